@@ -1,0 +1,33 @@
+// The one exception of the core: says what is wrong, where, and how to mend it.
+#pragma once
+#include <stdexcept>
+#include <string>
+
+namespace pour {
+
+/// Whose fault it is; the numbers are the exit codes of easy-pour-cli.
+enum class Blame { shot = 1, usage = 2, machine = 3 };
+
+class Fault : public std::runtime_error {
+ public:
+  Fault(Blame blame, std::string where, std::string what, std::string mend)
+      : std::runtime_error(where + ": " + what + (mend.empty() ? "" : " " + mend)),
+        blame(blame),
+        where(std::move(where)),
+        problem(std::move(what)),
+        mend(std::move(mend)) {}
+  Blame blame;
+  std::string where, problem, mend;
+};
+
+inline Fault shot_fault(std::string where, std::string what, std::string mend) {
+  return {Blame::shot, std::move(where), std::move(what), std::move(mend)};
+}
+inline Fault usage_fault(std::string where, std::string what, std::string mend) {
+  return {Blame::usage, std::move(where), std::move(what), std::move(mend)};
+}
+inline Fault machine_fault(std::string where, std::string what, std::string mend) {
+  return {Blame::machine, std::move(where), std::move(what), std::move(mend)};
+}
+
+}  // namespace pour

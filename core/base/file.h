@@ -1,0 +1,30 @@
+// Files that either exist whole or not at all.
+#pragma once
+#include <filesystem>
+#include <functional>
+#include <string>
+#include <string_view>
+
+namespace pour {
+namespace fs = std::filesystem;
+
+/// Calls `write` with a temporary name beside `file`, syncs what it wrote and renames it to `file`.
+/// Throws Fault (Blame::machine) where the disk is full or the folder can't be written; then `file` is
+/// as it was before and the temporary is gone.
+void write_whole(const fs::path& file, const std::function<void(const fs::path& temporary)>& write);
+void write_whole(const fs::path& file, std::string_view bytes);
+
+/// The whole file. Throws Fault (Blame::shot) where it can't be read.
+std::string read_whole(const fs::path& file);
+
+/// Where the program's shared files (fonts, demo) are: beside the executable, then the installed place.
+fs::path share_folder();
+
+/// Bytes free on the disk that holds `folder` (or its nearest existing parent).
+double free_bytes(const fs::path& folder);
+/// Bytes of memory this process has used at most so far.
+double peak_memory();
+/// Bytes of memory the machine could still give.
+double available_memory();
+
+}  // namespace pour

@@ -1,0 +1,69 @@
+#include "base/noise.h"
+
+#include <array>
+#include <cmath>
+
+namespace pour {
+namespace {
+
+uint32_t mix(uint32_t h) {
+  h ^= h >> 16, h *= 0x7feb352du, h ^= h >> 15, h *= 0x846ca68bu, h ^= h >> 16;
+  return h;
+}
+
+// Two perpendicular unit vectors for each of 64 lattice hashes; the gradient turns in their plane.
+struct Planes {
+  std::array<Vec3f, 64> u, v;
+  Planes() {
+    for (uint32_t i = 0; i < 64; ++i) {
+      // Directions spread evenly on the sphere by the golden angle.
+      const float z = 1 - (2 * float(i) + 1) / 64, r = std::sqrt(1 - z * z), a = 2.39996323f * float(i);
+      u[i] = {r * std::cos(a), r * std::sin(a), z};
+      const Vec3f helper = std::abs(z) < 0.9f ? Vec3f{0, 0, 1} : Vec3f{1, 0, 0};
+      v[i] = normalized(cross(u[i], helper));
+    }
+  }
+};
+
+}  // namespace
+
+NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
+  static const Planes planes;
+  const Vec3f base{std::floor(p.x), std::floor(p.y), std::floor(p.z)};
+  const Vec3f f = p - base;
+  const int ix = int(base.x), iy = int(base.y), iz = int(base.z);
+  const auto fade = [](float t) { return t * t * t * (t * (t * 6 - 15) + 10); };
+  const auto slope = [](float t) { return 30 * t * t * (t * (t - 2) + 1); };
+  const Vec3f w{fade(f.x), fade(f.y), fade(f.z)}, dw{slope(f.x), slope(f.y), slope(f.z)};
+  const float c = std::cos(turn), s = std::sin(turn);
+  NoiseSample out{0, {0, 0, 0}};
+  for (int k = 0; k < 8; ++k) {
+    const int dx = k & 1, dy = k >> 1 & 1, dz = k >> 2;
+    const uint32_t h = mix(uint32_t(ix + dx) * 0x9e3779b1u ^ mix(uint32_t(iy + dy) * 0x85ebca77u ^ mix(uint32_t(iz + dz) ^ seed)));
+    const uint32_t i = h & 63;
+    const float sign = h & 64 ? 1.f : -1.f;  // half of them turn the other way
+    const Vec3f g = planes.u[i] * c + planes.v[i] * (s * sign);
+    const Vec3f d{f.x - float(dx), f.y - float(dy), f.z - float(dz)};
+    const float v = dot(g, d);
+    const float wx = dx ? w.x : 1 - w.x, wy = dy ? w.y : 1 - w.y, wz = dz ? w.z : 1 - w.z;
+    const float weight = wx * wy * wz;
+    out.value += weight * v;
+    out.gradient += g * weight + Vec3f{(dx ? dw.x : -dw.x) * wy * wz, wx * (dy ? dw.y : -dw.y) * wz, wx * wy * (dz ? dw.z : -dw.z)} * v;
+  }
+  return out;
+}
+
+Vec3f curl_noise(const Vec3f& p, float turn) {
+  Vec3f total{};
+  float size = 1, amplitude = 1;
+  for (uint32_t octave = 0; octave < 2; ++octave) {
+    const Vec3f q = p * size;
+    const Vec3f a = flow_noise(q, turn * size, 11 + 3 * octave).gradient, b = flow_noise(q, turn * size, 12 + 3 * octave).gradient,
+                c = flow_noise(q, turn * size, 13 + 3 * octave).gradient;
+    total += Vec3f{c.y - b.z, a.z - c.x, b.x - a.y} * amplitude;
+    size *= 2.1f, amplitude *= 0.5f;
+  }
+  return total * 0.95f;  // measured: makes the root mean square speed 1
+}
+
+}  // namespace pour

@@ -1,0 +1,21 @@
+// Smooth random fields in space and time.
+#pragma once
+#include <cstdint>
+
+#include "base/vec.h"
+
+namespace pour {
+
+/// Gradient noise (Perlin 2002) in 3-d space whose gradients turn with time (flow noise, Perlin &
+/// Neyret 2001). Lattice size 1; zero mean, values about -1..1.
+struct NoiseSample {
+  float value;
+  Vec3f gradient;
+};
+NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed);
+
+/// A divergence-free velocity field (Bridson, Hourihan & Nordenstam 2007): the curl of a vector
+/// potential of flow noise with two octaves. Lattice size 1, root mean square speed 1.
+Vec3f curl_noise(const Vec3f& p, float turn);
+
+}  // namespace pour

@@ -1,0 +1,53 @@
+// Quantities as people write them: "12cm", "1/3", "0.25 l", "2.4 g/m3/s". SI inside.
+#pragma once
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace pour {
+
+enum class Unit {
+  none,          // a plain number
+  percent,       // 1 = 100 %
+  length,        // m
+  time,          // s
+  speed,         // m/s
+  acceleration,  // m/s²
+  warmth,        // K above the surrounding air
+  density,       // kg/m³
+  density_rate,  // kg/(m³·s)
+  angle,         // rad
+  rate,          // 1/s
+  area_by_mass,  // m²/kg
+  frames,        // a whole number of frames
+  focal,         // m, shown in mm
+};
+
+/// The value in SI. A bare number is taken in the friendly unit of `unit` (for lengths: cm).
+/// Fractions ("1/3"), unit suffixes and spaces are understood. Throws Fault (Blame::shot) with the
+/// units that would be understood.
+double parse_quantity(std::string_view text, Unit unit, const std::string& where);
+
+/// The friendliest text for an SI value: 0.012 m -> "1.2 cm". Up to `digits` significant digits.
+std::string format_quantity(double si, Unit unit, int digits = 3);
+
+/// Number and suffix apart, for fields that show the unit in quiet type.
+struct Shown {
+  std::string number, suffix;
+};
+Shown show_quantity(double si, Unit unit, int digits = 3);
+
+/// Suffixes understood for a unit, friendliest first.
+std::vector<std::string> suffixes(Unit unit);
+
+/// A time span for people: "41 s", "3 min", "2 h 10 min".
+std::string format_duration(double seconds);
+/// "4.6 GB", powers of ten.
+std::string format_bytes(double bytes);
+/// 1234567 -> "1.23 M".
+std::string format_count(double n);
+
+/// The candidate nearest to `word` by edit distance, or "" where none is near.
+std::string nearest(std::string_view word, const std::vector<std::string>& candidates);
+
+}  // namespace pour

@@ -1,0 +1,139 @@
+// Smoke in air: state, the world around it, and one step in time. Knows no file and no shot.
+//
+// Staggered grid of cubic cells in blocks and rooms (solve/block_grid.h). Velocity in m/s on faces
+// (u on the face towards smaller x, and so on); density in kg/m³, heat in K above the air and colour
+// (times density) at cell centres; p in m²/s is pressure · dt / air density. Lattice point (i, j, k) of
+// a grid is at (i, j, k) · cell_size from the origin of space; block coordinates count from there.
+#pragma once
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "shape/level_set.h"
+#include "solve/block_grid.h"
+#include "solve/poisson.h"
+
+namespace pour {
+
+enum Side { side_left, side_right, side_bottom, side_top, side_back, side_front };
+
+/// Adds smoke inside a region. Distances are negative inside, in metres.
+struct GasSource {
+  Box bounds;                                     // of the region
+  std::function<double(const Vec3d&)> distance;   // at a point
+  int room = 0;                                   // the room that it pours into
+  bool sets = false;                              // sets the density instead of adding at a rate
+  double density = 0;                             // kg/m³ where it sets, kg/(m³ s) where it adds
+  double heat = 0;                                // K that the source is brought to
+  Vec3d velocity{};                               // m/s that the source is brought to, where blows
+  bool blows = false;
+  double divergence = 0;                          // 1/s, of sources that push outwards on all sides
+  Vec3d color{1, 1, 1};
+  double patchiness = 0, patch_size = 1;          // 0..1; m
+};
+
+/// A closed space of its own, such as a letter that holds; negative inside.
+struct GasRoom {
+  LevelSet inside;
+};
+
+struct GasWorld {
+  double cell_size = 0.01;
+  Vec3i low, cells;               // the bounds in cells; low in whole blocks, cells + 1 a multiple of 8
+  bool open[6] = {true, true, true, true, true, true};  // by Side; the others are free-slip walls
+  std::vector<GasRoom> rooms;     // room r + 1 of the grid; room 0 is the space around them
+  std::vector<LevelSet> blockers; // solid in room 0
+  std::vector<GasSource> sources;
+  double gravity = 9.81;          // m/s², downwards
+  double heat_lift = 1, density_lift = -1;      // times the physical buoyancy
+  double density_half_life = 0, heat_half_life = 0;  // s; 0: for ever
+  double turbulence_speed = 0, turbulence_size = 1, turbulence_rate = 0;  // m/s, m, 1/s
+  double confinement_speed = 0, confinement_length = 0.01;                // m/s, m
+  double viscosity = 0;           // m²/s, kinematic; explicit, for dt <= cell² / (6 viscosity)
+  bool no_slip[6] = {};           // by Side, with viscosity only
+  Vec3d side_velocity[6] = {};    // of the no-slip sides, m/s
+  double tolerance = 1e-5;        // of the pressure solve, relative
+};
+
+struct GasGeometry {
+  Bytes fx, fy, fz;  // open part of the faces, 1/255
+  Bytes volume;      // of the cells: 0 solid, 1 to 254 gas by its part of the cell, 255 the open outside
+};
+constexpr int full_volume = 254;
+
+struct GasState {
+  double time = 0;  // s
+  BlockGrid grid;
+  GasGeometry geometry;
+  uint64_t geometry_id = 0;  // another one whenever grid or geometry changed
+  Floats u, v, w;
+  Floats density, heat, red, green, blue;
+  Floats pressure;
+};
+
+/// Mass in kg, always from the start of the run.
+struct Ledger {
+  double poured = 0, decayed = 0, left = 0, drained = 0, numeric = 0, in_shot = 0;
+  /// poured - decayed - left - drained + numeric - in_shot: zero but for rounding.
+  double gap() const { return poured - decayed - left - drained + numeric - in_shot; }
+};
+
+struct GasReport {
+  int solver_iterations = 0;
+  double solver_residual = 0;
+  double max_divergence = 0;  // 1/s, after the projection and beyond what sources ask for
+};
+
+struct GasMeasure {
+  double cells = 0;  // that are gas
+  Vec3d centroid;    // of the smoke, m
+  double max_speed = 0, kinetic_energy = 0;  // m/s; J with air of 1.2 kg/m³
+};
+
+class GasSolver {
+ public:
+  /// Advances the state by dt seconds and keeps the books. Same input, same bits, at any thread count.
+  GasReport step(GasState&, const GasWorld&, double dt, Ledger&);
+
+  /// Gives a state that has fields and blocks, but no geometry (a checkpoint), its geometry back.
+  void restore(GasState&, const GasWorld&);
+
+  // The parts of a step, in their order.
+  /// Grows and shrinks the active blocks, with the geometry of new ones.
+  void update_region(GasState&, const GasWorld&, Ledger&);
+  void apply_forces(GasState&, const GasWorld&, double dt);
+  void apply_sources(GasState&, const GasWorld&, double dt, Ledger&);
+  void apply_viscosity(GasState&, const GasWorld&, double dt);
+  /// Makes the velocity free of divergence but for sources (Batty, Bertails & Bridson 2007). What a
+  /// source displaces in a closed space is absorbed evenly over that space.
+  GasReport project(GasState&, const GasWorld&);
+  /// Carries everything along by the velocity (MacCormack with clamping, Selle et al. 2008), with mass
+  /// corrected for what the scheme gains or loses; what the correction leaves is booked as numeric.
+  void advect(GasState&, const GasWorld&, double dt, Ledger&);
+  /// The bare scheme for one field at cell centres.
+  void advect_field(const GasState&, Floats& field, double dt, double cell_size);
+
+  size_t bytes() const;
+
+ private:
+  void find_displacement(const GasState&, double dt, double cell_size);
+  void make_system(const GasState&);
+  void absorb(const GasState&);
+  void scratch(const GasState&);
+
+  uint64_t system_id_ = 0;  // geometry_id that the system below was made for
+  PoissonWeights weights_;
+  PoissonSolver poisson_;
+  Pockets pockets_;
+  std::vector<double> pocket_volume_;  // of each pocket, in cells
+  std::vector<uint8_t> plain_;         // block in the midst of open gas: nothing to look out for
+  Floats a_, b_, c_, first_, second_, target_;  // what each part of a step needs for itself
+};
+
+/// Total smoke in kg.
+double smoke_mass(const GasState&, double cell_size);
+GasMeasure measure(const GasState&, double cell_size);
+/// Seconds until the fastest gas has crossed `courant` cells, at most `longest`.
+double longest_step(const GasState&, const GasWorld&, double courant, double longest);
+
+}  // namespace pour

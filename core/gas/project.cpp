@@ -1,0 +1,171 @@
+// Pressure: makes the velocity free of divergence.
+#include <cmath>
+
+#include "base/parallel.h"
+#include "gas/gas.h"
+#include "solve/row_weights.h"
+
+namespace pour {
+
+void GasSolver::make_system(const GasState& s) {
+  if (system_id_ == s.geometry_id && s.geometry_id && weights_.x.size() == s.grid.size()) return;
+  system_id_ = s.geometry_id;
+  const BlockGrid& g = s.grid;
+  const GasGeometry& geo = s.geometry;
+  weights_.resize(g.size());
+  plain_.assign(size_t(g.size()), 0);
+  std::vector<uint8_t> open(size_t(g.size()), 0);
+  const auto all = [](const uint8_t* p, uint8_t value) {
+    for (int c = 0; c < block_cells; ++c)
+      if (p[c] != value) return false;
+    return true;
+  };
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    open[size_t(b)] = all(geo.volume.block(b), full_volume) && all(geo.fx.block(b), 255) && all(geo.fy.block(b), 255) && all(geo.fz.block(b), 255);
+  });
+  // A cell is an unknown unless it is solid, outside, or in the last layer before gas that is not
+  // computed: that layer stands for the open air and keeps the velocity of the faces in front of it.
+  const auto unknown = [&](int b, int c) {
+    const uint8_t v = geo.volume.block(b)[c];
+    if (b < first_block || v == 0 || v == 255) return false;
+    const int* around = g.around(b);
+    return !((c & 7) == 7 && around[x_plus] == outside_open) && !((c >> 3 & 7) == 7 && around[y_plus] == outside_open) &&
+           !(c >> 6 == 7 && around[z_plus] == outside_open);
+  };
+  static constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus}, plus[3] = {x_plus, y_plus, z_plus};
+  const Bytes* face[3] = {&geo.fx, &geo.fy, &geo.fz};
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
+    Bytes* weight[3] = {&weights_.x, &weights_.y, &weights_.z};
+    uint16_t* anchor = weights_.anchor.block(b);
+    bool midst = open[size_t(b)], cross = open[size_t(b)];
+    for (int n = 0; n < 27; ++n) midst = midst && around[n] >= first_block && open[size_t(around[n])];
+    for (int a = 0; a < 3; ++a)
+      for (const int n : {around[minus[a]], around[plus[a]]}) cross = cross && n >= first_block && open[size_t(n)];
+    plain_[size_t(b)] = midst;
+    // Neighbours may still have a rim of their own, but never on the side that is towards this block.
+    if (cross) {
+      for (Bytes* w : weight) std::fill_n(w->block(b), block_cells, uint8_t(255));
+      for (int a = 0; a < 3; ++a) {
+        const int m = around[minus[a]];
+        for (int c = 0; c < block_cells; ++c) {
+          const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
+          if (at == 0 && !unknown(m, c + 7 * stride[a])) weight[a]->block(b)[c] = 0, anchor[c] = uint16_t(anchor[c] + 255);
+          if (at == 7 && !unknown(around[plus[a]], c - 7 * stride[a])) anchor[c] = uint16_t(anchor[c] + 255);
+        }
+      }
+      return;
+    }
+    for (int c = 0; c < block_cells; ++c) {
+      const bool here = unknown(b, c);
+      for (int a = 0; a < 3; ++a) {
+        const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
+        const int mb = at > 0 ? b : around[minus[a]], mc = at > 0 ? c - stride[a] : c + 7 * stride[a];
+        const int pb = at < 7 ? b : around[plus[a]], pc = at < 7 ? c + stride[a] : c - 7 * stride[a];
+        const uint8_t f = face[a]->block(b)[c], next = face[a]->block(pb)[pc];
+        const bool below = unknown(mb, mc);
+        weight[a]->block(b)[c] = here && below ? f : 0;
+        if (!here) continue;
+        if (!below) anchor[c] = uint16_t(anchor[c] + f);
+        if (pb >= first_block && !unknown(pb, pc)) anchor[c] = uint16_t(anchor[c] + next);
+      }
+    }
+  });
+  poisson_.set(g, weights_);
+  pockets_ = find_pockets(g, weights_);
+  pocket_volume_.assign(pockets_.pockets.size(), 0);
+  for (int b = first_block; b < g.size(); ++b)
+    for (int c = 0; c < block_cells; ++c)
+      if (const int k = pockets_.at(b, c); k >= 0) pocket_volume_[size_t(k)] += geo.volume.block(b)[c] / double(full_volume);
+}
+
+void GasSolver::absorb(const GasState& s) {
+  std::vector<double> excess(pocket_volume_.size(), 0);
+  bool any = false;
+  for (int b = first_block; b < s.grid.size(); ++b) {
+    const float* t = target_.block(b);
+    const int whole = pockets_.whole(b);
+    for (int c = 0; c < block_cells; ++c) {
+      if (t[c] == 0) continue;
+      const int k = whole >= -1 ? whole : pockets_.at(b, c);
+      if (k >= 0) excess[size_t(k)] += double(t[c]) * s.geometry.volume.block(b)[c] / full_volume, any = true;
+    }
+  }
+  if (!any) return;
+  for (size_t k = 0; k < excess.size(); ++k) excess[k] = pockets_.pockets[k].anchored ? 0 : excess[k] / pocket_volume_[k];
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block, whole = pockets_.whole(b);
+    float* t = target_.block(b);
+    for (int c = 0; c < block_cells; ++c) {
+      const int k = whole >= -1 ? whole : pockets_.at(b, c);
+      if (k >= 0)
+        t[c] -= float(excess[size_t(k)]);
+      else
+        t[c] = 0;  // no unknown: nothing can be pushed out of here
+    }
+  });
+}
+
+GasReport GasSolver::project(GasState& s, const GasWorld& world) {
+  scratch(s);
+  make_system(s);
+  const BlockGrid& g = s.grid;
+  const GasGeometry& geo = s.geometry;
+  if (target_.size() != g.size()) target_.resize(g.size());
+  absorb(s);
+  const float h = float(world.cell_size);
+  const v8 per_volume = splat(h / full_volume), fraction = splat(1.f / 255);
+  Floats& b_field = first_;
+  // h · target - what flows out of each cell through its faces, m/s.
+  const auto outflow = [&](int b, auto&& use) {
+    const int* around = g.around(b);
+    const Around<float> u(s.u, around, b), v(s.v, around, b), w(s.w, around, b);
+    const Around<uint8_t> fx(geo.fx, around, b), fy(geo.fy, around, b), fz(geo.fz, around, b);
+    const BlockWeights weights(weights_, around, b);
+    for (int k = 0; k < 8; ++k)
+      for (int j = 0; j < 8; ++j) {
+        const int row = Around<float>::row(j, k);
+        const v8 out = (fx.right(j, k) * u.right(j, k) - fx.at(j, k) * u.at(j, k)) + (fy.above(j, k) * v.above(j, k) - fy.at(j, k) * v.at(j, k)) +
+                       (fz.before(j, k) * w.before(j, k) - fz.at(j, k) * w.at(j, k));
+        const v8 rest = load(target_.block(b) + row) * load(geo.volume.block(b) + row) * per_volume - out * fraction;
+        use(row, weights.row(j, k).sum > splat(0) ? rest : splat(0));
+      }
+  };
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    outflow(b, [&](int row, v8 rest) { store(b_field.block(b) + row, rest); });
+  });
+  const SolveReport solved = poisson_.solve(b_field, s.pressure, world.tolerance);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
+    const Around<float> p(s.pressure, around, b);
+    for (int k = 0; k < 8; ++k)
+      for (int j = 0; j < 8; ++j) {
+        const int row = Around<float>::row(j, k);
+        const v8 here = p.at(j, k);
+        const auto subtract = [&](Floats& velocity, const Bytes& face, v8 before) {
+          float* at = velocity.block(b) + row;
+          store(at, load(face.block(b) + row) > splat(0) ? load(at) - (here - before) : splat(0));
+        };
+        subtract(s.u, geo.fx, p.left(j, k));
+        subtract(s.v, geo.fy, p.below(j, k));
+        subtract(s.w, geo.fz, p.behind(j, k));
+      }
+  });
+  std::vector<float> most(size_t(g.blocks()), 0);
+  parallel_for(most.size(), [&](size_t i) {
+    outflow(int(i) + first_block, [&](int, v8 rest) {
+      for (int n = 0; n < 8; ++n) most[i] = std::max(most[i], std::abs(rest[n]));
+    });
+  });
+  GasReport report;
+  report.solver_iterations = solved.iterations;
+  report.solver_residual = solved.relative_residual;
+  for (const float m : most) report.max_divergence = std::max(report.max_divergence, double(m / h));
+  return report;
+}
+
+}  // namespace pour

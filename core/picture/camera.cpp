@@ -1,0 +1,19 @@
+#include "picture/camera.h"
+
+namespace pour {
+
+Vec3f direction_to(double yaw, double pitch) {
+  return to<float>(Vec3d{std::sin(yaw) * std::cos(pitch), std::sin(pitch), std::cos(yaw) * std::cos(pitch)});
+}
+
+View::View(const Camera& c, double aspect) {
+  const Vec3f back = direction_to(c.yaw, c.pitch);
+  eye = to<float>(c.target) + back * float(c.distance);
+  forward = -back;
+  right = normalized(cross(forward, Vec3f{0, 1, 0}));
+  up = cross(right, forward);
+  half_width = float(0.036 / 2 / c.focal);
+  half_height = float(half_width / aspect);
+}
+
+}  // namespace pour

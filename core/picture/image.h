@@ -1,0 +1,27 @@
+// Pictures in linear light and as files.
+#pragma once
+#include <filesystem>
+#include <vector>
+
+#include "base/vec.h"
+
+namespace pour {
+
+/// Linear Rec. 709, rows from the top, three floats a pixel.
+struct Image {
+  int width = 0, height = 0;
+  std::vector<float> rgb;
+  Vec3f at(int x, int y) const {
+    const float* p = &rgb[3 * (size_t(y) * size_t(width) + size_t(x))];
+    return {p[0], p[1], p[2]};
+  }
+};
+
+/// Eight bits a channel in sRGB (IEC 61966-2-1), highlights rolled off above 0.8, with a fixed
+/// fine-grained dither against banding. Three bytes a pixel, rows from the top.
+std::vector<uint8_t> display_bytes(const Image&);
+
+/// PNG, eight bits, sRGB. Whole or not at all.
+void write_png(const Image&, const std::filesystem::path&);
+
+}  // namespace pour

@@ -1,0 +1,86 @@
+#include "picture/lit_smoke.h"
+
+#include <cmath>
+
+#include "base/parallel.h"
+#include "picture/camera.h"
+
+namespace pour {
+
+std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& n, float h, const Vec3f& toward) {
+  std::vector<float> out(extinction.size(), 1.f);
+  int axis = 0;
+  for (int a = 1; a < 3; ++a)
+    if (std::abs(toward[a]) > std::abs(toward[axis])) axis = a;
+  const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+  const size_t stride[3] = {1, size_t(n.x), size_t(n.x) * size_t(n.y)};
+  const int step = toward[axis] > 0 ? 1 : -1;  // towards the light
+  // One slice nearer to the light the ray is off by this much, in cells, after this length.
+  const float du = toward[u] / std::abs(toward[axis]), dv = toward[v] / std::abs(toward[axis]);
+  const float ds = h / std::abs(toward[axis]);
+  const int count = n[axis];
+  for (int i = 1; i < count; ++i) {
+    const int slice = step > 0 ? count - 1 - i : i, lit = slice + step;
+    parallel_for(size_t(n[v]), [&](size_t k) {
+      for (int j = 0; j < n[u]; ++j) {
+        const float x = float(j) + du, y = float(k) + dv;
+        const int x0 = int(std::floor(x)), y0 = int(std::floor(y));
+        const float fx = x - float(x0), fy = y - float(y0);
+        float t = 0, e = 0;
+        for (int c = 0; c < 4; ++c) {
+          const int xx = x0 + (c & 1), yy = y0 + (c >> 1);
+          const float w = ((c & 1) ? fx : 1 - fx) * ((c >> 1) ? fy : 1 - fy);
+          if (xx < 0 || yy < 0 || xx >= n[u] || yy >= n[v]) {
+            t += w;  // the ray comes in through the side of the box
+            continue;
+          }
+          const size_t from = stride[axis] * size_t(lit) + stride[u] * size_t(xx) + stride[v] * size_t(yy);
+          t += w * out[from], e += w * extinction[from];
+        }
+        const size_t here = stride[axis] * size_t(slice) + stride[u] * size_t(j) + stride[v] * k;
+        out[here] = t * std::exp(-0.5f * (e + extinction[here]) * ds);
+      }
+    });
+  }
+  return out;
+}
+
+LitSmoke light_smoke(const SmokeVolume& smoke, const Look& look) {
+  LitSmoke lit;
+  lit.cell_size = float(smoke.cell_size);
+  lit.low = to<float>(smoke.low) * lit.cell_size;
+  lit.count = smoke.count;
+  const size_t n = smoke.density.size();
+  if (!n) return lit;
+  std::vector<float> extinction(n);
+  for (size_t i = 0; i < n; ++i) extinction[i] = float(look.thickness) * smoke.density[i];
+  struct Light {
+    std::vector<float> reach;
+    Vec3f color;
+  };
+  const auto light = [&](double strength, const Color& c, double yaw, double pitch) {
+    return Light{transmittance(extinction, smoke.count, lit.cell_size, direction_to(yaw, pitch)),
+                 Vec3f{float(c.r), float(c.g), float(c.b)} * float(strength)};
+  };
+  const Light lights[2] = {light(look.key_strength, look.key_color, look.key_yaw, look.key_pitch),
+                           light(look.rim_strength, look.rim_color, look.rim_yaw, look.rim_pitch)};
+  const Vec3f ambient{0.10f, 0.11f, 0.12f};
+  lit.rgba.resize(4 * n);
+  parallel_for(n / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
+      Vec3f sum = ambient;
+      for (const Light& l : lights) {
+        const float t = l.reach[i];
+        // Each octave reaches deeper and is weaker: light that went astray on its way.
+        const float deep = std::sqrt(std::sqrt(t)), deeper = std::sqrt(std::sqrt(deep));
+        sum += l.color * (t + float(look.glow) * (0.6f * deep + 0.45f * deeper));
+      }
+      const Vec3f albedo{smoke.color[3 * i], smoke.color[3 * i + 1], smoke.color[3 * i + 2]};
+      const Vec3f out = sum * albedo;
+      lit.rgba[4 * i] = out.x, lit.rgba[4 * i + 1] = out.y, lit.rgba[4 * i + 2] = out.z, lit.rgba[4 * i + 3] = extinction[i];
+    }
+  });
+  return lit;
+}
+
+}  // namespace pour

@@ -1,0 +1,29 @@
+// Smoke with its light worked out: what a ray needs to know at each point, once for all rays.
+#pragma once
+#include <vector>
+
+#include "run/frame_file.h"
+#include "shot/shot.h"
+
+namespace pour {
+
+/// Dense cells over the box that holds smoke, x fastest, four floats each: light that the smoke sends to
+/// the camera per unit of optical depth (linear RGB), and extinction in 1/m.
+struct LitSmoke {
+  Vec3f low;                    // corner of the box, m
+  float cell_size = 0;          // m
+  Vec3i count;                  // cells
+  std::vector<float> rgba;
+  Vec3f high() const { return low + to<float>(count) * cell_size; }
+  bool empty() const { return rgba.empty(); }
+};
+
+/// Method: transmittance from each of the two lights by a sweep through the cells away from the light,
+/// one slice after the other; light scattered many times by the octaves of Wrenninge, Kulla & Lundqvist
+/// ("Oz: the great and volumetric", 2013).
+LitSmoke light_smoke(const SmokeVolume&, const Look&);
+
+/// The part of the light from `toward` that reaches each cell: exp(-optical depth), 0..1.
+std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& count, float cell_size, const Vec3f& toward);
+
+}  // namespace pour

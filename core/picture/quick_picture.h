@@ -1,0 +1,24 @@
+// The quick picture: lit smoke, glass and solid pieces in a studio, by ray marching. The view in the
+// window draws the same on the graphics card.
+#pragma once
+#include <functional>
+#include <vector>
+
+#include "picture/image.h"
+#include "picture/lit_smoke.h"
+#include "shape/mesh.h"
+
+namespace pour {
+
+struct PicturePiece {
+  Mesh mesh;
+  bool glass = true;  // a piece that holds: only its edges are seen; the others are solid
+};
+/// The pieces of a shot that are seen.
+std::vector<PicturePiece> picture_pieces(const Shot&);
+
+/// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
+Image quick_picture(const LitSmoke&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width, int height,
+                    const std::function<bool()>& keep_going = {});
+
+}  // namespace pour

@@ -1,0 +1,136 @@
+#include "run/frame_file.h"
+
+#include <openvdb/io/File.h>
+#include <openvdb/openvdb.h>
+
+#include <sys/mman.h>
+#include <unistd.h>
+
+#include <cmath>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "base/parallel.h"
+
+namespace pour {
+namespace {
+
+constexpr float air_kelvin = 293.15f;
+
+openvdb::math::Transform::Ptr cell_transform(double h) {
+  auto t = openvdb::math::Transform::createLinearTransform(h);
+  t->postTranslate(openvdb::Vec3d(h / 2));
+  return t;
+}
+
+template <class Grid>
+typename Grid::Ptr make_grid(const char* name, double h, const typename Grid::ValueType& background) {
+  auto g = Grid::create(background);
+  g->setName(name);
+  g->setTransform(cell_transform(h));
+  g->setSaveFloatAsHalf(true);
+  return g;
+}
+
+/// The bytes of an OpenVDB file. It is written to memory first: OpenVDB does not notice a full disk.
+std::string in_memory(const openvdb::GridCPtrVec& grids) {
+  const int fd = memfd_create("frame", 0);
+  if (fd < 0) throw machine_fault("Memory", "is short: a frame can't be prepared.", "Close other programs or use larger cells.");
+  const std::string name = "/proc/self/fd/" + std::to_string(fd);
+  std::string bytes;
+  try {
+    openvdb::io::File out(name);
+    out.setCompression(openvdb::io::COMPRESS_ACTIVE_MASK | openvdb::io::COMPRESS_BLOSC);
+    out.write(grids);
+    bytes = read_whole(name);
+  } catch (...) {
+    ::close(fd);
+    throw;
+  }
+  ::close(fd);
+  // OpenVDB marks each file with a random id; a fixed one keeps equal frames equal to the byte.
+  constexpr size_t id_at = 8 + 3 * 4 + 1;
+  const std::string id = "00000000-0000-4000-8000-000000000000";
+  bytes.replace(id_at, id.size(), id);
+  return bytes;
+}
+
+}  // namespace
+
+void write_frame(const std::filesystem::path& file, const GasState& s, double h) {
+  openvdb::initialize();
+  auto density = make_grid<openvdb::FloatGrid>("density", h, 0.f);
+  auto temperature = make_grid<openvdb::FloatGrid>("temperature", h, air_kelvin);
+  auto color = make_grid<openvdb::Vec3SGrid>("color", h, openvdb::Vec3s(0.f));
+  auto velocity = make_grid<openvdb::Vec3SGrid>("velocity", h, openvdb::Vec3s(0.f));
+  density->setGridClass(openvdb::GRID_FOG_VOLUME);
+  velocity->setGridClass(openvdb::GRID_STAGGERED);
+  velocity->setVectorType(openvdb::VEC_CONTRAVARIANT_RELATIVE);
+  float most = 0;
+  for (int b = first_block; b < s.grid.size(); ++b)
+    for (int c = 0; c < block_cells; ++c) most = std::max(most, s.density.block(b)[c]);
+  const float least = std::max(most * 1e-5f, 1e-12f);
+  // A block is a leaf; two rooms that share a block share the leaf, and the denser cell wins.
+  for (int b = first_block; b < s.grid.size(); ++b) {
+    const float* d = s.density.block(b);
+    if (*std::max_element(d, d + block_cells) <= least) continue;
+    const Vec3i at = s.grid.key(b).at;
+    const openvdb::Coord origin(at.x * 8, at.y * 8, at.z * 8);
+    auto* leaf_d = density->tree().touchLeaf(origin);
+    auto* leaf_t = temperature->tree().touchLeaf(origin);
+    auto* leaf_c = color->tree().touchLeaf(origin);
+    auto* leaf_v = velocity->tree().touchLeaf(origin);
+    for (int c = 0; c < block_cells; ++c) {
+      const auto n = openvdb::Index(((c & 7) * 8 + (c >> 3 & 7)) * 8 + (c >> 6));  // a leaf runs along z first
+      if (d[c] <= least || d[c] <= leaf_d->getValue(n)) continue;
+      leaf_d->setValueOn(n, d[c]);
+      leaf_t->setValueOn(n, air_kelvin + s.heat.block(b)[c]);
+      leaf_c->setValueOn(n, openvdb::Vec3s(s.red.block(b)[c], s.green.block(b)[c], s.blue.block(b)[c]) / d[c]);
+      leaf_v->setValueOn(n, openvdb::Vec3s(s.u.block(b)[c], s.v.block(b)[c], s.w.block(b)[c]));
+    }
+  }
+  write_whole(file, in_memory({density, temperature, color, velocity}));
+}
+
+SmokeVolume read_frame(const std::filesystem::path& file) {
+  openvdb::initialize();
+  SmokeVolume v;
+  const auto torn = [&](const std::string& why) {
+    return shot_fault(file.string(), "can't be read as a frame of smoke: " + why + ".", "Run the shot again from this frame with “resume”.");
+  };
+  if (!std::filesystem::exists(file)) throw shot_fault(file.string(), "is missing.", "Run the shot again with “resume”.");
+  try {
+    openvdb::io::File in(file.string());
+    in.setCopyMaxBytes(0);
+    in.open(false);
+    const auto density = openvdb::gridPtrCast<openvdb::FloatGrid>(in.readGrid("density"));
+    const auto color = openvdb::gridPtrCast<openvdb::Vec3SGrid>(in.readGrid("color"));
+    if (!density || !color) throw torn("it lacks density or color");
+    v.cell_size = density->voxelSize().x();
+    const openvdb::CoordBBox box = density->evalActiveVoxelBoundingBox();
+    if (box.empty()) return v;
+    v.low = {box.min().x(), box.min().y(), box.min().z()};
+    v.count = {box.dim().x(), box.dim().y(), box.dim().z()};
+    const size_t n = size_t(v.count.x) * size_t(v.count.y) * size_t(v.count.z);
+    v.density.resize(n), v.color.resize(3 * n);
+    parallel_for(size_t(v.count.z), [&](size_t z) {
+      auto d = density->getConstAccessor();
+      auto c = color->getConstAccessor();
+      size_t i = z * size_t(v.count.x) * size_t(v.count.y);
+      for (int y = 0; y < v.count.y; ++y)
+        for (int x = 0; x < v.count.x; ++x, ++i) {
+          const openvdb::Coord at(v.low.x + x, v.low.y + y, v.low.z + int(z));
+          v.density[i] = d.getValue(at);
+          const openvdb::Vec3s rgb = c.getValue(at);
+          for (size_t k = 0; k < 3; ++k) v.color[3 * i + k] = rgb[int(k)];
+        }
+    });
+  } catch (const Fault&) {
+    throw;
+  } catch (const std::exception& e) {
+    throw torn(e.what());
+  }
+  return v;
+}
+
+}  // namespace pour

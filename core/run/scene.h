@@ -1,0 +1,55 @@
+// From a shot to what the solver needs: cell size, bounds, rooms, and the sources at a time.
+#pragma once
+#include <string>
+#include <vector>
+
+#include "gas/gas.h"
+#include "shape/piece_shape.h"
+#include "shot/shot.h"
+
+namespace pour {
+
+/// Frame f is at (f - 1) / fps seconds.
+inline double frame_time(const Shot& shot, int frame) { return double(frame - 1) / shot.film.fps; }
+
+/// The box around all pieces, m. Throws what their shapes throw.
+Box pieces_box(const Shot&);
+/// Edge of a cell: a share of the size of the set, rounded, or the shot's own, m.
+double cell_size(const Shot&, const Box& pieces);
+/// The space in which smoke is computed, m.
+Box bounds_box(const Shot&, const Box& pieces);
+
+struct Estimate {
+  double cells = 0;         // that will be active at most
+  double seconds = 0;       // of computing
+  double memory = 0, disk = 0;  // bytes
+};
+
+/// Everything of a shot that does not change while it runs.
+class Scene {
+ public:
+  /// Throws Fault (Blame::shot), naming the piece or smoke: no text, no such font, nothing that pours,
+  /// a source that does not exist, bounds that miss everything, a grid that is too fine to be computed.
+  explicit Scene(const Shot&);
+
+  double cell_size() const { return world_.cell_size; }
+  const Box& bounds() const { return bounds_; }
+  /// The world at a time; the sources are those whose pour window is open then.
+  GasWorld world(double time) const;
+  /// `seconds_per_cell` of one step, measured earlier on this machine, or 0 for a common figure.
+  Estimate estimate(double seconds_per_cell = 0) const;
+
+ private:
+  struct Pour {
+    GasSource source;
+    FrameRange frames;
+  };
+  GasWorld world_;
+  std::vector<Pour> pours_;
+  Box bounds_;
+  double room_volume_ = 0;  // of the rooms that are filled, m³
+  bool outside_ = false;    // something pours around the rooms
+  Shot shot_;
+};
+
+}  // namespace pour

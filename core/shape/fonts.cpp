@@ -1,0 +1,101 @@
+#include "shape/fonts.h"
+
+#include <fontconfig/fontconfig.h>
+
+#include <algorithm>
+#include <mutex>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "base/units.h"
+
+namespace pour {
+namespace {
+
+FcConfig* config() {
+  static FcConfig* const c = [] {
+    FcConfig* made = FcInitLoadConfigAndFonts();
+    const std::string folder = (share_folder() / "fonts").string();
+    FcConfigAppFontAddDir(made, reinterpret_cast<const FcChar8*>(folder.c_str()));
+    return made;
+  }();
+  return c;
+}
+
+std::string text(const FcPattern* p, const char* key) {
+  FcChar8* s = nullptr;
+  return FcPatternGetString(p, key, 0, &s) == FcResultMatch ? reinterpret_cast<const char*>(s) : "";
+}
+
+std::string full_name(const FcPattern* p) {
+  std::string name = text(p, FC_FULLNAME);
+  return name.empty() ? text(p, FC_FAMILY) + " " + text(p, FC_STYLE) : name;
+}
+
+}  // namespace
+
+const std::vector<FontFile>& all_fonts() {
+  static const std::vector<FontFile> fonts = [] {
+    std::vector<FontFile> out;
+    const std::string shipped = (share_folder() / "fonts").string();
+    for (const FcSetName set : {FcSetApplication, FcSetSystem}) {
+      const FcFontSet* fonts_of_set = FcConfigGetFonts(config(), set);
+      for (int i = 0; fonts_of_set && i < fonts_of_set->nfont; ++i) {
+        const FcPattern* p = fonts_of_set->fonts[i];
+        FcBool scalable = FcFalse, variable = FcFalse;
+        FcPatternGetBool(p, FC_SCALABLE, 0, &scalable);
+        FcPatternGetBool(p, FC_VARIABLE, 0, &variable);
+        if (!scalable || variable) continue;
+        FontFile f;
+        f.name = full_name(p), f.file = text(p, FC_FILE);
+        FcPatternGetInteger(p, FC_INDEX, 0, &f.face);
+        f.shipped = f.file.starts_with(shipped);
+        if (!f.name.empty() && !f.file.empty()) out.push_back(f);
+      }
+    }
+    std::stable_sort(out.begin(), out.end(), [](const FontFile& a, const FontFile& b) {
+      return a.shipped != b.shipped ? a.shipped : a.name != b.name ? a.name < b.name : a.file < b.file;
+    });
+    // The same font is often installed twice; the shipped copy wins.
+    std::vector<FontFile> unique;
+    for (const FontFile& f : out)
+      if (std::none_of(unique.begin(), unique.end(), [&](const FontFile& u) { return u.name == f.name; })) unique.push_back(f);
+    return unique;
+  }();
+  return fonts;
+}
+
+const FontFile& find_font(const std::string& name) {
+  std::vector<std::string> names;
+  for (const FontFile& f : all_fonts()) {
+    if (f.name == name) return f;
+    names.push_back(f.name);
+  }
+  if (names.empty())
+    throw machine_fault("Fonts", "none were found on this machine.", "Install a font, or put back the program's share folder.");
+  const std::string near = nearest(name, names);
+  throw shot_fault("Font “" + name + "”", "is neither shipped nor installed.", "Use “" + (near.empty() ? names.front() : near) + "”, or install it.");
+}
+
+std::string font_with(const std::vector<uint32_t>& characters) {
+  FcCharSet* set = FcCharSetCreate();
+  for (const uint32_t c : characters) FcCharSetAddChar(set, c);
+  FcPattern* wanted = FcPatternCreate();
+  FcPatternAddCharSet(wanted, FC_CHARSET, set);
+  FcPatternAddBool(wanted, FC_SCALABLE, FcTrue);
+  FcConfigSubstitute(config(), wanted, FcMatchPattern);
+  FcDefaultSubstitute(wanted);
+  FcResult result{};
+  FcPattern* match = FcFontMatch(config(), wanted, &result);
+  std::string name;
+  if (match) {
+    FcCharSet* has = nullptr;
+    if (FcPatternGetCharSet(match, FC_CHARSET, 0, &has) == FcResultMatch && FcCharSetIsSubset(set, has)) name = full_name(match);
+    FcPatternDestroy(match);
+  }
+  FcPatternDestroy(wanted);
+  FcCharSetDestroy(set);
+  return name;
+}
+
+}  // namespace pour

@@ -1,0 +1,491 @@
+#include "shape/lettering.h"
+
+#include <fribidi.h>
+#include <ft2build.h>
+#include FT_FREETYPE_H
+#include FT_OUTLINE_H
+#include FT_TRUETYPE_TABLES_H
+#include <GL/glu.h>
+#include <hb-ft.h>
+#include <hb.h>
+
+#include <polyclipping/clipper.hpp>
+
+#include <deque>
+#include <memory>
+#include <numbers>
+
+#include "base/error.h"
+#include "base/parallel.h"
+#include "shape/fonts.h"
+
+namespace pour {
+namespace {
+
+namespace cl = ClipperLib;
+
+// Clipper works on whole numbers: this many per font unit of an em of 1000.
+constexpr double clipper_scale = 1024;
+
+std::vector<uint32_t> decode_utf8(const std::string& s) {
+  std::vector<uint32_t> out;
+  for (size_t i = 0; i < s.size();) {
+    const auto c = static_cast<unsigned char>(s[i]);
+    const int n = c < 0x80 ? 1 : c >> 5 == 6 ? 2 : c >> 4 == 14 ? 3 : c >> 3 == 30 ? 4 : 0;
+    if (n == 0 || i + size_t(n) > s.size())
+      throw shot_fault("Text", "is not valid UTF-8.", "Type it again.");
+    uint32_t u = n == 1 ? c : c & (0x7fu >> n);
+    for (int k = 1; k < n; ++k) u = u << 6 | (static_cast<unsigned char>(s[i + size_t(k)]) & 0x3f);
+    out.push_back(u < 0x20 ? 0x20 : u);
+    i += size_t(n);
+  }
+  return out;
+}
+
+std::string encode_utf8(uint32_t u) {
+  char b[5] = {};
+  if (u < 0x80)
+    b[0] = char(u);
+  else if (u < 0x800)
+    b[0] = char(0xc0 | u >> 6), b[1] = char(0x80 | (u & 63));
+  else if (u < 0x10000)
+    b[0] = char(0xe0 | u >> 12), b[1] = char(0x80 | (u >> 6 & 63)), b[2] = char(0x80 | (u & 63));
+  else
+    b[0] = char(0xf0 | u >> 18), b[1] = char(0x80 | (u >> 12 & 63)), b[2] = char(0x80 | (u >> 6 & 63)), b[3] = char(0x80 | (u & 63));
+  return b;
+}
+
+struct Face {
+  FT_Library library = nullptr;
+  FT_Face face = nullptr;
+  hb_font_t* shaper = nullptr;
+  explicit Face(const FontFile& f) {
+    if (FT_Init_FreeType(&library) || FT_New_Face(library, f.file.c_str(), f.face, &face)) {
+      if (library) FT_Done_FreeType(library);
+      throw shot_fault("Font “" + f.name + "”", "can't be opened (" + f.file + ").", "Choose another font or install it again.");
+    }
+    FT_Set_Char_Size(face, FT_F26Dot6(face->units_per_EM) * 64, 0, 72, 72);
+    shaper = hb_ft_font_create_referenced(face);
+    hb_ft_font_set_load_flags(shaper, FT_LOAD_NO_HINTING | FT_LOAD_NO_BITMAP);
+  }
+  Face(const Face&) = delete;
+  Face& operator=(const Face&) = delete;
+  ~Face() {
+    hb_font_destroy(shaper);
+    FT_Done_Face(face);
+    FT_Done_FreeType(library);
+  }
+  double capital_height() const {  // font units
+    if (const auto* os2 = static_cast<const TT_OS2*>(FT_Get_Sfnt_Table(face, FT_SFNT_OS2)); os2 && os2->version >= 2 && os2->sCapHeight > 0)
+      return os2->sCapHeight;
+    if (!FT_Load_Char(face, 'H', FT_LOAD_NO_SCALE) && face->glyph->metrics.height > 0) return double(face->glyph->metrics.height);
+    return 0.7 * face->units_per_EM;
+  }
+};
+
+// A stretch of text with one direction and one script, in the order in which it is seen.
+struct TextRun {
+  size_t start, length;
+  bool right_to_left;
+};
+
+std::vector<TextRun> visual_runs(const std::vector<uint32_t>& text) {
+  const auto n = FriBidiStrIndex(text.size());
+  std::vector<FriBidiCharType> types(text.size());
+  std::vector<FriBidiBracketType> brackets(text.size());
+  std::vector<FriBidiLevel> levels(text.size());
+  fribidi_get_bidi_types(text.data(), n, types.data());
+  fribidi_get_bracket_types(text.data(), n, types.data(), brackets.data());
+  FriBidiParType base = FRIBIDI_PAR_ON;
+  if (!fribidi_get_par_embedding_levels_ex(types.data(), brackets.data(), n, &base, levels.data()))
+    std::fill(levels.begin(), levels.end(), FriBidiLevel(0));
+  hb_unicode_funcs_t* unicode = hb_unicode_funcs_get_default();
+  std::vector<hb_script_t> script(text.size());
+  hb_script_t last = HB_SCRIPT_COMMON;
+  for (size_t i = 0; i < text.size(); ++i) {  // marks and punctuation join the script before them
+    const hb_script_t s = hb_unicode_script(unicode, text[i]);
+    if (s != HB_SCRIPT_COMMON && s != HB_SCRIPT_INHERITED) last = s;
+    script[i] = last;
+  }
+  struct Piece {
+    TextRun run;
+    int level;
+  };
+  std::vector<Piece> pieces;
+  for (size_t i = 0; i < text.size();) {
+    size_t j = i + 1;
+    while (j < text.size() && levels[j] == levels[i] && (script[j] == script[i] || script[i] == HB_SCRIPT_COMMON)) {
+      if (script[i] == HB_SCRIPT_COMMON) script[i] = script[j];
+      ++j;
+    }
+    pieces.push_back({{i, j - i, (levels[i] & 1) != 0}, levels[i]});
+    i = j;
+  }
+  // Unicode Standard Annex 9, rule L2: from the highest level down, reverse every stretch at or above it.
+  int highest = 0;
+  for (const Piece& p : pieces) highest = std::max(highest, p.level);
+  for (int level = highest; level >= 1; --level)
+    for (size_t i = 0; i < pieces.size();) {
+      size_t j = i;
+      while (j < pieces.size() && pieces[j].level >= level) ++j;
+      if (j > i) std::reverse(pieces.begin() + long(i), pieces.begin() + long(j));
+      i = std::max(j, i + 1);
+    }
+  std::vector<TextRun> out;
+  for (const Piece& p : pieces) out.push_back(p.run);
+  return out;
+}
+
+// Turns FreeType outlines (26.6 units) into polygons at an offset, in Clipper units.
+struct Flattener {
+  cl::Paths paths;
+  double scale, dx, dy, tolerance;
+  FT_Vector at{};
+  void put(double x, double y) { paths.back().emplace_back(cl::cInt(std::llround(x * scale + dx)), cl::cInt(std::llround(y * scale + dy))); }
+  template <class Curve>
+  void curve(double bend, const Curve& f) {
+    // A parabola with second difference `bend` is off its chord by bend / (4 n²) when cut in n.
+    const int n = std::clamp(int(std::ceil(std::sqrt(bend * scale / (4 * tolerance)))), 1, 64);
+    for (int i = 1; i <= n; ++i) f(double(i) / n);
+  }
+  static int move(const FT_Vector* p, void* self) {
+    auto& f = *static_cast<Flattener*>(self);
+    f.paths.emplace_back();
+    f.at = *p;
+    f.put(double(p->x), double(p->y));
+    return 0;
+  }
+  static int line(const FT_Vector* p, void* self) {
+    auto& f = *static_cast<Flattener*>(self);
+    f.put(double(p->x), double(p->y));
+    f.at = *p;
+    return 0;
+  }
+  static int conic(const FT_Vector* c, const FT_Vector* p, void* self) {
+    auto& f = *static_cast<Flattener*>(self);
+    const FT_Vector a = f.at;
+    f.curve(std::hypot(double(a.x - 2 * c->x + p->x), double(a.y - 2 * c->y + p->y)), [&](double t) {
+      const double u = 1 - t;
+      f.put(u * u * double(a.x) + 2 * u * t * double(c->x) + t * t * double(p->x),
+            u * u * double(a.y) + 2 * u * t * double(c->y) + t * t * double(p->y));
+    });
+    f.at = *p;
+    return 0;
+  }
+  static int cubic(const FT_Vector* c, const FT_Vector* d, const FT_Vector* p, void* self) {
+    auto& f = *static_cast<Flattener*>(self);
+    const FT_Vector a = f.at;
+    const double bend = 3 * std::max(std::hypot(double(a.x - 2 * c->x + d->x), double(a.y - 2 * c->y + d->y)),
+                                     std::hypot(double(c->x - 2 * d->x + p->x), double(c->y - 2 * d->y + p->y)));
+    f.curve(bend, [&](double t) {
+      const double u = 1 - t;
+      f.put(u * u * u * double(a.x) + 3 * u * u * t * double(c->x) + 3 * u * t * t * double(d->x) + t * t * t * double(p->x),
+            u * u * u * double(a.y) + 3 * u * u * t * double(c->y) + 3 * u * t * t * double(d->y) + t * t * t * double(p->y));
+    });
+    f.at = *p;
+    return 0;
+  }
+};
+
+constexpr double to_clipper = 1e9;  // Clipper units a metre in the functions that work on outlines
+
+cl::Path to_path(const Outline::Ring& r) {
+  cl::Path p;
+  for (const Vec3d& v : r.points) p.emplace_back(cl::cInt(std::llround(v.x * to_clipper)), cl::cInt(std::llround(v.y * to_clipper)));
+  return p;
+}
+
+cl::Paths to_paths(const Outline::Part& part) {
+  cl::Paths out{to_path(part.outer)};
+  for (const auto& h : part.holes) out.push_back(to_path(h));
+  return out;
+}
+
+double ring_area(const Outline::Ring& r) {
+  double twice = 0;
+  for (size_t i = 0; i < r.points.size(); ++i) {
+    const Vec3d &a = r.points[i], &b = r.points[(i + 1) % r.points.size()];
+    twice += a.x * b.y - b.x * a.y;
+  }
+  return twice / 2;
+}
+
+/// Signed distance to the part's outline in the plane, positive inside.
+double distance_inside(const Outline::Part& part, double x, double y) {
+  double nearest = 1e300;
+  bool inside = false;
+  const auto ring = [&](const Outline::Ring& r) {
+    for (size_t i = 0, n = r.points.size(); i < n; ++i) {
+      const Vec3d &a = r.points[i], &b = r.points[(i + 1) % n];
+      const double ex = b.x - a.x, ey = b.y - a.y, px = x - a.x, py = y - a.y;
+      const double t = std::clamp((px * ex + py * ey) / std::max(ex * ex + ey * ey, 1e-300), 0.0, 1.0);
+      const double qx = px - t * ex, qy = py - t * ey;
+      nearest = std::min(nearest, qx * qx + qy * qy);
+      if ((a.y > y) != (b.y > y) && x < a.x + (y - a.y) / (b.y - a.y) * ex) inside = !inside;
+    }
+  };
+  ring(part.outer);
+  for (const auto& h : part.holes) ring(h);
+  return inside ? std::sqrt(nearest) : -std::sqrt(nearest);
+}
+
+struct Sample {
+  double x, y, distance;
+};
+
+std::vector<Sample> sample_inside(const Outline::Part& part) {
+  Box b;
+  for (const Vec3d& p : part.outer.points) b.add(p);
+  const double step = std::max(b.size().x, b.size().y) / 56;
+  const int nx = std::max(3, int(b.size().x / step)), ny = std::max(3, int(b.size().y / step));
+  std::vector<Sample> all(size_t(nx) * size_t(ny));
+  parallel_for(size_t(ny), [&](size_t j) {
+    for (int i = 0; i < nx; ++i) {
+      const double x = b.low.x + (i + 0.5) * b.size().x / nx, y = b.low.y + (double(j) + 0.5) * b.size().y / ny;
+      all[j * size_t(nx) + size_t(i)] = {x, y, distance_inside(part, x, y)};
+    }
+  });
+  std::erase_if(all, [](const Sample& s) { return s.distance <= 0; });
+  return all;
+}
+
+struct Tessellator {
+  struct Vertex {
+    GLdouble position[3];
+    int index;
+  };
+  std::deque<Vertex> vertices;
+  std::vector<int> corners;
+  Mesh& mesh;
+  explicit Tessellator(Mesh& m) : mesh(m) {}
+
+  /// Fills `corners` with the triangles between the rings by the even-odd rule; each ring comes with the
+  /// mesh index of each of its points.
+  void run(const std::vector<std::pair<const cl::Paths*, std::vector<int>>>& rings) {
+    const std::unique_ptr<GLUtesselator, void (*)(GLUtesselator*)> tess(gluNewTess(), gluDeleteTess);
+    gluTessProperty(tess.get(), GLU_TESS_WINDING_RULE, GLU_TESS_WINDING_ODD);
+    gluTessNormal(tess.get(), 0, 0, 1);
+    using Callback = void (*)();
+    gluTessCallback(tess.get(), GLU_TESS_VERTEX_DATA, Callback(+[](void* v, void* self) {
+                      static_cast<Tessellator*>(self)->corners.push_back(static_cast<Vertex*>(v)->index);
+                    }));
+    // Asking for edge flags makes the tessellator deliver plain triangles.
+    gluTessCallback(tess.get(), GLU_TESS_EDGE_FLAG_DATA, Callback(+[](GLboolean, void*) {}));
+    gluTessCallback(tess.get(), GLU_TESS_COMBINE_DATA,
+                    Callback(+[](GLdouble p[3], Vertex* from[4], GLfloat weight[4], void** out, void* self) {
+                      auto& t = *static_cast<Tessellator*>(self);
+                      float height = 0, sum = 0;
+                      for (int i = 0; i < 4; ++i)
+                        if (from[i]) height += weight[i] * t.mesh.points[size_t(from[i]->index)].z, sum += weight[i];
+                      t.vertices.push_back({{p[0], p[1], 0}, int(t.mesh.points.size())});
+                      t.mesh.points.push_back({float(p[0] / to_clipper), float(p[1] / to_clipper), sum > 0 ? height / sum : height});
+                      *out = &t.vertices.back();
+                    }));
+    corners.clear();
+    gluTessBeginPolygon(tess.get(), this);
+    for (size_t k = 0; k < rings.size(); ++k) {
+      size_t next = 0;
+      for (const cl::Path& path : *rings[k].first) {
+        gluTessBeginContour(tess.get());
+        for (const cl::IntPoint& p : path) {
+          vertices.push_back({{double(p.X), double(p.Y), 0}, rings[k].second[next++]});
+          gluTessVertex(tess.get(), vertices.back().position, &vertices.back());
+        }
+        gluTessEndContour(tess.get());
+      }
+    }
+    gluTessEndPolygon(tess.get());
+  }
+};
+
+}  // namespace
+
+double Outline::Part::area() const {
+  double a = ring_area(outer);
+  for (const Ring& h : holes) a += ring_area(h);
+  return a;
+}
+
+Spot find_spot(const Outline::Part& part, SpotPlace place) {
+  const auto samples = sample_inside(part);
+  double widest = 0;
+  Box b;
+  for (const Sample& s : samples) widest = std::max(widest, s.distance), b.add(Vec3d{s.x, s.y, 0});
+  const Vec3d c = b.center();
+  Spot best;
+  double best_cost = 1e300;
+  for (const Sample& s : samples) {
+    if (s.distance < 0.7 * widest) continue;
+    const double room = 0.3 * s.distance;  // of equal places the roomier one
+    const double cost = (place == SpotPlace::low        ? s.y + 0.2 * std::abs(s.x - c.x)
+                         : place == SpotPlace::one_side ? s.x + 0.2 * std::abs(s.y - c.y)
+                                                        : std::hypot(s.x - c.x, s.y - c.y)) -
+                        room;
+    if (cost < best_cost) best = {{s.x, s.y, 0}, s.distance}, best_cost = cost;
+  }
+  return best;
+}
+
+double stroke_width(const Outline::Part& part) {
+  double widest = 0;
+  for (const Sample& s : sample_inside(part)) widest = std::max(widest, s.distance);
+  return 2 * widest;
+}
+
+Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
+  const std::vector<uint32_t> text = decode_utf8(utf8);
+  if (std::all_of(text.begin(), text.end(), [](uint32_t c) { return c == 0x20 || c == 0xa0; }))
+    throw shot_fault("Lettering", "has no text.", "Type a word.");
+  if (text.size() > 500) throw shot_fault("Lettering", "has more than 500 characters.", "Type a shorter text.");
+  const Face font(find_font(style.font));
+  const double em = font.face->units_per_EM;
+  const double unit = clipper_scale * 1000 / em;               // Clipper units a font unit
+  const double metre = style.letter_size / font.capital_height();  // metres a font unit
+  Flattener flat{{}, unit / 64, 0, 0, unit * em / 4000, {}};
+  double pen = 0;
+  std::vector<uint32_t> missing;
+  cl::Paths all;
+  cl::Clipper unite;
+  unite.StrictlySimple(true);
+  for (const TextRun& run : visual_runs(text)) {
+    const std::unique_ptr<hb_buffer_t, void (*)(hb_buffer_t*)> buffer(hb_buffer_create(), hb_buffer_destroy);
+    hb_buffer_add_utf32(buffer.get(), text.data(), int(text.size()), unsigned(run.start), int(run.length));
+    hb_buffer_guess_segment_properties(buffer.get());
+    hb_buffer_set_direction(buffer.get(), run.right_to_left ? HB_DIRECTION_RTL : HB_DIRECTION_LTR);
+    hb_shape(font.shaper, buffer.get(), nullptr, 0);
+    unsigned n = 0;
+    const hb_glyph_info_t* glyph = hb_buffer_get_glyph_infos(buffer.get(), &n);
+    const hb_glyph_position_t* place = hb_buffer_get_glyph_positions(buffer.get(), &n);
+    for (unsigned i = 0; i < n; ++i) {
+      if (glyph[i].codepoint == 0) {
+        missing.push_back(text[glyph[i].cluster]);
+        continue;
+      }
+      if (FT_Load_Glyph(font.face, glyph[i].codepoint, FT_LOAD_NO_HINTING | FT_LOAD_NO_BITMAP)) continue;
+      flat.dx = (pen + place[i].x_offset) * unit / 64;
+      flat.dy = place[i].y_offset * unit / 64;
+      static const FT_Outline_Funcs funcs{Flattener::move, Flattener::line, Flattener::conic, Flattener::cubic, 0, 0};
+      flat.paths.clear();
+      FT_Outline_Decompose(&font.face->glyph->outline, &funcs, &flat);
+      // Each glyph by itself first: PostScript outlines run the other way round than TrueType ones, and
+      // variable fonts overlap within a glyph. Both are settled by the non-zero rule.
+      if (FT_Outline_Get_Orientation(&font.face->glyph->outline) == FT_ORIENTATION_TRUETYPE) cl::ReversePaths(flat.paths);
+      cl::SimplifyPolygons(flat.paths, cl::pftNonZero);
+      unite.AddPaths(flat.paths, cl::ptSubject, true);
+      pen += place[i].x_advance + style.spacing / metre * 64;
+    }
+  }
+  if (!missing.empty()) {
+    const std::string other = font_with(missing);
+    throw shot_fault("Lettering", "“" + style.font + "” has no “" + encode_utf8(missing.front()) + "”.",
+                     other.empty() ? "Choose a font that has it." : "“" + other + "” has it.");
+  }
+  cl::PolyTree tree;
+  unite.Execute(cl::ctUnion, tree, cl::pftNonZero, cl::pftNonZero);
+
+  Outline out;
+  const double to_metre = metre / unit;
+  const auto ring = [&](const cl::Path& path) {
+    cl::Path clean = path;
+    cl::CleanPolygon(clean, unit * em * 1e-5);
+    Outline::Ring r;
+    for (const cl::IntPoint& p : clean) r.points.push_back({double(p.X) * to_metre, double(p.Y) * to_metre, 0});
+    return r;
+  };
+  for (const cl::PolyNode* node = tree.GetFirst(); node; node = node->GetNext()) {
+    if (node->IsHole()) continue;
+    Outline::Part part;
+    part.outer = ring(node->Contour);
+    if (part.outer.points.size() < 3) continue;
+    for (const cl::PolyNode* hole : node->Childs)
+      if (auto r = ring(hole->Contour); r.points.size() >= 3) part.holes.push_back(std::move(r));
+    out.parts.push_back(std::move(part));
+  }
+  if (out.parts.empty()) throw shot_fault("Lettering", "“" + utf8 + "” has nothing to show in this font.", "Type a word with visible letters.");
+  Box box;
+  for (const auto& p : out.parts)
+    for (const Vec3d& v : p.outer.points) box.add(v);
+  const Vec3d shift{-box.center().x, -style.letter_size / 2, 0};
+  for (auto& p : out.parts) {
+    for (Vec3d& v : p.outer.points) v += shift;
+    for (auto& h : p.holes)
+      for (Vec3d& v : h.points) v += shift;
+  }
+  const auto left = [](const Outline::Part& p) {
+    Box b;
+    for (const Vec3d& v : p.outer.points) b.add(v);
+    return b.low;
+  };
+  std::stable_sort(out.parts.begin(), out.parts.end(), [&](const auto& a, const auto& b) { return left(a).x < left(b).x; });
+  return out;
+}
+
+std::vector<Mesh> extrude(const Outline& outline, double depth, double bevel) {
+  bevel = std::min(bevel, depth / 2);
+  constexpr int steps = 4;
+  std::vector<Mesh> out(outline.parts.size());
+  for (size_t part = 0; part < out.size(); ++part) {
+    Mesh& mesh = out[part];
+    // Rings from the side wall (0) inwards over the bevel to the rim of the flat front.
+    std::vector<cl::Paths> rings;
+    std::vector<float> z;
+    const cl::Paths base = to_paths(outline.parts[part]);
+    rings.push_back(base);
+    z.push_back(float(depth / 2 - bevel));
+    for (int i = 1; bevel > 0 && i <= steps; ++i) {
+      const double angle = std::numbers::pi / 2 * i / steps;
+      cl::ClipperOffset offset(2.0);
+      offset.AddPaths(base, cl::jtMiter, cl::etClosedPolygon);
+      cl::Paths inset;
+      offset.Execute(inset, -bevel * (1 - std::cos(angle)) * to_clipper);
+      cl::CleanPolygons(inset, 2);
+      std::erase_if(inset, [](const cl::Path& p) { return p.size() < 3; });
+      rings.push_back(std::move(inset));
+      z.push_back(float(depth / 2 - bevel * (1 - std::sin(angle))));
+    }
+    std::vector<std::vector<int>> front(rings.size());
+    for (size_t k = 0; k < rings.size(); ++k)
+      for (const cl::Path& path : rings[k])
+        for (const cl::IntPoint& p : path) {
+          front[k].push_back(int(mesh.points.size()));
+          mesh.points.push_back({float(double(p.X) / to_clipper), float(double(p.Y) / to_clipper), z[k]});
+        }
+    Tessellator tess(mesh);
+    const auto add = [&] {
+      for (size_t i = 0; i + 2 < tess.corners.size(); i += 3)
+        mesh.triangles.push_back({tess.corners[i], tess.corners[i + 1], tess.corners[i + 2]});
+    };
+    for (size_t k = 0; k + 1 < rings.size(); ++k) tess.run({{&rings[k], front[k]}, {&rings[k + 1], front[k + 1]}}), add();
+    tess.run({{&rings.back(), front.back()}}), add();
+    // The back is the front seen in a mirror.
+    const int n = int(mesh.points.size());
+    const size_t triangles = mesh.triangles.size();
+    for (int i = 0; i < n; ++i) {
+      const Vec3f p = mesh.points[size_t(i)];
+      mesh.points.push_back({p.x, p.y, -p.z});
+    }
+    for (size_t i = 0; i < triangles; ++i) {
+      const auto t = mesh.triangles[i];
+      mesh.triangles.push_back({t[0] + n, t[2] + n, t[1] + n});
+    }
+    size_t first = 0;
+    for (const cl::Path& path : rings[0]) {
+      for (size_t i = 0; i < path.size(); ++i) {
+        const int a = front[0][first + i], b = front[0][first + (i + 1) % path.size()];
+        mesh.triangles.push_back({a, a + n, b});
+        mesh.triangles.push_back({b, a + n, b + n});
+      }
+      first += path.size();
+    }
+    // A letter whose bevel is half its depth has no side wall: its two rims are one.
+    if (z[0] <= 0) {
+      for (auto& t : mesh.triangles)
+        for (int& v : t)
+          if (v >= n && std::find(front[0].begin(), front[0].end(), v - n) != front[0].end()) v -= n;
+      std::erase_if(mesh.triangles, [](const auto& t) { return t[0] == t[1] || t[1] == t[2] || t[2] == t[0]; });
+    }
+  }
+  return out;
+}
+
+}  // namespace pour

@@ -1,0 +1,65 @@
+#include "shape/mesh.h"
+
+#include <map>
+#include <numbers>
+
+namespace pour {
+
+Box Mesh::bounds() const {
+  Box b;
+  for (const Vec3f& p : points) b.add(to<double>(p));
+  return b;
+}
+
+double Mesh::volume() const {
+  double six = 0;
+  for (const auto& t : triangles) {
+    const Vec3d a = to<double>(points[size_t(t[0])]), b = to<double>(points[size_t(t[1])]), c = to<double>(points[size_t(t[2])]);
+    six += dot(a, cross(b, c));
+  }
+  return six / 6;
+}
+
+void Mesh::append(const Mesh& m) {
+  const int base = int(points.size());
+  points.insert(points.end(), m.points.begin(), m.points.end());
+  for (const auto& t : m.triangles) triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
+}
+
+void Mesh::place(const Rotation& r, const Vec3d& position) {
+  for (Vec3f& p : points) p = to<float>(r * to<double>(p) + position);
+}
+
+Mesh ball_mesh(double radius) {
+  Mesh m;
+  m.points = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
+  m.triangles = {{0, 2, 4}, {2, 1, 4}, {1, 3, 4}, {3, 0, 4}, {2, 0, 5}, {1, 2, 5}, {3, 1, 5}, {0, 3, 5}};
+  for (int level = 0; level < 4; ++level) {
+    std::map<std::pair<int, int>, int> middle;
+    const auto split = [&](int a, int b) {
+      const auto [it, added] = middle.try_emplace(std::minmax(a, b), int(m.points.size()));
+      if (added) m.points.push_back(normalized(m.points[size_t(a)] + m.points[size_t(b)]));
+      return it->second;
+    };
+    std::vector<std::array<int, 3>> finer;
+    for (const auto& [a, b, c] : m.triangles) {
+      const int ab = split(a, b), bc = split(b, c), ca = split(c, a);
+      finer.insert(finer.end(), {{a, ab, ca}, {ab, b, bc}, {ca, bc, c}, {ab, bc, ca}});
+    }
+    m.triangles = std::move(finer);
+  }
+  const double scale = radius * std::cbrt(4.0 / 3 * std::numbers::pi / m.volume());
+  for (Vec3f& p : m.points) p = p * float(scale);
+  return m;
+}
+
+Mesh box_mesh(const Vec3d& size) {
+  Mesh m;
+  const Vec3f h = to<float>(size * 0.5);
+  for (int i = 0; i < 8; ++i) m.points.push_back({i & 1 ? h.x : -h.x, i & 2 ? h.y : -h.y, i & 4 ? h.z : -h.z});
+  m.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
+                 {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
+  return m;
+}
+
+}  // namespace pour

@@ -1,0 +1,28 @@
+// A closed triangle mesh in metres, counter-clockwise seen from outside.
+#pragma once
+#include <array>
+#include <vector>
+
+#include "base/vec.h"
+
+namespace pour {
+
+struct Mesh {
+  std::vector<Vec3f> points;
+  std::vector<std::array<int, 3>> triangles;
+
+  Box bounds() const;
+  /// Enclosed volume in m³ by the divergence theorem; negative where the mesh is inside out.
+  double volume() const;
+  /// Adds another mesh behind this one's.
+  void append(const Mesh&);
+  /// Moves every point to rotation · p + position.
+  void place(const Rotation&, const Vec3d& position);
+};
+
+/// A sphere about the origin from a subdivided octahedron; its volume is matched to the ideal one.
+Mesh ball_mesh(double radius);
+/// A box about the origin with the given edges.
+Mesh box_mesh(const Vec3d& size);
+
+}  // namespace pour

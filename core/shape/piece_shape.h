@@ -1,0 +1,24 @@
+// A piece of the set as geometry in its place.
+#pragma once
+#include <vector>
+
+#include "shape/lettering.h"
+#include "shape/mesh.h"
+#include "shot/shot.h"
+
+namespace pour {
+
+/// One connected part of a piece: a letter, a ball.
+struct ShapePart {
+  Mesh mesh;           // in the set, m
+  double stroke = 0;   // its widest stroke, m
+  Vec3d seed[3];       // places for a seed, by SeedPlace
+  double seed_room[3];  // radius of the largest ball there that stays inside, m
+};
+
+/// Throws Fault (Blame::shot) naming the piece.
+std::vector<ShapePart> piece_parts(const Piece&);
+/// All parts as one mesh.
+Mesh piece_mesh(const Piece&);
+
+}  // namespace pour

@@ -1,0 +1,24 @@
+// A shot as a file: NAME.pour, readable JSON with a version.
+#pragma once
+#include <filesystem>
+#include <string>
+
+#include "shot/shot.h"
+
+namespace pour {
+
+/// The version this program writes; older ones are brought up to date when read.
+constexpr int shot_file_version = 1;
+
+/// The shot as JSON text: SI numbers, choices as words, colours as [r, g, b] linear.
+std::string shot_to_json(const Shot&);
+
+/// Throws Fault (Blame::shot) naming `where` and the setting for nonsense: not JSON, a newer version, an
+/// unknown setting (with the nearest known one), a wrong type, a value out of range.
+Shot shot_from_json(const std::string& text, const std::string& where);
+
+Shot load_shot(const std::filesystem::path&);
+/// Whole or not at all. Throws Fault (Blame::machine) where the folder can't be written.
+void save_shot(const Shot&, const std::filesystem::path&);
+
+}  // namespace pour

@@ -1,0 +1,32 @@
+#include "solve/block_grid.h"
+
+#include <algorithm>
+
+#include "base/parallel.h"
+
+namespace pour {
+
+BlockGrid::BlockGrid(std::vector<BlockKey> keys, const std::function<int(const BlockKey&)>& outside) : keys_(std::move(keys)) {
+  std::sort(keys_.begin(), keys_.end());
+  keys_.erase(std::unique(keys_.begin(), keys_.end()), keys_.end());
+  around_.assign(size_t(size()) * 27, outside_open);
+  std::fill_n(around_.begin() + 27 * outside_wall, 27, outside_wall);
+  parallel_for(keys_.size(), [&](size_t i) {
+    const BlockKey& k = keys_[i];
+    int* out = &around_[(i + first_block) * 27];
+    for (int dz = -1; dz <= 1; ++dz)
+      for (int dy = -1; dy <= 1; ++dy)
+        for (int dx = -1; dx <= 1; ++dx, ++out) {
+          const BlockKey n{k.room, {k.at.x + dx, k.at.y + dy, k.at.z + dz}};
+          const int found = find(n);
+          *out = found >= 0 ? found : outside(n);
+        }
+  });
+}
+
+int BlockGrid::find(const BlockKey& k) const {
+  const auto it = std::lower_bound(keys_.begin(), keys_.end(), k);
+  return it != keys_.end() && *it == k ? int(it - keys_.begin()) + first_block : -1;
+}
+
+}  // namespace pour

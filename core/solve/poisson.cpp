@@ -1,0 +1,465 @@
+#include "solve/poisson.h"
+
+#include <cmath>
+
+#include "base/parallel.h"
+#include "solve/row_weights.h"
+
+namespace pour {
+namespace {
+
+constexpr int bottom_sweeps = 10;
+
+template <class F>
+void for_blocks(const BlockGrid& g, const F& f) {
+  // Small levels run faster on one core than they can be handed out.
+  if (g.blocks() < 24)
+    for (int b = first_block; b < g.size(); ++b) f(b);
+  else
+    parallel_for(size_t(g.blocks()), [&](size_t i) { f(int(i) + first_block); }, 16);
+}
+
+template <class F>
+double sum_blocks(const BlockGrid& g, const F& f) {
+  return ordered_sum<double>(size_t(g.blocks()), [&](size_t i) { return f(int(i) + first_block); });
+}
+
+template <class T>
+v8 weighted(const RowWeights& w, const Around<T>& x, int j, int k) {
+  return ((w.l * x.left(j, k) + w.r * x.right(j, k)) + (w.d * x.below(j, k) + w.u * x.above(j, k))) +
+         (w.b * x.behind(j, k) + w.f * x.before(j, k));
+}
+
+v8 neighbours(const Around<float>& x, int j, int k) {
+  return ((x.left(j, k) + x.right(j, k)) + (x.below(j, k) + x.above(j, k))) + (x.behind(j, k) + x.before(j, k));
+}
+
+const v8i lanes[2] = {{-1, 0, -1, 0, -1, 0, -1, 0}, {0, -1, 0, -1, 0, -1, 0, -1}};
+
+struct Level {
+  BlockGrid own_grid;
+  PoissonWeights own_weights;
+  const BlockGrid* grid = nullptr;
+  const PoissonWeights* weights = nullptr;
+  std::vector<uint8_t> uniform;   // block has all weights 255 and no anchor
+  std::vector<int> irregular;     // the other blocks
+  std::vector<int> parent;        // coarse block of each block
+  Floats x, b;
+
+  void set_up() {
+    uniform.assign(size_t(grid->size()), 0);
+    for_blocks(*grid, [&](int i) {
+      const BlockWeights w(*weights, grid->around(i), i);
+      const v8 full = splat(6 * 255.f), none = splat(0);
+      bool all = true;
+      for (int k = 0; all && k < 8; ++k)
+        for (int j = 0; all && j < 8; ++j) {
+          const RowWeights r = w.row(j, k);
+          const v8i differs = (r.sum != full) | (r.anchor != none);
+          for (int n = 0; n < 8; ++n) all = all && !differs[n];
+        }
+      uniform[size_t(i)] = all;
+    });
+    irregular.clear();
+    for (int i = first_block; i < grid->size(); ++i)
+      if (!uniform[size_t(i)]) irregular.push_back(i);
+    x.resize(grid->size()), b.resize(grid->size());
+  }
+
+  /// Gauss-Seidel over the cells of one colour; `fresh` takes every neighbour as zero and clears the rest.
+  template <bool fresh>
+  void smooth_block(int i, int color) {
+    const int* around = grid->around(i);
+    const Around<float> xs(x, around, i);
+    float* out = x.block(i);
+    const float* rhs = b.block(i);
+    if (uniform[size_t(i)]) {
+      const v8 sixth = splat(1.f / 6);
+      for (int k = 0; k < 8; ++k)
+        for (int j = 0; j < 8; ++j) {
+          const int row = Around<float>::row(j, k);
+          const v8i mask = lanes[(j + k + color) & 1];
+          if constexpr (fresh)
+            store(out + row, mask ? load(rhs + row) * sixth : splat(0));
+          else
+            store(out + row, mask ? (load(rhs + row) + neighbours(xs, j, k)) * sixth : xs.at(j, k));
+        }
+      return;
+    }
+    const BlockWeights ws(*weights, around, i);
+    for (int k = 0; k < 8; ++k)
+      for (int j = 0; j < 8; ++j) {
+        const int row = Around<float>::row(j, k);
+        const v8i mask = lanes[(j + k + color) & 1];
+        const RowWeights w = ws.row(j, k);
+        v8 s = load(rhs + row) * splat(255);
+        if constexpr (!fresh) s += weighted(w, xs, j, k);
+        const v8 value = w.sum > splat(0) ? s / w.sum : splat(0);
+        store(out + row, mask ? value : fresh ? splat(0) : xs.at(j, k));
+      }
+  }
+
+  void sweep(int color) {
+    for_blocks(*grid, [&](int i) { smooth_block<false>(i, color); });
+  }
+  void sweep_irregular(int color) {
+    if (irregular.size() < 24)
+      for (const int i : irregular) smooth_block<false>(i, color);
+    else
+      parallel_for(irregular.size(), [&](size_t n) { smooth_block<false>(irregular[n], color); });
+  }
+
+  void smooth_before() {
+    for_blocks(*grid, [&](int i) { smooth_block<true>(i, 0); });
+    sweep(1);
+    sweep_irregular(0), sweep_irregular(1);
+  }
+  void smooth_after() {
+    sweep_irregular(1), sweep_irregular(0);
+    sweep(1), sweep(0);
+  }
+
+  /// Half the sum of the residual over each 2³ cells becomes the coarse right-hand side.
+  void restrict_to(Level& coarse) {
+    for_blocks(*grid, [&](int i) {
+      const int* around = grid->around(i);
+      const Around<float> xs(x, around, i);
+      const float* rhs = b.block(i);
+      const Vec3i at = grid->key(i).at;
+      float* out = coarse.b.block(parent[size_t(i)]) + (((at.z & 1) * 4) * 8 + (at.y & 1) * 4) * 8 + (at.x & 1) * 4;
+      const BlockWeights ws(*weights, around, i);
+      const bool plain = uniform[size_t(i)];
+      for (int k = 0; k < 8; k += 2)
+        for (int j = 0; j < 8; j += 2) {
+          v8 total = splat(0);
+          for (int n = 0; n < 4; ++n) {
+            const int jj = j + (n & 1), kk = k + (n >> 1);
+            const v8 rhs_row = load(rhs + Around<float>::row(jj, kk));
+            if (plain) {
+              total += rhs_row + neighbours(xs, jj, kk) - splat(6) * xs.at(jj, kk);
+            } else {
+              const RowWeights w = ws.row(jj, kk);
+              const v8 r = rhs_row + (weighted(w, xs, jj, kk) - w.sum * xs.at(jj, kk)) * splat(1.f / 255);
+              total += w.sum > splat(0) ? r : splat(0);
+            }
+          }
+          const v8 pairs = total + __builtin_shufflevector(total, total, 1, 0, 3, 2, 5, 4, 7, 6);
+          float* row = out + ((k / 2) * 8 + j / 2) * 8;
+          for (int n = 0; n < 4; ++n) row[n] = 0.5f * pairs[2 * n];
+        }
+    });
+  }
+
+  /// Adds the coarse solution: three quarters of the way stay inside where a wall is next door.
+  void prolong_from(const Level& coarse) {
+    for_blocks(*grid, [&](int i) {
+      const int p = parent[size_t(i)];
+      const int* around = coarse.grid->around(p);
+      const Around<float> cs(coarse.x, around, p);
+      const BlockWeights ws(*coarse.weights, around, p);
+      const Vec3i at = grid->key(i).at;
+      const int ox = (at.x & 1) * 4, oy = (at.y & 1) * 4, oz = (at.z & 1) * 4;
+      float* out = x.block(i);
+      const v8 q = splat(0.25f / 255);
+      for (int k = 0; k < 4; ++k)
+        for (int j = 0; j < 4; ++j) {
+          const int cj = oy + j, ck = oz + k;
+          const RowWeights w = ws.row(cj, ck);
+          const v8 c = cs.at(cj, ck);
+          const v8 l = w.l * (cs.left(cj, ck) - c) * q, r = w.r * (cs.right(cj, ck) - c) * q;
+          const v8 side[2] = {w.d * (cs.below(cj, ck) - c) * q, w.u * (cs.above(cj, ck) - c) * q};
+          const v8 deep[2] = {w.b * (cs.behind(cj, ck) - c) * q, w.f * (cs.before(cj, ck) - c) * q};
+          const v8 cl = c + l, cr = c + r;
+          // Left and right children of the four coarse cells, interleaved along x.
+          const v8 both = ox ? __builtin_shufflevector(cl, cr, 4, 12, 5, 13, 6, 14, 7, 15)
+                             : __builtin_shufflevector(cl, cr, 0, 8, 1, 9, 2, 10, 3, 11);
+          const auto twice = [&](v8 v) {
+            return ox ? __builtin_shufflevector(v, v, 4, 4, 5, 5, 6, 6, 7, 7) : __builtin_shufflevector(v, v, 0, 0, 1, 1, 2, 2, 3, 3);
+          };
+          for (int n = 0; n < 4; ++n) {
+            float* row = out + Around<float>::row(2 * j + (n & 1), 2 * k + (n >> 1));
+            store(row, load(row) + both + twice(side[n & 1] + deep[n >> 1]));
+          }
+        }
+    });
+  }
+};
+
+}  // namespace
+
+struct PoissonSolver::Parts {
+  std::vector<std::unique_ptr<Level>> levels;
+  BlockField<double> x, r, p;
+  Floats q;
+  Pockets pockets;
+  bool singular = false;
+
+  void v_cycle(size_t l) {
+    Level& level = *levels[l];
+    if (l + 1 == levels.size()) {
+      for_blocks(*level.grid, [&](int i) { level.smooth_block<true>(i, 0); });
+      level.sweep(1);
+      for (int n = 0; n < bottom_sweeps; ++n) level.sweep(0), level.sweep(1);
+      for (int n = 0; n < bottom_sweeps; ++n) level.sweep(1), level.sweep(0);
+      return;
+    }
+    level.smooth_before();
+    level.restrict_to(*levels[l + 1]);
+    v_cycle(l + 1);
+    level.prolong_from(*levels[l + 1]);
+    level.smooth_after();
+  }
+
+  /// Takes the mean of r out of every pocket that is not anchored.
+  void make_compatible(BlockField<double>& field) {
+    if (!singular) return;
+    const BlockGrid& g = *levels[0]->grid;
+    std::vector<double> mean(pockets.pockets.size(), 0);
+    for (int b = first_block; b < g.size(); ++b) {
+      const double* f = field.block(b);
+      if (const int whole = pockets.whole(b); whole >= -1) {
+        if (whole < 0 || pockets.pockets[size_t(whole)].anchored) continue;
+        double s = 0;
+        for (int c = 0; c < block_cells; ++c) s += f[c];
+        mean[size_t(whole)] += s;
+      } else {
+        for (int c = 0; c < block_cells; ++c)
+          if (const int k = pockets.at(b, c); k >= 0) mean[size_t(k)] += f[c];
+      }
+    }
+    for (size_t k = 0; k < mean.size(); ++k) mean[k] = pockets.pockets[k].anchored ? 0 : mean[k] / pockets.pockets[k].cells;
+    for_blocks(g, [&](int b) {
+      double* f = field.block(b);
+      const int whole = pockets.whole(b);
+      if (whole == -1) return;
+      for (int c = 0; c < block_cells; ++c) {
+        const int k = whole >= 0 ? whole : pockets.at(b, c);
+        if (k >= 0) f[c] -= mean[size_t(k)];
+      }
+    });
+  }
+
+  /// r = b - A x, in double; returns r · r.
+  double residual(const Floats& b) {
+    const Level& fine = *levels[0];
+    return sum_blocks(*fine.grid, [&](int i) {
+      const int* around = fine.grid->around(i);
+      const BlockField<double>& f = x;
+      const BlockWeights ws(*fine.weights, around, i);
+      const double *c = f.block(i), *xm = f.block(around[x_minus]), *xp = f.block(around[x_plus]), *ym = f.block(around[y_minus]),
+                   *yp = f.block(around[y_plus]), *zm = f.block(around[z_minus]), *zp = f.block(around[z_plus]);
+      double* out = r.block(i);
+      v8d total{};
+      for (int k = 0; k < 8; ++k)
+        for (int j = 0; j < 8; ++j) {
+          const int row = Around<float>::row(j, k);
+          const RowWeights w = ws.row(j, k);
+          const v8d here = load(c + row);
+          const v8d left = __builtin_shufflevector(load(xm + row), here, 7, 8, 9, 10, 11, 12, 13, 14);
+          const v8d right = __builtin_shufflevector(here, load(xp + row), 1, 2, 3, 4, 5, 6, 7, 8);
+          const v8d below = load(j > 0 ? c + row - 8 : ym + Around<float>::row(7, k));
+          const v8d above = load(j < 7 ? c + row + 8 : yp + Around<float>::row(0, k));
+          const v8d behind = load(k > 0 ? c + row - 64 : zm + Around<float>::row(j, 7));
+          const v8d before = load(k < 7 ? c + row + 64 : zp + Around<float>::row(j, 0));
+          const v8d a = widen(w.l) * (here - left) + widen(w.r) * (here - right) + widen(w.d) * (here - below) +
+                        widen(w.u) * (here - above) + widen(w.b) * (here - behind) + widen(w.f) * (here - before) + widen(w.anchor) * here;
+          v8d res = widen(load(b.block(i) + row)) - a * (1 / 255.0);
+          res = widen(w.sum) > 0.0 ? res : v8d{};
+          store(out + row, res);
+          total += res * res;
+        }
+      return sum(total);
+    });
+  }
+};
+
+PoissonSolver::PoissonSolver() : parts_(std::make_unique<Parts>()) {}
+PoissonSolver::~PoissonSolver() = default;
+
+void PoissonSolver::release() { parts_ = std::make_unique<Parts>(); }
+
+void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
+  Parts& s = *parts_;
+  s.levels.clear();
+  s.levels.push_back(std::make_unique<Level>());
+  s.levels[0]->grid = &grid, s.levels[0]->weights = &weights;
+  s.levels[0]->set_up();
+  // Until no room is more than two cells wide, the cells of a level being 2^l fine ones.
+  int widest = 0;
+  {
+    int room = -1;
+    Vec3i low, high;
+    for (const BlockKey& k : grid.keys()) {
+      if (k.room != room) room = k.room, low = high = k.at;
+      low = min(low, k.at), high = max(high, k.at);
+      widest = std::max({widest, high.x - low.x + 1, high.y - low.y + 1, high.z - low.z + 1});
+    }
+  }
+  int cells = widest * block_edge;
+  for (int l = 0; cells > 2 && l < 14; ++l, cells = (cells + 1) / 2) {
+    Level& fine = *s.levels.back();
+    auto next = std::make_unique<Level>();
+    std::vector<BlockKey> keys;
+    for (const BlockKey& k : fine.grid->keys()) keys.push_back({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
+    next->own_grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
+    next->grid = &next->own_grid;
+    next->own_weights.resize(next->grid->size());
+    next->weights = &next->own_weights;
+    fine.parent.assign(size_t(fine.grid->size()), 0);
+    // A face behind which p is zero is (2^l / 2 + 1/2) fine cells off the middle of a coarse cell.
+    const double near = l == 0 ? 1 : std::ldexp(1.0, l - 1) + 0.5, far = std::ldexp(1.0, l) + 0.5;
+    const double anchor_scale = 0.5 * near / far;
+    for_blocks(*fine.grid, [&](int i) {
+      const BlockKey& k = fine.grid->key(i);
+      const int p = next->grid->find({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
+      fine.parent[size_t(i)] = p;
+      const size_t to = size_t((((k.at.z & 1) * 4) * 8 + (k.at.y & 1) * 4) * 8 + (k.at.x & 1) * 4);
+      const uint8_t *wx = fine.weights->x.block(i), *wy = fine.weights->y.block(i), *wz = fine.weights->z.block(i);
+      const uint16_t* a = fine.weights->anchor.block(i);
+      for (int z = 0; z < 4; ++z)
+        for (int y = 0; y < 4; ++y)
+          for (int x = 0; x < 4; ++x) {
+            const size_t out = to + size_t((z * 8 + y) * 8 + x);
+            const int f = (2 * z * 8 + 2 * y) * 8 + 2 * x;
+            // Rounded up, so that a narrow passage never closes on a coarse level.
+            next->own_weights.x.block(p)[out] = uint8_t((wx[f] + wx[f + 8] + wx[f + 64] + wx[f + 72] + 3) / 4);
+            next->own_weights.y.block(p)[out] = uint8_t((wy[f] + wy[f + 1] + wy[f + 64] + wy[f + 65] + 3) / 4);
+            next->own_weights.z.block(p)[out] = uint8_t((wz[f] + wz[f + 1] + wz[f + 8] + wz[f + 9] + 3) / 4);
+            const int sum = a[f] + a[f + 1] + a[f + 8] + a[f + 9] + a[f + 64] + a[f + 65] + a[f + 72] + a[f + 73];
+            next->own_weights.anchor.block(p)[out] = uint16_t(std::ceil(anchor_scale * sum));
+          }
+    });
+    next->set_up();
+    s.levels.push_back(std::move(next));
+  }
+  const int size = grid.size();
+  s.x.resize(size), s.r.resize(size), s.p.resize(size), s.q.resize(size);
+  s.pockets = find_pockets(grid, weights);
+  s.singular = false;
+  for (const auto& p : s.pockets.pockets) s.singular = s.singular || !p.anchored;
+}
+
+SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double tolerance, int max_iterations) {
+  Parts& s = *parts_;
+  Level& fine = *s.levels[0];
+  const BlockGrid& g = *fine.grid;
+  const double b_norm = std::sqrt(sum_blocks(g, [&](int i) {
+    v8d t{};
+    for (int n = 0; n < block_cells; n += 8) {
+      const v8d v = widen(load(b.block(i) + n));
+      t += v * v;
+    }
+    return sum(t);
+  }));
+  SolveReport report;
+  if (!(b_norm > 0)) {
+    for_blocks(g, [&](int i) {
+      std::fill_n(p_out.block(i), block_cells, 0.f), std::fill_n(s.x.block(i), block_cells, 0.0);
+    });
+    return report;
+  }
+  for_blocks(g, [&](int i) {
+    for (int n = 0; n < block_cells; n += 8) store(s.x.block(i) + n, widen(load(p_out.block(i) + n)));
+    std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f);
+  });
+  double rr = s.residual(b);
+  const double target = tolerance * tolerance * b_norm * b_norm;
+  const auto to_float = [&] {
+    for_blocks(g, [&](int i) {
+      for (int n = 0; n < block_cells; n += 8) store(fine.b.block(i) + n, narrow(load(s.r.block(i) + n)));
+    });
+  };
+  s.make_compatible(s.r);
+  to_float();
+  double zr_old = 0, alpha = 0;
+  double best = rr;
+  int stalled = 0;
+  while (rr > target && report.iterations < max_iterations && stalled < 8) {
+    ++report.iterations;
+    s.v_cycle(0);
+    struct Dots {
+      double zr = 0, zq = 0;
+      Dots& operator+=(const Dots& o) {
+        zr += o.zr, zq += o.zq;
+        return *this;
+      }
+    };
+    const Dots dots = ordered_sum<Dots>(size_t(g.blocks()), [&](size_t n) {
+      const int i = int(n) + first_block;
+      v8d zr{}, zq{};
+      for (int c = 0; c < block_cells; c += 8) {
+        const v8d z = widen(load(fine.x.block(i) + c));
+        zr += z * load(s.r.block(i) + c), zq += z * widen(load(s.q.block(i) + c));
+      }
+      return Dots{sum(zr), sum(zq)};
+    });
+    // Flexible direction: beta = z · (r - r_old) / (z_old · r_old), and r - r_old = -alpha q.
+    const double beta = report.iterations == 1 ? 0 : -alpha * dots.zq / zr_old;
+    zr_old = dots.zr;
+    // p = z + beta p and q = A p = A z + beta q in one pass.
+    const double pq = sum_blocks(g, [&](int i) {
+      const int* around = g.around(i);
+      const Around<float> zs(fine.x, around, i);
+      const BlockWeights ws(*fine.weights, around, i);
+      double* p = s.p.block(i);
+      float* q = s.q.block(i);
+      const bool plain = fine.uniform[size_t(i)];
+      v8d total{};
+      for (int k = 0; k < 8; ++k)
+        for (int j = 0; j < 8; ++j) {
+          const int row = Around<float>::row(j, k);
+          const v8 z = zs.at(j, k);
+          // The differences are exact or nearly so in float; their sum cancels and needs double.
+          const v8 l = z - zs.left(j, k), r = z - zs.right(j, k), d = z - zs.below(j, k), u = z - zs.above(j, k), h = z - zs.behind(j, k),
+                   f = z - zs.before(j, k);
+          v8d a;
+          if (plain) {
+            a = ((widen(l) + widen(r)) + (widen(d) + widen(u))) + (widen(h) + widen(f));
+          } else {
+            const RowWeights w = ws.row(j, k);
+            a = ((widen(w.l * l) + widen(w.r * r)) + (widen(w.d * d) + widen(w.u * u)) + (widen(w.b * h) + widen(w.f * f)) +
+                 widen(w.anchor * z)) *
+                (1 / 255.0);
+          }
+          const v8d pn = widen(z) + load(p + row) * beta, qn = a + widen(load(q + row)) * beta;
+          store(p + row, pn), store(q + row, narrow(qn));
+          total += pn * qn;
+        }
+      return sum(total);
+    });
+    if (!(pq > 0)) break;
+    alpha = zr_old / pq;
+    rr = sum_blocks(g, [&](int i) {
+      v8d total{};
+      for (int c = 0; c < block_cells; c += 8) {
+        store(s.x.block(i) + c, load(s.x.block(i) + c) + load(s.p.block(i) + c) * alpha);
+        const v8d r = load(s.r.block(i) + c) - widen(load(s.q.block(i) + c)) * alpha;
+        store(s.r.block(i) + c, r);
+        store(fine.b.block(i) + c, narrow(r));
+        total += r * r;
+      }
+      return sum(total);
+    });
+    if (rr < 0.9 * best)
+      best = rr, stalled = 0;
+    else
+      ++stalled;
+  }
+  report.relative_residual = std::sqrt(s.residual(b)) / b_norm;
+  for_blocks(g, [&](int i) {
+    for (int n = 0; n < block_cells; n += 8) store(p_out.block(i) + n, narrow(load(s.x.block(i) + n)));
+  });
+  return report;
+}
+
+const BlockField<double>& PoissonSolver::exact() const { return parts_->x; }
+
+size_t PoissonSolver::bytes() const {
+  const Parts& s = *parts_;
+  size_t n = s.x.bytes() + s.r.bytes() + s.p.bytes() + s.q.bytes();
+  for (const auto& l : s.levels)
+    n += l->x.bytes() + l->b.bytes() + l->own_weights.x.bytes() * 3 + l->own_weights.anchor.bytes();
+  return n;
+}
+
+}  // namespace pour

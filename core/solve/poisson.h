@@ -1,0 +1,79 @@
+// The variable-coefficient Poisson equation on a block grid:
+//
+//   sum over faces of w · (p_i - p_j)  +  anchor_i · p_i  =  b_i
+//
+// with face weights w in 1/255 between two unknowns and an anchor, also in 1/255, for faces behind
+// which p is zero. A cell without weight and anchor is no unknown; its p stays zero.
+//
+// Method: conjugate gradients preconditioned by a geometric multigrid V-cycle (McAdams, Sifakis & Teran
+// 2010), with red-black Gauss-Seidel, coarse weights as averages of the fine faces they cover, and
+// face-weighted linear interpolation (Wesseling & Khalil 1992) that does not reach through walls. The
+// V-cycle is in float and not symmetric, so the direction update is the flexible one (Notay 2000);
+// solution and residual are in double.
+#pragma once
+#include <memory>
+
+#include "solve/block_grid.h"
+
+namespace pour {
+
+struct PoissonWeights {
+  Bytes x, y, z;                 // of the face towards smaller x, y, z
+  BlockField<uint16_t> anchor;   // at most 6 · 255
+  void resize(int size) { x.resize(size), y.resize(size), z.resize(size), anchor.resize(size); }
+};
+
+/// Unknowns that are connected to each other by faces of weight above zero. Those without any anchor
+/// fix p only up to a constant.
+struct Pockets {
+  struct Pocket {
+    bool anchored = false;
+    double cells = 0;
+  };
+  std::vector<Pocket> pockets;
+  /// Pocket of a cell, or -1 for one that is no unknown.
+  int at(int block, int cell) const {
+    const Block& b = blocks_[size_t(block)];
+    if (b.only >= -1) return b.only;
+    const uint16_t local = b.local[size_t(cell)];
+    return local ? b.ids[local - 1u] : -1;
+  }
+  /// The pocket that every cell of the block is in, or -2 where it is mixed.
+  int whole(int block) const { return blocks_[size_t(block)].only; }
+
+  struct Block {
+    int only = -1;  // -2: see local
+    std::vector<uint16_t> local;
+    std::vector<int> ids;
+  };
+  std::vector<Block> blocks_;
+};
+Pockets find_pockets(const BlockGrid&, const PoissonWeights&);
+
+struct SolveReport {
+  int iterations = 0;
+  double relative_residual = 0;  // |b - A p| / |b| in the 2-norm, recomputed from p
+};
+
+class PoissonSolver {
+ public:
+  PoissonSolver();
+  ~PoissonSolver();
+  /// Builds the coarse levels. The grid and the weights must outlive the solver's use.
+  void set(const BlockGrid&, const PoissonWeights&);
+  /// Solves to |b - A p| <= tolerance · |b|. `b` must sum to zero over each pocket that is not anchored
+  /// (up to rounding). `p` holds the first guess and receives the answer; over such pockets its mean is
+  /// that of the guess.
+  SolveReport solve(const Floats& b, Floats& p, double tolerance, int max_iterations = 200);
+  /// The same for callers that need every digit of p: the answer in double, cell by cell.
+  const BlockField<double>& exact() const;
+  /// Bytes held by all levels and vectors.
+  size_t bytes() const;
+  void release();
+
+ private:
+  struct Parts;
+  std::unique_ptr<Parts> parts_;
+};
+
+}  // namespace pour
