@@ -45,6 +45,9 @@ void write_whole(const fs::path& file, const std::function<void(const fs::path&)
     fs::remove(temporary, ignored);
     throw machine_fault(file.string(), std::string("could not be written: ") + e.what() + ".",
                         "Free some space or choose another folder.");
+  } catch (...) {  // the caller changed its mind
+    fs::remove(temporary, ignored);
+    throw;
   }
 }
 

@@ -64,19 +64,24 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
     const float push = float(dt * world.turbulence_speed * world.turbulence_speed / world.turbulence_size);
     const float turn = float(s.time * world.turbulence_rate * 6.2831853);
     each_block(g, [&](int b) {
-      // The noise is smooth over a few cells, so it is computed at every second one and interpolated.
-      constexpr int n = 6;
-      Vec3f noise[n][n][n];
+      // The noise is smooth over a few cells, so it is computed at every fourth or second one and interpolated.
+      constexpr int most = 6;
+      const float spacing = size > 12 * float(h) ? 4.f : 2.f;
+      const int n = int(8 / spacing) + 2;
+      Vec3f noise[most][most][most];
       const Vec3i at = g.key(b).at;
+      const float scale = spacing * float(h) / size;
       for (int z = 0; z < n; ++z)
         for (int y = 0; y < n; ++y)
           for (int x = 0; x < n; ++x) {
-            const Vec3f p{float((at.x * 8 + 2 * x) * h) / size, float((at.y * 8 + 2 * y) * h) / size, float((at.z * 8 + 2 * z) * h) / size};
-            noise[z][y][x] = curl_noise(p, turn);
+            const float first = 8 / spacing;
+            noise[z][y][x] = curl_noise({(float(at.x) * first + float(x)) * scale, (float(at.y) * first + float(y)) * scale,
+                                         (float(at.z) * first + float(z)) * scale},
+                                        turn);
           }
       const auto sample = [&](float x, float y, float z, int axis) {
-        const int i = int(x / 2), j = int(y / 2), k = int(z / 2);
-        const float fx = x / 2 - float(i), fy = y / 2 - float(j), fz = z / 2 - float(k);
+        const int i = int(x / spacing), j = int(y / spacing), k = int(z / spacing);
+        const float fx = x / spacing - float(i), fy = y / spacing - float(j), fz = z / spacing - float(k);
         const auto line = [&](int yy, int zz) { return noise[zz][yy][i][axis] * (1 - fx) + noise[zz][yy][i + 1][axis] * fx; };
         return (line(j, k) * (1 - fy) + line(j + 1, k) * fy) * (1 - fz) + (line(j, k + 1) * (1 - fy) + line(j + 1, k + 1) * fy) * fz;
       };

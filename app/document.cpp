@@ -1,0 +1,142 @@
+#include "document.h"
+
+#include "base/error.h"
+#include "shot/describe.h"
+#include "shot/shot_file.h"
+
+using namespace pour;
+
+namespace {
+constexpr size_t unsaved = size_t(-1);
+constexpr size_t longest_history = 400;
+}  // namespace
+
+Document::Document(QObject* parent) : QObject(parent), history_{{Shot{}, {}, {}}} {}
+
+bool Document::edit(const QString& what, const std::function<void(Shot&)>& change, const QString& merge) {
+  Shot next = shot();
+  try {
+    change(next);
+  } catch (const Fault& f) {
+    Q_EMIT problem(QString::fromStdString(f.problem + " " + f.mend));
+    Q_EMIT changed();  // editors show again what holds
+    return false;
+  }
+  if (next == shot()) return true;
+  const bool joins = !merge.isEmpty() && history_[at_].merge == merge && at_ + 1 == history_.size() && at_ != saved_;
+  if (joins) {
+    history_[at_].shot = std::move(next);
+  } else {
+    history_.resize(at_ + 1);
+    if (saved_ != unsaved && saved_ > at_) saved_ = unsaved;
+    history_.push_back({std::move(next), what, merge});
+    ++at_;
+    if (history_.size() > longest_history) {
+      history_.erase(history_.begin());
+      --at_;
+      saved_ = saved_ == unsaved || saved_ == 0 ? unsaved : saved_ - 1;
+    }
+  }
+  if (frame_ > shot().film.frames) set_frame(shot().film.frames);
+  Q_EMIT changed();
+  Q_EMIT file_changed();
+  return true;
+}
+
+bool Document::set(const QString& path, const QString& text, bool merge) {
+  Shot probe = shot();
+  QString name;
+  try {
+    name = QString::fromStdString(find_setting(probe, path.toStdString()).name);
+  } catch (const Fault&) {
+    return false;  // the thing it belonged to is gone
+  }
+  return edit(name, [&](Shot& s) { from_text(find_setting(s, path.toStdString()), text.toStdString(), name.toStdString()); },
+              merge ? path : QString());
+}
+
+void Document::go_to(size_t at) {
+  at_ = at;
+  if (frame_ > shot().film.frames) set_frame(shot().film.frames);
+  Q_EMIT changed();
+  Q_EMIT file_changed();
+}
+void Document::undo() {
+  if (can_undo()) go_to(at_ - 1);
+}
+void Document::redo() {
+  if (can_redo()) go_to(at_ + 1);
+}
+
+void Document::start(const Shot& shot, const QString& file) {
+  history_ = {{shot, {}, {}}};
+  at_ = 0, saved_ = file.isEmpty() ? unsaved : 0;
+  file_ = file;
+  own_view_.reset();
+  frame_ = 1, step_ = 2, pinned_ = false;
+  follow();
+  Q_EMIT replaced();
+  Q_EMIT changed();
+  Q_EMIT file_changed();
+  Q_EMIT frame_changed();
+  Q_EMIT step_changed();
+  Q_EMIT view_changed();
+}
+
+void Document::open(const QString& file) { start(load_shot(file.toStdString()), file); }
+
+void Document::save(const QString& file) {
+  save_shot(shot(), file.toStdString());
+  file_ = file;
+  saved_ = at_;
+  Q_EMIT file_changed();
+}
+
+void Document::set_frame(int frame) {
+  frame = std::clamp(frame, 1, shot().film.frames);
+  if (frame == frame_) return;
+  frame_ = frame;
+  Q_EMIT frame_changed();
+}
+
+void Document::open_step(int step) {
+  if (step == step_) return;
+  step_ = step;
+  follow();
+  Q_EMIT step_changed();
+}
+
+void Document::follow() {
+  if (pinned_ || step_ == 0) return;
+  const Stage wanted = step_ == 1 ? Stage::set : step_ >= 6 ? Stage::picture : Stage::fluid;
+  if (wanted == stage_) return;
+  stage_ = wanted;
+  Q_EMIT stage_changed();
+}
+
+void Document::show_stage(Stage stage) {
+  stage_ = stage, pinned_ = true;
+  Q_EMIT stage_changed();
+}
+
+void Document::unpin() {
+  pinned_ = false;
+  follow();
+  Q_EMIT stage_changed();
+}
+
+void Document::look_from(const Camera& camera) {
+  own_view_ = camera;
+  Q_EMIT view_changed();
+}
+void Document::back_to_shot_camera() {
+  own_view_.reset();
+  Q_EMIT view_changed();
+}
+void Document::keep_view() {
+  if (!own_view_) return;
+  const Camera camera = *own_view_;
+  own_view_.reset();
+  edit(tr("Shot camera"), [&](Shot& s) { s.camera = camera; });
+  Q_EMIT view_changed();
+}

@@ -1,0 +1,83 @@
+// The hub: holds the shot, its history and what is being looked at. Widgets read it and send it edits;
+// they never talk to each other.
+#pragma once
+#include <QObject>
+#include <QString>
+#include <functional>
+#include <optional>
+
+#include "shot/shot.h"
+
+/// What the viewport shows.
+enum class Stage { set, fluid, picture };
+
+class Document : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit Document(QObject* parent = nullptr);
+
+  const pour::Shot& shot() const { return history_[at_].shot; }
+  const QString& file() const { return file_; }  // empty until it is saved or opened
+  bool modified() const { return saved_ != at_; }
+
+  /// Changes the shot; one step of undo called `what`. Edits with the same non-empty `merge` key that
+  /// follow each other become one step. Faults in `change` leave the shot as it was and go to problem().
+  bool edit(const QString& what, const std::function<void(pour::Shot&)>& change, const QString& merge = {});
+  /// Sets a described setting from text, as typed.
+  bool set(const QString& path, const QString& text, bool merge = false);
+
+  bool can_undo() const { return at_ > 0; }
+  bool can_redo() const { return at_ + 1 < history_.size(); }
+  QString undo_name() const { return can_undo() ? history_[at_].what : QString(); }
+  QString redo_name() const { return can_redo() ? history_[at_ + 1].what : QString(); }
+  void undo();
+  void redo();
+
+  void open(const QString& file);              // throws pour::Fault
+  void start(const pour::Shot&, const QString& file = {});
+  void save(const QString& file);              // throws pour::Fault
+
+  int frame() const { return frame_; }
+  void set_frame(int frame);
+  int step() const { return step_; }           // open step of the recipe, 1 to 7; 0 for none
+  void open_step(int step);
+  Stage stage() const { return stage_; }
+  bool pinned() const { return pinned_; }
+  void show_stage(Stage);                      // pins it
+  void unpin();
+
+  /// A view other than the shot camera, while the artist looks around.
+  const std::optional<pour::Camera>& own_view() const { return own_view_; }
+  const pour::Camera& camera() const { return own_view_ ? *own_view_ : shot().camera; }
+  void look_from(const pour::Camera&);
+  void back_to_shot_camera();
+  void keep_view();                            // makes it the shot camera
+
+ Q_SIGNALS:
+  void changed();            // the shot
+  void file_changed();       // its name, or whether it is saved
+  void replaced();           // another shot altogether
+  void frame_changed();
+  void step_changed();
+  void stage_changed();
+  void view_changed();
+  void problem(const QString& text);
+
+ private:
+  struct State {
+    pour::Shot shot;
+    QString what, merge;
+  };
+  void go_to(size_t at);
+  void follow();
+
+  std::vector<State> history_;
+  size_t at_ = 0;
+  size_t saved_ = 0;
+  QString file_;
+  int frame_ = 1, step_ = 2;
+  Stage stage_ = Stage::fluid;
+  bool pinned_ = false;
+  std::optional<pour::Camera> own_view_;
+};

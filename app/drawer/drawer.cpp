@@ -1,0 +1,234 @@
+#include "drawer/drawer.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+#include <QtConcurrent>
+
+#include "base/error.h"
+#include "base/units.h"
+#include "deliver/deliver.h"
+#include "runs.h"
+#include "shot/describe.h"
+#include "theme.h"
+#include "view/analyst.h"
+
+using namespace pour;
+
+namespace {
+
+constexpr int picture_width = 216, picture_height = 122;
+
+/// A card that can be chosen by mouse and keyboard.
+class RunCard : public QFrame {
+ public:
+  RunCard(QWidget* parent, std::function<void()> chosen) : QFrame(parent), chosen_(std::move(chosen)) {
+    setProperty("role", "card");
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+  }
+
+ protected:
+  void mousePressEvent(QMouseEvent*) override { QMetaObject::invokeMethod(this, [f = chosen_] { f(); }, Qt::QueuedConnection); }
+  void keyPressEvent(QKeyEvent* e) override {
+    if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space)
+      QMetaObject::invokeMethod(this, [f = chosen_] { f(); }, Qt::QueuedConnection);
+    else
+      QFrame::keyPressEvent(e);
+  }
+
+ private:
+  std::function<void()> chosen_;
+};
+
+QLabel* label(QWidget* parent, const QString& text, const char* role) {
+  auto* l = new QLabel(text, parent);
+  l->setWordWrap(true);
+  if (role) l->setProperty("role", role);
+  return l;
+}
+
+void clear(QVBoxLayout* column) {
+  while (QLayoutItem* item = column->takeAt(0)) {
+    if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
+    delete item;
+  }
+}
+
+}  // namespace
+
+Drawer::Drawer(Document& document, Runs& runs, Analyst& analyst, QWidget* parent)
+    : QWidget(parent), document_(document), runs_(runs), analyst_(analyst) {
+  setFixedWidth(252);
+  setAccessibleName(tr("Drawer"));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 4, 0, 0);
+  column->setSpacing(0);
+  auto* tabs = new QHBoxLayout;
+  tabs->setContentsMargins(14, 0, 14, 0);
+  tabs->setSpacing(16);
+  pages_ = new QStackedWidget(this);
+  const auto page = [&](const QString& name, const char* id, QPushButton*& tab, QVBoxLayout*& into) {
+    tab = new QPushButton(name, this);
+    tab->setProperty("role", "tab");
+    tab->setCheckable(true);
+    tab->setObjectName(id);
+    tabs->addWidget(tab);
+    auto* scroll = new QScrollArea(pages_);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* content = new QWidget;
+    auto* outer = new QVBoxLayout(content);
+    outer->setContentsMargins(12, 12, 12, 12);
+    into = new QVBoxLayout;
+    into->setSpacing(10);
+    outer->addLayout(into);
+    outer->addStretch(1);
+    scroll->setWidget(content);
+    const int index = pages_->addWidget(scroll);
+    connect(tab, &QPushButton::clicked, this, [this, index] {
+      pages_->setCurrentIndex(index);
+      runs_tab_->setChecked(index == 0), checks_tab_->setChecked(index == 1);
+    });
+  };
+  page(tr("Runs"), "tab_runs", runs_tab_, runs_column_);
+  page(tr("Checks"), "tab_checks", checks_tab_, checks_column_);
+  runs_tab_->setChecked(true);
+  tabs->addStretch(1);
+  column->addLayout(tabs);
+  auto* line = new QFrame(this);
+  line->setFixedHeight(1);
+  line->setStyleSheet(QString("background: %1;").arg(theme().line.name()));
+  column->addWidget(line);
+  column->addWidget(pages_, 1);
+  connect(&runs_, &Runs::changed, this, &Drawer::fill_runs);
+  connect(&runs_, &Runs::progress, this, [this](int frame) {
+    if (frame % 10 == 0) fill_runs();
+  });
+  connect(&analyst_, &Analyst::changed, this, &Drawer::fill_checks);
+  connect(&document_, &Document::replaced, this, [this] { pictures_.clear(); });
+  connect(&watcher_, &QFutureWatcher<Shot>::finished, this, [this] {
+    const Shot s = watcher_.result();
+    if (!s.image.isNull()) pictures_[s.run] = {s.frame, QPixmap::fromImage(s.image)};
+    fill_runs();
+    next_picture();
+  });
+  fill_runs();
+  fill_checks();
+}
+
+void Drawer::show_checks() { checks_tab_->click(); }
+
+void Drawer::want_picture(const QString& run, int frame) {
+  for (const auto& w : wanted_)
+    if (w.first == run) return;
+  wanted_.append({run, frame});
+  next_picture();
+}
+
+void Drawer::next_picture() {
+  if (watcher_.isRunning() || wanted_.isEmpty()) return;
+  const auto [name, frame] = wanted_.takeFirst();
+  for (const Run& r : runs_.all()) {
+    if (QString::fromStdString(r.name()) != name) continue;
+    watcher_.setFuture(QtConcurrent::run([run = r, name = name, frame = frame]() -> Shot {
+      try {
+        const Photographer photographer(run, run.shot);
+        const Image image = photographer.picture(frame, picture_width * 2, picture_height * 2);
+        const auto bytes = display_bytes(image);
+        QImage picture = QImage(bytes.data(), image.width, image.height, image.width * 3, QImage::Format_RGB888).copy();
+        picture.setDevicePixelRatio(2);
+        return {name, frame, picture};
+      } catch (const Fault&) {
+        return {name, frame, QImage()};
+      }
+    }));
+    return;
+  }
+}
+
+void Drawer::fill_runs() {
+  clear(runs_column_);
+  const auto& all = runs_.all();
+  if (all.empty()) {
+    runs_column_->addWidget(label(this, tr("Every run is kept here, with its picture and what was changed since the one before."), "quiet"));
+    return;
+  }
+  static constexpr const char* states[] = {QT_TR_NOOP("running"), QT_TR_NOOP("done"), QT_TR_NOOP("stopped"), QT_TR_NOOP("failed")};
+  for (size_t i = 0; i < all.size(); ++i) {
+    const Run& r = all[i];
+    const QString name = QString::fromStdString(r.name());
+    auto* card = new RunCard(this, [this, name] { runs_.choose(name); });
+    card->setObjectName("run_" + name);
+    card->setProperty("chosen", runs_.chosen() == &r);
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(2, 2, 2, 10);
+    column->setSpacing(2);
+    auto* picture = new QLabel(card);
+    picture->setFixedHeight(picture_height);
+    picture->setAlignment(Qt::AlignCenter);
+    picture->setStyleSheet("background: #4A4E4E; border-top-left-radius: 6px; border-top-right-radius: 6px;");
+    // A frame from where the shot is well under way.
+    const int frame = r.frames.empty() ? 0 : std::min(r.frames.back().frame, std::max(r.first_frame, r.last_frame * 3 / 5));
+    const auto have = pictures_.value(name);
+    if (!have.second.isNull()) picture->setPixmap(have.second);
+    if (frame > 1 && have.first != frame && (have.first == 0 || r.state != RunState::running)) want_picture(name, frame);
+    column->addWidget(picture);
+    auto* words = new QVBoxLayout;
+    words->setContentsMargins(10, 6, 10, 0);
+    words->setSpacing(2);
+    const RunState state = r.state == RunState::running && runs_.state() == Runs::State::idle ? RunState::stopped : r.state;
+    QString detail = tr("<b>Run %1</b> · %2 · %3")
+                         .arg(QString::number(name.toInt()), QString::fromStdString(format_quantity(r.cell_size, Unit::length)),
+                              state == RunState::done ? QString::fromStdString(format_duration(r.seconds)) : tr(states[int(state)]));
+    words->addWidget(label(card, detail, nullptr));
+    QStringList lines;
+    if (i + 1 < all.size()) {
+      for (const Change& c : changes(all[i + 1].shot, r.shot)) lines << QString::fromStdString(c.text);
+      if (lines.isEmpty()) lines << tr("Nothing changed");
+    } else {
+      lines << tr("First run of this shot");
+    }
+    const qsizetype most = 3;
+    if (lines.size() > most) lines = lines.mid(0, most) << tr("and %1 more").arg(lines.size() - most);
+    words->addWidget(label(card, lines.join("\n"), i + 1 < all.size() ? "changed" : "quiet"));
+    if (!r.message.empty()) words->addWidget(label(card, QString::fromStdString(r.message), "quiet"));
+    if (runs_.chosen() == &r && !same_simulation(r.shot, document_.shot()) && runs_.state() == Runs::State::idle)
+      words->addWidget(label(card, tr("The settings were changed since."), "quiet"));
+    card->setAccessibleName(tr("Run %1, %2").arg(name, tr(states[int(state)])));
+    column->addLayout(words);
+    runs_column_->addWidget(card);
+  }
+}
+
+void Drawer::fill_checks() {
+  clear(checks_column_);
+  const auto& checks = analyst_.now().checks;
+  checks_tab_->setText(checks.empty() ? tr("Checks") : tr("Checks %1").arg(checks.size()));
+  for (size_t i = 0; i < checks.size(); ++i) {
+    const Check& c = checks[i];
+    auto* card = new QFrame(this);
+    card->setProperty("role", "card");
+    auto* column = new QVBoxLayout(card);
+    column->setContentsMargins(12, 10, 12, 12);
+    column->setSpacing(4);
+    column->addWidget(label(card, QString::fromStdString(c.title), c.level == CheckLevel::fault ? "fault" : "warning"));
+    column->addWidget(label(card, QString::fromStdString(c.text), "quiet"));
+    if (c.fix) {
+      auto* fix = new QPushButton(QString::fromStdString(c.fix_name), card);
+      fix->setProperty("role", "fix");
+      fix->setObjectName(QString("fix_%1").arg(i));
+      connect(fix, &QPushButton::clicked, this, [this, c] { document_.edit(QString::fromStdString(c.fix_name), c.fix); });
+      column->addWidget(fix, 0, Qt::AlignLeft);
+    }
+    checks_column_->addWidget(card);
+  }
+  if (checks.empty()) {
+    checks_column_->addWidget(label(this, tr("All is fine"), "fine"));
+    checks_column_->addWidget(label(this, tr("Sources, strokes, bounds, lights, memory and disk were looked at."), "quiet"));
+  }
+}

@@ -1,0 +1,44 @@
+// The drawer: every run with its picture and what was changed, and the checks with their fixes.
+#pragma once
+#include <QFutureWatcher>
+#include <QMap>
+#include <QPixmap>
+#include <QWidget>
+
+#include "document.h"
+
+class Analyst;
+class QPushButton;
+class QScrollArea;
+class QStackedWidget;
+class QVBoxLayout;
+class Runs;
+
+class Drawer : public QWidget {
+  Q_OBJECT
+
+ public:
+  Drawer(Document&, Runs&, Analyst&, QWidget* parent = nullptr);
+  void show_checks();
+
+ private:
+  void fill_runs();
+  void fill_checks();
+  void want_picture(const QString& run, int frame);
+  void next_picture();
+
+  struct Shot {
+    QString run;
+    int frame;
+    QImage image;
+  };
+  Document& document_;
+  Runs& runs_;
+  Analyst& analyst_;
+  QPushButton *runs_tab_ = nullptr, *checks_tab_ = nullptr;
+  QStackedWidget* pages_ = nullptr;
+  QVBoxLayout *runs_column_ = nullptr, *checks_column_ = nullptr;
+  QMap<QString, QPair<int, QPixmap>> pictures_;
+  QList<QPair<QString, int>> wanted_;
+  QFutureWatcher<Shot> watcher_;
+};

@@ -1,0 +1,305 @@
+#include "main_window.h"
+
+#include <QAction>
+#include <QCloseEvent>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMessageBox>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPushButton>
+#include <QShortcut>
+#include <QStandardPaths>
+#include <QVBoxLayout>
+
+#include "base/error.h"
+#include "base/units.h"
+#include "drawer/drawer.h"
+#include "recipe/deliver_box.h"
+#include "recipe/recipe_panel.h"
+#include "shot/recipes.h"
+#include "start/new_shot_dialog.h"
+#include "theme.h"
+#include "time/time_strip.h"
+#include "view/viewport.h"
+
+using namespace pour;
+
+namespace {
+
+/// The mark: a drop, leaning as if it were poured, with a bright eye.
+QPixmap mark(int size, const QColor& color) {
+  QPixmap pixmap(size * 2, size * 2);
+  pixmap.fill(Qt::transparent);
+  QPainter p(&pixmap);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.scale(size / 12.0, size / 12.0);
+  p.setPen(Qt::NoPen);
+  p.setBrush(color);
+  QPainterPath drop;
+  drop.moveTo(12, 23);
+  drop.cubicTo(8, 18, 3, 15, 3, 9.5);
+  drop.arcTo(QRectF(3, 1, 18, 17), 180, -180);
+  drop.cubicTo(21, 15, 16, 18, 12, 23);
+  p.drawPath(drop);
+  p.setBrush(QColor(251, 250, 247));
+  p.drawEllipse(QPointF(12.5, 9.5), 3, 3);
+  pixmap.setDevicePixelRatio(2);
+  return pixmap;
+}
+
+}  // namespace
+
+MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), runs_(document_), frames_(document_, runs_), analyst_(document_, runs_) {
+  resize(1280, 800);
+  setWindowIcon(mark(64, theme().accent));
+  auto* central = new QWidget(this);
+  central->setStyleSheet(QString("QWidget#central { background: %1; }").arg(theme().side.name()));
+  central->setObjectName("central");
+  setCentralWidget(central);
+  auto* column = new QVBoxLayout(central);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  auto* bar_widget = new QWidget(central);
+  bar_widget->setObjectName("bar");
+  bar_widget->setAttribute(Qt::WA_StyledBackground);
+  bar_widget->setStyleSheet(QString("QWidget#bar { background: %1; border-bottom: 1px solid %2; }").arg(theme().panel.name(), theme().line.name()));
+  bar_widget->setFixedHeight(44);
+  auto* bar = new QHBoxLayout(bar_widget);
+  build_bar(bar);
+  column->addWidget(bar_widget);
+
+  notice_ = new QWidget(central);
+  notice_->setObjectName("notice");
+  notice_->setAttribute(Qt::WA_StyledBackground);
+  notice_->setStyleSheet(QString("QWidget#notice { background: %1; border-bottom: 1px solid %2; }").arg(theme().warning_soft.name(), theme().line.name()));
+  auto* notice_row = new QHBoxLayout(notice_);
+  notice_row->setContentsMargins(16, 6, 12, 6);
+  notice_text_ = new QLabel(notice_);
+  notice_text_->setWordWrap(true);
+  notice_text_->setObjectName("notice_text");
+  notice_text_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+  auto* close = new QPushButton(tr("Close"), notice_);
+  close->setProperty("role", "link");
+  connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
+  notice_row->addWidget(notice_text_, 1);
+  notice_row->addWidget(close);
+  notice_->hide();
+  column->addWidget(notice_);
+
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(0);
+  deliver_ = new DeliverBox(document_, runs_);
+  auto* recipe = new RecipePanel(document_, runs_, analyst_, deliver_, central);
+  recipe->setFixedWidth(368);
+  middle->addWidget(recipe);
+  viewport_ = new Viewport(document_, runs_, frames_, analyst_, central);
+  middle->addWidget(viewport_, 1);
+  drawer_ = new Drawer(document_, runs_, analyst_, central);
+  middle->addWidget(drawer_);
+  column->addLayout(middle, 1);
+  time_ = new TimeStrip(document_, runs_, frames_, central);
+  column->addWidget(time_);
+
+  connect(drawer_button_, &QPushButton::toggled, drawer_, &QWidget::setVisible);
+  connect(checks_, &QPushButton::clicked, this, [this] {
+    drawer_button_->setChecked(true);
+    drawer_->show_checks();
+  });
+  connect(&document_, &Document::changed, this, &MainWindow::refresh);
+  connect(&document_, &Document::file_changed, this, &MainWindow::refresh);
+  connect(&document_, &Document::problem, this, &MainWindow::say);
+  connect(&runs_, &Runs::changed, this, &MainWindow::refresh);
+  connect(&runs_, &Runs::progress, this, [this](int) { refresh(); });
+  connect(&runs_, &Runs::failed, this, &MainWindow::say);
+  connect(&frames_, &Frames::problem, this, &MainWindow::say);
+  connect(&analyst_, &Analyst::changed, this, &MainWindow::refresh);
+  auto* space = new QShortcut(QKeySequence(Qt::Key_Space), this);
+  connect(space, &QShortcut::activated, this, [this] { time_->play(!time_->playing()); });
+  refresh();
+}
+
+MainWindow::~MainWindow() {
+  if (!deliver_->parent()) delete deliver_;
+}
+
+void MainWindow::build_bar(QHBoxLayout* bar) {
+  bar->setContentsMargins(14, 0, 14, 0);
+  bar->setSpacing(8);
+  auto* logo = new QLabel;
+  logo->setPixmap(mark(24, theme().accent));
+  logo->setAccessibleName("Easy Pour");
+  bar->addWidget(logo);
+  title_ = new QLineEdit;
+  title_->setObjectName("title");
+  title_->setAccessibleName(tr("Title of the shot"));
+  QFont bold = title_->font();
+  bold.setWeight(QFont::DemiBold);
+  title_->setFont(bold);
+  connect(title_, &QLineEdit::editingFinished, this, [this] {
+    if (title_->isModified()) document_.set("film.title", title_->text());
+    title_->setModified(false);
+  });
+  bar->addWidget(title_);
+  facts_ = new QLabel;
+  facts_->setProperty("role", "quiet");
+  bar->addWidget(facts_);
+  bar->addStretch(1);
+
+  const auto action = [&](QMenu* menu, const QString& text, const QKeySequence& key, auto slot) {
+    QAction* a = menu->addAction(text);
+    a->setShortcut(key);
+    connect(a, &QAction::triggered, this, slot);
+    addAction(a);
+    return a;
+  };
+  auto* shot_button = new QPushButton(tr("Shot"));
+  shot_button->setObjectName("shot_menu");
+  auto* shot_menu = new QMenu(shot_button);
+  action(shot_menu, tr("New …"), QKeySequence::New, [this] { start_new(); });
+  action(shot_menu, tr("Open …"), QKeySequence::Open, [this] {
+    if (!may_discard()) return;
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a shot"), default_folder(), tr("Easy Pour shots (*.pour)"));
+    if (!file.isEmpty()) open(file);
+  });
+  action(shot_menu, tr("Save"), QKeySequence::Save, [this] { save(false); });
+  action(shot_menu, tr("Save as …"), QKeySequence::SaveAs, [this] { save(true); });
+  shot_menu->addSeparator();
+  undo_ = action(shot_menu, tr("Undo"), QKeySequence::Undo, [this] { document_.undo(); });
+  redo_ = action(shot_menu, tr("Redo"), QKeySequence::Redo, [this] { document_.redo(); });
+  shot_menu->addSeparator();
+  action(shot_menu, tr("Quit"), QKeySequence::Quit, [this] { close(); });
+  shot_button->setMenu(shot_menu);
+  bar->addWidget(shot_button);
+
+  const auto button = [&](const QString& text, const char* name, const QString& tip) {
+    auto* b = new QPushButton(text);
+    b->setObjectName(name);
+    b->setToolTip(tip);
+    bar->addWidget(b);
+    return b;
+  };
+  checks_ = button({}, "checks", tr("What will go wrong, and how to mend it"));
+  checks_->setProperty("role", "badge");
+  drawer_button_ = button(tr("Drawer"), "drawer_button", tr("Shows or hides the runs and checks"));
+  drawer_button_->setCheckable(true);
+  drawer_button_->setChecked(true);
+  pause_ = button(tr("Pause"), "pause", tr("Holds the run; the frames so far can be watched"));
+  stop_ = button(tr("Stop"), "stop", tr("Ends the run; it can be resumed later"));
+  resume_ = button(tr("Resume"), "resume", tr("Goes on with the chosen run where it was stopped"));
+  run_ = button(tr("Run"), "run", tr("Computes the shot as it is now (Ctrl+R)"));
+  run_->setProperty("role", "main");
+  run_->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_R));
+  connect(run_, &QPushButton::clicked, this, &MainWindow::press_run);
+  connect(pause_, &QPushButton::clicked, &runs_, &Runs::toggle_pause);
+  connect(stop_, &QPushButton::clicked, &runs_, &Runs::stop);
+  connect(resume_, &QPushButton::clicked, &runs_, &Runs::resume);
+}
+
+void MainWindow::refresh() {
+  const Shot& s = document_.shot();
+  if (!title_->hasFocus() || !title_->isModified()) title_->setText(QString::fromStdString(s.title)), title_->setModified(false);
+  title_->setFixedWidth(std::clamp(title_->fontMetrics().horizontalAdvance(title_->text()) + 18, 60, 300));
+  facts_->setText(tr("%1 s · %2 fps · %3 × %4%5")
+                      .arg(double(s.film.frames) / s.film.fps, 0, 'g', 4)
+                      .arg(s.film.fps)
+                      .arg(s.film.width)
+                      .arg(s.film.height)
+                      .arg(document_.file().isEmpty() ? tr(" · not saved yet") : document_.modified() ? tr(" · changed") : QString()));
+  setWindowTitle(QString::fromStdString(s.title) + (document_.modified() ? " *" : "") + tr(" · Easy Pour"));
+  undo_->setEnabled(document_.can_undo());
+  undo_->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_name()) : tr("Undo"));
+  redo_->setEnabled(document_.can_redo());
+  redo_->setText(document_.can_redo() ? tr("Redo: %1").arg(document_.redo_name()) : tr("Redo"));
+  const size_t checks = analyst_.now().checks.size();
+  checks_->setVisible(checks > 0);
+  checks_->setText(checks == 1 ? tr("1 check") : tr("%1 checks").arg(checks));
+  const Runs::State state = runs_.state();
+  const bool idle = state == Runs::State::idle;
+  static constexpr const char* details[] = {QT_TR_NOOP("Run draft"), QT_TR_NOOP("Run medium"), QT_TR_NOOP("Run final"), QT_TR_NOOP("Run")};
+  QString text = tr(details[int(s.run.detail)]);
+  if (analyst_.now().ok) text += tr("  ≈ %1").arg(QString::fromStdString(format_duration(analyst_.now().estimate.seconds)));
+  if (!idle) text = tr("Frame %1 · %2 left").arg(runs_.current_frame()).arg(QString::fromStdString(format_duration(runs_.seconds_left())));
+  run_->setText(text);
+  run_->setEnabled(idle && (analyst_.now().ok || analyst_.busy()));
+  pause_->setVisible(!idle), stop_->setVisible(!idle);
+  pause_->setText(state == Runs::State::paused ? tr("Go on") : tr("Pause"));
+  resume_->setVisible(runs_.can_resume());
+}
+
+void MainWindow::say(const QString& text) {
+  notice_text_->setText(text);
+  notice_->show();
+}
+
+QString MainWindow::notice() const { return notice_->isVisible() ? notice_text_->text() : QString(); }
+
+QString MainWindow::default_folder() const {
+  if (!document_.file().isEmpty()) return QFileInfo(document_.file()).absolutePath();
+  return QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
+}
+
+bool MainWindow::open(const QString& file) {
+  try {
+    document_.open(QFileInfo(file).absoluteFilePath());
+    notice_->hide();
+    return true;
+  } catch (const Fault& f) {
+    say(QString::fromStdString(f.what()));
+    return false;
+  }
+}
+
+bool MainWindow::save(bool ask_name) {
+  QString file = document_.file();
+  if (ask_name || file.isEmpty()) {
+    QString name = QString::fromStdString(new_id(document_.shot(), document_.shot().title));
+    file = QFileDialog::getSaveFileName(this, tr("Save the shot"), default_folder() + "/" + name + ".pour", tr("Easy Pour shots (*.pour)"));
+    if (file.isEmpty()) return false;
+    if (!file.endsWith(".pour")) file += ".pour";
+  }
+  try {
+    document_.save(file);
+    runs_.reload();
+    return true;
+  } catch (const Fault& f) {
+    say(QString::fromStdString(f.what()));
+    return false;
+  }
+}
+
+bool MainWindow::may_discard() {
+  if (!document_.modified()) return true;
+  QMessageBox box(QMessageBox::Question, tr("Easy Pour"), tr("“%1” was changed. Save it first?").arg(QString::fromStdString(document_.shot().title)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  const int answer = box.exec();
+  if (answer == QMessageBox::Save) return save(false);
+  return answer == QMessageBox::Discard;
+}
+
+void MainWindow::start_new() {
+  if (!may_discard()) return;
+  NewShotDialog dialog(this);
+  if (dialog.exec() == QDialog::Accepted) document_.start(dialog.shot());
+}
+
+void MainWindow::press_run() {
+  // The run is made from the file, so that a farm or a later day can start the same.
+  if (document_.file().isEmpty() || document_.modified()) {
+    if (!save(false)) return;
+  }
+  notice_->hide();
+  runs_.start();
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+  if (!may_discard()) {
+    e->ignore();
+    return;
+  }
+  e->accept();
+}

@@ -1,0 +1,63 @@
+// The window: bar, recipe, stage, drawer and time strip around one document.
+#pragma once
+#include <QMainWindow>
+
+#include "document.h"
+#include "runs.h"
+#include "view/analyst.h"
+#include "view/frames.h"
+
+class DeliverBox;
+class Drawer;
+class QAction;
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+class RecipePanel;
+class TimeStrip;
+class Viewport;
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+
+ public:
+  explicit MainWindow(QWidget* parent = nullptr);
+  ~MainWindow() override;
+  Document& document() { return document_; }
+  Runs& runs() { return runs_; }
+  Frames& frames() { return frames_; }
+  Analyst& analyst() { return analyst_; }
+  /// Opens a shot, or says why not. Returns whether it worked.
+  bool open(const QString& file);
+  /// The last message that was shown in the notice bar.
+  QString notice() const;
+
+ protected:
+  void closeEvent(QCloseEvent*) override;
+
+ private:
+  void build_bar(class QHBoxLayout* bar);
+  void refresh();
+  void press_run();
+  void say(const QString& text);
+  bool save(bool ask_name);
+  bool may_discard();
+  void start_new();
+  QString default_folder() const;
+
+  Document document_;
+  Runs runs_;
+  Frames frames_;
+  Analyst analyst_;
+  DeliverBox* deliver_ = nullptr;
+  Drawer* drawer_ = nullptr;
+  Viewport* viewport_ = nullptr;
+  TimeStrip* time_ = nullptr;
+  QLineEdit* title_ = nullptr;
+  QLabel* facts_ = nullptr;
+  QPushButton *run_ = nullptr, *pause_ = nullptr, *stop_ = nullptr, *resume_ = nullptr, *checks_ = nullptr, *drawer_button_ = nullptr;
+  QAction *undo_ = nullptr, *redo_ = nullptr;
+  QWidget* notice_ = nullptr;
+  QLabel* notice_text_ = nullptr;
+};

@@ -1,0 +1,214 @@
+#include "recipe/card.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <QWidgetAction>
+
+#include "recipe/flow_layout.h"
+#include "recipe/setting_row.h"
+#include "theme.h"
+
+using namespace pour;
+
+namespace {
+
+const Setting* setting_of(const Group& g, const QString& key) {
+  for (const Setting& s : g.settings)
+    if (QString::fromStdString(s.key) == key) return &s;
+  return nullptr;
+}
+
+QString option(const Group& g, const char* key) {
+  const Setting* s = setting_of(g, key);
+  return s ? QString::fromStdString(to_text(*s)) : QString();
+}
+
+/// What a card says, with the keys of its values in braces.
+QString sentence(const Group& g) {
+  if (g.list == "pieces") {
+    const QString kind = option(g, "kind");
+    if (kind == "lettering") return Card::tr("Says {text} in {font}, {letter_size} high. It {part} .");
+    return kind == "ball" ? Card::tr("A ball of {radius} radius. It {part} .") : Card::tr("A box of {size} . It {part} .");
+  }
+  if (g.list == "smokes") {
+    const QString from = option(g, "from") == "piece" ? Card::tr("Comes from {from} , {source} ,") : Card::tr("Comes from {from} , {seed_place} ,");
+    return from + Card::tr(" in frames {pour} . {mode} ") + (option(g, "mode") == "sets" ? "{density} ." : "{density_rate} .");
+  }
+  if (g.key == "film") return Card::tr("{frames} frames at {fps} frames per second.");
+  if (g.key == "forces") return Card::tr("Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .");
+  if (g.key == "run") return option(g, "detail") == "custom" ? Card::tr("{detail} of {cell_size} .") : Card::tr("Detail: {detail} .");
+  if (g.key == "look") return Card::tr("Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .");
+  if (g.key == "camera") return Card::tr("A {focal} lens, {distance} away.");
+  return {};
+}
+
+bool numeric(const Setting& s) { return std::holds_alternative<double*>(s.ref) || std::holds_alternative<int*>(s.ref); }
+
+}  // namespace
+
+Card::Card(Document& document, const Group& group, bool removable, QWidget* parent)
+    : QFrame(parent), document_(document), list_(QString::fromStdString(group.list)), key_(QString::fromStdString(group.key)) {
+  setProperty("role", "card");
+  setObjectName("card_" + key_);
+  setAccessibleName(QString::fromStdString(group.name));
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 10, 12, 10);
+  column->setSpacing(6);
+  auto* head = new QHBoxLayout;
+  title_ = new QLabel(this);
+  title_->setProperty("role", "title");
+  head->addWidget(title_, 1);
+  if (removable) {
+    auto* out = new QPushButton(tr("Remove"), this);
+    out->setProperty("role", "link");
+    out->setObjectName("remove_" + key_);
+    out->setAccessibleName(tr("Remove %1").arg(QString::fromStdString(group.name)));
+    connect(out, &QPushButton::clicked, this, &Card::remove);
+    head->addWidget(out);
+  }
+  column->addLayout(head);
+  build_sentence(group);
+  if (sentence_) column->addWidget(sentence_);
+  const auto add_rows = [&](Depth depth, QVBoxLayout* to, QWidget* owner) {
+    for (const QString& key : row_keys(group, depth)) {
+      auto* row = new SettingRow(document_, group, *setting_of(group, key), owner);
+      rows_.append(row);
+      shown_.append(key);
+      to->addWidget(row);
+    }
+  };
+  auto* main = new QVBoxLayout;
+  main->setSpacing(2);
+  add_rows(Depth::main, main, this);
+  column->addLayout(main);
+  if (!row_keys(group, Depth::more).isEmpty()) {
+    auto* more = new QPushButton(tr("More"), this);
+    more->setProperty("role", "link");
+    more->setObjectName("more_" + key_);
+    more->setCheckable(true);
+    auto* box = new QWidget(this);
+    auto* rows = new QVBoxLayout(box);
+    rows->setContentsMargins(0, 0, 0, 0);
+    rows->setSpacing(2);
+    add_rows(Depth::more, rows, box);
+    box->hide();
+    connect(more, &QPushButton::toggled, this, [more, box](bool on) {
+      box->setVisible(on);
+      more->setText(on ? tr("Less") : tr("More"));
+    });
+    column->addWidget(more, 0, Qt::AlignLeft);
+    column->addWidget(box);
+  }
+  refresh(group);
+}
+
+QStringList Card::row_keys(const Group& g, Depth depth) {
+  const QString words = sentence(g);
+  QStringList out;
+  for (const Setting& s : g.settings) {
+    if (s.depth != depth || (s.applies && !s.applies())) continue;
+    const QString key = QString::fromStdString(s.key);
+    if (key == "title" || key == "width" || key == "height") continue;  // these are edited where they are used
+    if (words.contains("{" + key + "}") && !numeric(s) && key != "font" && key != "text") continue;
+    out.append(key);
+  }
+  return out;
+}
+
+void Card::build_sentence(const Group& g) {
+  const QString words = sentence(g);
+  if (words.isEmpty()) return;
+  sentence_ = new QWidget(this);
+  auto* flow = new FlowLayout(sentence_, 4, 4);
+  for (const QString& word : words.split(' ', Qt::SkipEmptyParts)) {
+    static const QRegularExpression token("^\\{(\\w+)\\}([.,]?)$");
+    if (const auto match = token.match(word); match.hasMatch() && setting_of(g, match.captured(1))) {
+      const QString key = match.captured(1);
+      const Setting& s = *setting_of(g, key);
+      const QString path = QString::fromStdString(g.path(s));
+      auto* button = new QPushButton(sentence_);
+      button->setProperty("role", "token");
+      button->setObjectName("token_" + path);
+      button->setToolTip(QString::fromStdString(s.help));
+      button->setMaximumWidth(280);
+      connect(button, &QPushButton::clicked, this, [this, path, button] { edit_token(path, button); });
+      tokens_.append({key, button});
+      flow->addWidget(button);
+      if (!match.captured(2).isEmpty()) {
+        button->setProperty("sticks", true);
+        flow->addWidget(new QLabel(match.captured(2), sentence_));
+      }
+    } else {
+      flow->addWidget(new QLabel(word, sentence_));
+      if (word == "," || word == ".") flow->itemAt(flow->count() - 2)->widget()->setProperty("sticks", true);
+    }
+  }
+}
+
+void Card::edit_token(const QString& path, QPushButton* token) {
+  Shot copy = document_.shot();
+  Setting s;
+  try {
+    s = find_setting(copy, path.toStdString());
+  } catch (const std::exception&) {
+    return;
+  }
+  auto* menu = new QMenu(this);
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  const auto choose = [&](const QString& label, const QString& value, bool now) {
+    QAction* a = menu->addAction(label);
+    a->setCheckable(true);
+    a->setChecked(now);
+    connect(a, &QAction::triggered, &document_, [this, path, value] { document_.set(path, value); });
+  };
+  if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) {
+    for (size_t i = 0; i < c->options.size(); ++i) choose(QString::fromUtf8(c->options[i].label), c->options[i].key, c->get() == int(i));
+  } else if (const auto* p = std::get_if<PieceRef>(&s.ref)) {
+    for (const Piece& piece : document_.shot().pieces) choose(QString::fromStdString(piece.name), QString::fromStdString(piece.id), piece.id == *p->id);
+  } else {
+    auto* box = new QWidget(menu);
+    auto* row = new QHBoxLayout(box);
+    row->setContentsMargins(8, 6, 8, 6);
+    row->addWidget(new QLabel(QString::fromStdString(s.name), box));
+    std::function<void(const Setting&)> show;
+    QWidget* editor = make_editor(document_, path, s, box, show);
+    editor->setObjectName("popup_" + path);
+    show(s);
+    editor->setMinimumWidth(160);
+    row->addWidget(editor);
+    auto* action = new QWidgetAction(menu);
+    action->setDefaultWidget(box);
+    menu->addAction(action);
+    if (auto* field = qobject_cast<QLineEdit*>(editor)) {
+      connect(field, &QLineEdit::returnPressed, menu, &QMenu::close, Qt::QueuedConnection);
+      field->selectAll();
+    }
+    QTimer::singleShot(0, editor, [editor] { editor->setFocus(); });
+  }
+  menu->popup(token->mapToGlobal(QPoint(0, token->height() + 2)));
+}
+
+bool Card::refresh(const Group& g) {
+  QStringList wanted = row_keys(g, Depth::main) + row_keys(g, Depth::more);
+  QStringList keys;
+  static const QRegularExpression token("\\{(\\w+)\\}");
+  for (auto it = token.globalMatch(sentence(g)); it.hasNext();) keys.append(it.next().captured(1));
+  QStringList have;
+  for (const auto& t : tokens_) have.append(t.first);
+  if (wanted != shown_ || keys != have) return false;
+  title_->setText(QString::fromStdString(g.name));
+  for (const auto& [key, button] : tokens_) {
+    const Setting* s = setting_of(g, key);
+    const QString text = spoken(document_.shot(), *s);
+    if (button->text() != text) button->setText(text), button->updateGeometry();
+    button->setAccessibleName(QString::fromStdString(s->name) + ": " + text);
+  }
+  for (int i = 0; i < rows_.size(); ++i) rows_[i]->refresh(*setting_of(g, shown_[i]));
+  if (sentence_) sentence_->layout()->invalidate();
+  return true;
+}

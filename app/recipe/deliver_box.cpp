@@ -1,0 +1,160 @@
+#include "recipe/deliver_box.h"
+
+#include <QComboBox>
+#include <QElapsedTimer>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <QtConcurrent>
+
+#include "base/error.h"
+#include "base/units.h"
+#include "deliver/deliver.h"
+#include "runs.h"
+
+using namespace pour;
+
+namespace {
+struct Size {
+  const char* name;
+  int width, height;
+};
+constexpr Size sizes[] = {{"Half, 960 × 540", 960, 540}, {"HD, 1280 × 720", 1280, 720}, {"Full HD, 1920 × 1080", 1920, 1080}, {"4K, 3840 × 2160", 3840, 2160},
+                          {"Square, 1080 × 1080", 1080, 1080}, {"Upright, 1080 × 1920", 1080, 1920}};
+}  // namespace
+
+DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent) : QWidget(parent), document_(document), runs_(runs) {
+  auto* card = new QFrame(this);
+  card->setProperty("role", "card");
+  auto* outer = new QVBoxLayout(this);
+  outer->setContentsMargins(0, 0, 0, 0);
+  outer->addWidget(card);
+  auto* column = new QVBoxLayout(card);
+  column->setContentsMargins(12, 10, 12, 12);
+  column->setSpacing(8);
+  auto* title = new QLabel(tr("Finished pictures"), card);
+  title->setProperty("role", "title");
+  column->addWidget(title);
+  what_ = new QLabel(card);
+  what_->setWordWrap(true);
+  column->addWidget(what_);
+  size_ = new QComboBox(card);
+  size_->setObjectName("deliver_size");
+  size_->setAccessibleName(tr("Size of the picture"));
+  for (const Size& s : sizes) size_->addItem(tr(s.name));
+  connect(size_, &QComboBox::activated, this, [this](int i) {
+    if (i < int(std::size(sizes)))
+      document_.edit(tr("Picture size"), [&](Shot& s) { s.film.width = sizes[i].width, s.film.height = sizes[i].height; });
+  });
+  column->addWidget(size_);
+  auto* row = new QHBoxLayout;
+  video_ = new QPushButton(tr("Video …"), card);
+  video_->setProperty("role", "fix");
+  video_->setObjectName("deliver_video");
+  video_->setToolTip(tr("An MP4 file with H.264, ready to send"));
+  images_ = new QPushButton(tr("Images …"), card);
+  images_->setProperty("role", "fix");
+  images_->setObjectName("deliver_images");
+  images_->setToolTip(tr("A PNG file for each frame"));
+  stop_ = new QPushButton(tr("Stop"), card);
+  stop_->setObjectName("deliver_stop");
+  row->addWidget(video_);
+  row->addWidget(images_);
+  row->addWidget(stop_);
+  row->addStretch(1);
+  column->addLayout(row);
+  bar_ = new QProgressBar(card);
+  bar_->setTextVisible(false);
+  column->addWidget(bar_);
+  message_ = new QLabel(card);
+  message_->setWordWrap(true);
+  message_->setProperty("role", "quiet");
+  message_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+  column->addWidget(message_);
+  const auto beside = [this](const QString& suffix) {
+    const QFileInfo f(document_.file());
+    return f.absolutePath() + "/" + f.completeBaseName() + suffix;
+  };
+  connect(video_, &QPushButton::clicked, this, [this, beside] {
+    const QString file = QFileDialog::getSaveFileName(window(), tr("Deliver a video"), beside(".mp4"), tr("MP4 video (*.mp4)"));
+    if (!file.isEmpty()) make_video(file);
+  });
+  connect(images_, &QPushButton::clicked, this, [this, beside] {
+    const QString folder = QFileDialog::getExistingDirectory(window(), tr("Deliver images into a folder"), beside(""));
+    if (!folder.isEmpty()) make_images(folder);
+  });
+  connect(stop_, &QPushButton::clicked, this, [this] { cancel_ = true; });
+  connect(&watcher_, &QFutureWatcher<QString>::progressValueChanged, bar_, &QProgressBar::setValue);
+  connect(&watcher_, &QFutureWatcher<QString>::progressTextChanged, message_, &QLabel::setText);
+  connect(&watcher_, &QFutureWatcher<QString>::finished, this, [this] {
+    const QString result = watcher_.result();
+    const bool ok = result.startsWith('+');
+    message_->setText(result.mid(1));
+    refresh();
+    Q_EMIT finished(ok, result.mid(1));
+  });
+  connect(&runs_, &Runs::changed, this, &DeliverBox::refresh);
+  connect(&runs_, &Runs::progress, this, [this](int) { refresh(); });
+  connect(&document_, &Document::changed, this, &DeliverBox::refresh);
+  refresh();
+}
+
+DeliverBox::~DeliverBox() {
+  cancel_ = true;
+  watcher_.waitForFinished();
+}
+
+void DeliverBox::refresh() {
+  const Film& f = document_.shot().film;
+  int at = -1;
+  for (int i = 0; i < int(std::size(sizes)); ++i)
+    if (sizes[i].width == f.width && sizes[i].height == f.height) at = i;
+  while (size_->count() > int(std::size(sizes))) size_->removeItem(size_->count() - 1);
+  if (at < 0) {
+    size_->addItem(tr("Own, %1 × %2").arg(f.width).arg(f.height));
+    at = size_->count() - 1;
+  }
+  size_->setCurrentIndex(at);
+  const Run* run = runs_.chosen();
+  const int last = run ? last_whole_frame(*run) : 0;
+  const bool can = last > 0 && !busy();
+  what_->setText(!last ? tr("Run the shot first; then its frames can be delivered.")
+                       : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.").arg(QString::fromStdString(run->name())).arg(run->first_frame).arg(last));
+  video_->setEnabled(can), images_->setEnabled(can);
+  bar_->setVisible(busy()), stop_->setVisible(busy());
+  message_->setVisible(!message_->text().isEmpty());
+}
+
+void DeliverBox::make_video(const QString& file) { begin(file.endsWith(".mp4") ? file : file + ".mp4", true); }
+void DeliverBox::make_images(const QString& folder) { begin(folder, false); }
+
+void DeliverBox::begin(const QString& target, bool video) {
+  const Run* chosen = runs_.chosen();
+  if (!chosen || busy()) return;
+  cancel_ = false;
+  const int first = chosen->first_frame, last = last_whole_frame(*chosen);
+  bar_->setRange(0, last - first + 1);
+  bar_->setValue(0);
+  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, first, last, this](QPromise<QString>& promise) {
+    QElapsedTimer clock;
+    clock.start();
+    promise.setProgressRange(0, last - first + 1);
+    const DeliverProgress progress = [&](int done, int of) {
+      const double left = double(clock.elapsed()) / 1000 / done * (of - done);
+      promise.setProgressValueAndText(done, tr("%1 of %2, %3 left").arg(done).arg(of).arg(QString::fromStdString(format_duration(left))));
+      return !cancel_;
+    };
+    try {
+      const bool whole = video ? deliver_video(run, shot, first, last, shot.film.width, shot.film.height, target.toStdString(), progress)
+                               : deliver_images(run, shot, first, last, shot.film.width, shot.film.height, target.toStdString(), progress);
+      promise.addResult(whole ? "+" + tr("Done: %1").arg(target) : "-" + tr("Stopped."));
+    } catch (const std::exception& e) {
+      promise.addResult("-" + QString::fromUtf8(e.what()));
+    }
+  }));
+  refresh();
+}

@@ -1,0 +1,43 @@
+// Step seven: size, then a video or images, with progress and a way to stop.
+#pragma once
+#include <QFutureWatcher>
+#include <QWidget>
+#include <atomic>
+
+#include "document.h"
+
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+class QComboBox;
+class Runs;
+
+class DeliverBox : public QWidget {
+  Q_OBJECT
+
+ public:
+  DeliverBox(Document&, Runs&, QWidget* parent = nullptr);
+  ~DeliverBox() override;
+  bool busy() const { return watcher_.isRunning(); }
+  /// Starts without asking for a name; for the buttons and for tests.
+  void make_video(const QString& file);
+  void make_images(const QString& folder);
+
+ Q_SIGNALS:
+  void finished(bool ok, const QString& message);
+
+ private:
+  void refresh();
+  void begin(const QString& target, bool video);
+
+  Document& document_;
+  Runs& runs_;
+  QComboBox* size_ = nullptr;
+  QLabel* what_ = nullptr;
+  QLabel* message_ = nullptr;
+  QProgressBar* bar_ = nullptr;
+  QPushButton *video_ = nullptr, *images_ = nullptr, *stop_ = nullptr;
+  QFutureWatcher<QString> watcher_;
+  std::atomic<bool> cancel_{false};
+};

@@ -1,0 +1,248 @@
+#include "recipe/recipe_panel.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QScrollBar>
+#include <QVBoxLayout>
+
+#include "recipe/card.h"
+#include "recipe/deliver_box.h"
+#include "runs.h"
+#include "theme.h"
+#include "view/analyst.h"
+
+using namespace pour;
+
+namespace {
+
+constexpr const char* names[7] = {QT_TRANSLATE_NOOP("RecipePanel", "Set"),     QT_TRANSLATE_NOOP("RecipePanel", "Fluid"),
+                                  QT_TRANSLATE_NOOP("RecipePanel", "Forces"),  QT_TRANSLATE_NOOP("RecipePanel", "Run"),
+                                  QT_TRANSLATE_NOOP("RecipePanel", "Surface"), QT_TRANSLATE_NOOP("RecipePanel", "Look"),
+                                  QT_TRANSLATE_NOOP("RecipePanel", "Deliver")};
+
+/// The step that a group of settings belongs to.
+int step_of(const Group& g) {
+  if (g.list == "pieces") return 1;
+  if (g.list == "smokes" || g.key == "gas") return 2;
+  if (g.key == "forces") return 3;
+  if (g.key == "run" || g.key == "film") return 4;
+  return 6;  // look, camera
+}
+
+QString joined(const QStringList& list) { return list.join(", "); }
+
+}  // namespace
+
+RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, DeliverBox* deliver, QWidget* parent)
+    : QWidget(parent), document_(document), runs_(runs), analyst_(analyst), deliver_(deliver) {
+  setAccessibleName(tr("Recipe"));
+  auto* outer = new QVBoxLayout(this);
+  outer->setContentsMargins(0, 0, 0, 0);
+  scroll_ = new QScrollArea(this);
+  scroll_->setWidgetResizable(true);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  outer->addWidget(scroll_);
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  for (int i = 0; i < 7; ++i) {
+    Step& s = steps_[i];
+    s.head = new QPushButton(content);
+    s.head->setObjectName(QString("step_%1").arg(i + 1));
+    s.head->setAccessibleName(tr("Step %1, %2").arg(i + 1).arg(tr(names[i])));
+    s.head->setMinimumHeight(54);
+    s.head->setStyleSheet(QString("QPushButton { background: transparent; border: none; border-radius: 0; text-align: left; padding: 0; }"
+                                  "QPushButton:hover, QPushButton:focus { background: %1; }")
+                              .arg(theme().soft.name()));
+    s.head->setEnabled(available(i + 1));
+    auto* row = new QHBoxLayout(s.head);
+    row->setContentsMargins(16, 8, 14, 8);
+    row->setSpacing(12);
+    s.numeral = new QLabel(QString::number(i + 1), s.head);
+    s.numeral->setFont(numeral_font(20));
+    s.numeral->setFixedWidth(16);
+    row->addWidget(s.numeral, 0, Qt::AlignTop);
+    auto* words = new QVBoxLayout;
+    words->setSpacing(1);
+    s.name = new QLabel(tr(names[i]), s.head);
+    s.name->setProperty("role", "title");
+    s.summary = new QLabel(s.head);
+    s.summary->setProperty("role", "quiet");
+    words->addWidget(s.name);
+    words->addWidget(s.summary);
+    row->addLayout(words, 1);
+    for (QLabel* l : {s.numeral, s.name, s.summary}) l->setAttribute(Qt::WA_TransparentForMouseEvents);
+    connect(s.head, &QPushButton::clicked, this, [this, i] { document_.open_step(document_.step() == i + 1 ? 0 : i + 1); });
+    column->addWidget(s.head);
+    s.body = new QWidget(content);
+    column->addWidget(s.body);
+    auto* line = new QFrame(content);
+    line->setFixedHeight(1);
+    line->setStyleSheet(QString("background: %1;").arg(theme().line.name()));
+    column->addWidget(line);
+  }
+  column->addStretch(1);
+  scroll_->setWidget(content);
+  rebuild_.setSingleShot(true);
+  rebuild_.setInterval(0);
+  connect(&rebuild_, &QTimer::timeout, this, &RecipePanel::rebuild);
+  connect(&document_, &Document::changed, this, &RecipePanel::refresh);
+  connect(&document_, &Document::step_changed, &rebuild_, qOverload<>(&QTimer::start));
+  connect(&document_, &Document::replaced, &rebuild_, qOverload<>(&QTimer::start));
+  connect(&analyst_, &Analyst::changed, this, &RecipePanel::refresh);
+  connect(&runs_, &Runs::changed, this, &RecipePanel::refresh);
+  rebuild();
+}
+
+void RecipePanel::rebuild() {
+  cards_.clear();
+  estimate_ = nullptr;
+  deliver_->setParent(nullptr);
+  for (int i = 0; i < 7; ++i) {
+    Step& s = steps_[i];
+    const bool open = document_.step() == i + 1;
+    s.numeral->setStyleSheet(QString("color: %1;").arg((open ? theme().accent : theme().quiet).name()));
+    s.head->setAccessibleDescription(open ? tr("open") : summary(i + 1));
+    delete s.body->layout();
+    qDeleteAll(s.body->findChildren<QWidget*>(Qt::FindDirectChildrenOnly));
+    s.body->setVisible(open);
+    if (!open) continue;
+    auto* column = new QVBoxLayout(s.body);
+    column->setContentsMargins(44, 0, 14, 14);
+    column->setSpacing(8);
+    fill(i + 1, column);
+  }
+  refresh();
+}
+
+void RecipePanel::fill(int step, QVBoxLayout* into) {
+  Shot copy = document_.shot();
+  for (const Group& g : describe(copy)) {
+    if (step_of(g) != step || step == 7) continue;
+    auto* card = new Card(document_, g, !g.list.empty(), steps_[step - 1].body);
+    connect(card, &Card::remove, this, [this, list = g.list, key = g.key, name = g.name] {
+      document_.edit(tr("Remove %1").arg(QString::fromStdString(name)), [&](Shot& s) {
+        std::erase_if(s.pieces, [&](const Piece& p) { return list == "pieces" && p.id == key; });
+        std::erase_if(s.smokes, [&](const Smoke& p) { return list == "smokes" && p.id == key; });
+      });
+    });
+    cards_.push_back(card);
+    into->addWidget(card);
+  }
+  const auto link = [&](const QString& text, const char* name) {
+    auto* b = new QPushButton(text, steps_[step - 1].body);
+    b->setProperty("role", "link");
+    b->setObjectName(name);
+    into->addWidget(b, 0, Qt::AlignLeft);
+    return b;
+  };
+  if (step == 1) {
+    auto* add = link(tr("+ Add a piece"), "add_piece");
+    auto* menu = new QMenu(add);
+    menu->addAction(tr("Lettering"), this, [this] { add_piece(PieceKind::lettering); });
+    menu->addAction(tr("Ball"), this, [this] { add_piece(PieceKind::ball); });
+    menu->addAction(tr("Box"), this, [this] { add_piece(PieceKind::box); });
+    add->setMenu(menu);
+  } else if (step == 2) {
+    connect(link(tr("+ Add a smoke"), "add_smoke"), &QPushButton::clicked, this, &RecipePanel::add_smoke);
+  } else if (step == 4) {
+    estimate_ = new QLabel(steps_[3].body);
+    estimate_->setWordWrap(true);
+    estimate_->setObjectName("estimate");
+    into->insertWidget(0, estimate_);
+  } else if (step == 7) {
+    deliver_->setParent(steps_[6].body);
+    deliver_->show();
+    into->addWidget(deliver_);
+  }
+}
+
+void RecipePanel::refresh() {
+  Shot copy = document_.shot();
+  const auto groups = describe(copy);
+  std::vector<const Group*> wanted;
+  for (const Group& g : groups)
+    if (step_of(g) == document_.step()) wanted.push_back(&g);
+  bool same = wanted.size() == cards_.size();
+  for (size_t i = 0; same && i < wanted.size(); ++i)
+    same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->key) && cards_[i]->refresh(*wanted[i]);
+  if (!same) rebuild_.start();
+  for (int i = 0; i < 7; ++i) {
+    const QString text = summary(i + 1);
+    QLabel* l = steps_[i].summary;
+    l->setText(l->fontMetrics().elidedText(text, Qt::ElideRight, 300));
+    l->setToolTip(text);
+    l->setVisible(document_.step() != i + 1);
+  }
+  if (estimate_) {
+    const Analysis& a = analyst_.now();
+    estimate_->setText(a.ok ? tr("About <b>%1</b> for %2 cells of %3; %4 of memory, %5 of disk.")
+                                  .arg(QString::fromStdString(format_duration(a.estimate.seconds)))
+                                  .arg(QString::fromStdString(format_count(a.estimate.cells)))
+                                  .arg(QString::fromStdString(format_quantity(a.cell_size, Unit::length)))
+                                  .arg(QString::fromStdString(format_bytes(a.estimate.memory)))
+                                  .arg(QString::fromStdString(format_bytes(a.estimate.disk)))
+                            : tr("This shot can't be run yet; Checks says why."));
+  }
+}
+
+QString RecipePanel::summary(int step) const {
+  const Shot& s = document_.shot();
+  QStringList list;
+  switch (step) {
+    case 1:
+      for (const Piece& p : s.pieces) list << (p.kind == PieceKind::lettering ? tr("%1 “%2”").arg(QString::fromStdString(p.name), QString::fromStdString(p.text)) : QString::fromStdString(p.name));
+      return list.isEmpty() ? tr("Nothing yet: add a piece") : joined(list);
+    case 2:
+      for (const Smoke& f : s.smokes) list << tr("%1, frames %2 – %3").arg(QString::fromStdString(f.name)).arg(f.pour.first).arg(f.pour.last);
+      return list.isEmpty() ? tr("Nothing pours yet") : joined(list);
+    case 3:
+      return (s.forces.gravity == 0 ? tr("Weightless") : tr("Gravity %1").arg(QString::fromStdString(format_quantity(s.forces.gravity, Unit::acceleration)))) +
+             (s.forces.turbulence_speed > 0 ? tr(", turbulence %1 at %2")
+                                                  .arg(QString::fromStdString(format_quantity(s.forces.turbulence_speed, Unit::speed)))
+                                                  .arg(QString::fromStdString(format_quantity(s.forces.turbulence_size, Unit::length)))
+                                            : QString());
+    case 4: {
+      const Analysis& a = analyst_.now();
+      static constexpr const char* details[] = {QT_TR_NOOP("Draft"), QT_TR_NOOP("Medium"), QT_TR_NOOP("Final"), QT_TR_NOOP("Own size")};
+      const QString detail = tr(details[int(s.run.detail)]);
+      if (!a.ok) return detail;
+      return tr("%1 %2 · %3 cells · ≈ %4")
+          .arg(detail, QString::fromStdString(format_quantity(a.cell_size, Unit::length)), QString::fromStdString(format_count(a.estimate.cells)),
+               QString::fromStdString(format_duration(a.estimate.seconds)));
+    }
+    case 5: return tr("Not needed for smoke");
+    case 6: return tr("Key and rim light, %1 lens").arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)));
+    default: return tr("PNG images or H.264 video, %1 × %2").arg(s.film.width).arg(s.film.height);
+  }
+}
+
+void RecipePanel::add_piece(PieceKind kind) {
+  document_.edit(tr("Add a piece"), [&](Shot& s) {
+    Piece p;
+    p.kind = kind;
+    p.name = kind == PieceKind::lettering ? "Lettering" : kind == PieceKind::ball ? "Ball" : "Box";
+    p.id = new_id(s, p.name);
+    if (kind == PieceKind::lettering) p.text = "POUR";
+    if (kind != PieceKind::lettering) p.part = Part::guides, p.position.y = 0.06;
+    // Beside what is there already.
+    p.position.x = 0.02 * double(s.pieces.size());
+    s.pieces.push_back(p);
+  });
+}
+
+void RecipePanel::add_smoke() {
+  document_.edit(tr("Add a smoke"), [&](Shot& s) {
+    Smoke f;
+    f.name = s.smokes.empty() ? "Smoke" : "Smoke " + std::to_string(s.smokes.size() + 1);
+    f.id = new_id(s, f.name);
+    f.color = {0.95, 0.6, 0.28};
+    f.pour.last = std::min(f.pour.last, s.film.frames);
+    for (const Piece& p : s.pieces)
+      if (p.part == Part::guides) f.from = SourceKind::piece, f.source = p.id;
+    s.smokes.push_back(f);
+  });
+}

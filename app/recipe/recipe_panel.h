@@ -1,0 +1,46 @@
+// The recipe: seven numbered steps, in the order the work is done. One is open at a time.
+#pragma once
+#include <QScrollArea>
+#include <QTimer>
+
+#include "document.h"
+#include "shot/describe.h"
+
+class Analyst;
+class Card;
+class DeliverBox;
+class QLabel;
+class QPushButton;
+class QVBoxLayout;
+class Runs;
+
+class RecipePanel : public QWidget {
+  Q_OBJECT
+
+ public:
+  RecipePanel(Document&, Runs&, Analyst&, DeliverBox* deliver, QWidget* parent = nullptr);
+
+ private:
+  struct Step {
+    QPushButton* head = nullptr;
+    QLabel *numeral = nullptr, *name = nullptr, *summary = nullptr;
+    QWidget* body = nullptr;
+  };
+  void rebuild();
+  void refresh();
+  void fill(int step, QVBoxLayout* into);
+  QString summary(int step) const;
+  bool available(int step) const { return step != 5; }
+  void add_piece(pour::PieceKind);
+  void add_smoke();
+
+  Document& document_;
+  Runs& runs_;
+  Analyst& analyst_;
+  DeliverBox* deliver_;
+  QScrollArea* scroll_ = nullptr;
+  Step steps_[7];
+  std::vector<Card*> cards_;
+  QLabel* estimate_ = nullptr;
+  QTimer rebuild_;
+};

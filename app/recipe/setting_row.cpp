@@ -1,0 +1,190 @@
+#include "recipe/setting_row.h"
+
+#include <QAbstractItemView>
+#include <QCheckBox>
+#include <QColorDialog>
+#include <QComboBox>
+#include <QCompleter>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSlider>
+#include <cmath>
+
+#include "base/units.h"
+#include "shape/fonts.h"
+
+using namespace pour;
+
+namespace {
+
+constexpr int slider_steps = 1000;
+
+double slider_value(const Setting& s, int position) { return s.slider_low + (s.slider_high - s.slider_low) * position / slider_steps; }
+int slider_position(const Setting& s, double v) {
+  return int(std::lround(std::clamp((v - s.slider_low) / (s.slider_high - s.slider_low), 0.0, 1.0) * slider_steps));
+}
+
+/// A value rounded to what a slider can mean: three significant digits of its range.
+QString slider_text(const Setting& s, double v) {
+  const double grain = std::pow(10, std::floor(std::log10(std::max(1e-12, s.slider_high - s.slider_low))) - 2);
+  return QString::fromStdString(format_quantity(std::round(v / grain) * grain, s.unit, 6));
+}
+
+QLineEdit* make_field(Document& document, const QString& path, const Setting& s, QWidget* parent) {
+  auto* field = new QLineEdit(parent);
+  field->setAccessibleName(QString::fromStdString(s.name));
+  field->setToolTip(QString::fromStdString(s.help));
+  field->setObjectName(path);
+  QObject::connect(field, &QLineEdit::editingFinished, &document, [&document, path, field] {
+    if (field->isModified()) {
+      field->setModified(false);
+      document.set(path, field->text());
+    }
+  });
+  return field;
+}
+
+void put(QLineEdit* field, const QString& text) {
+  if (field->hasFocus() && field->isModified()) return;  // the artist is typing
+  if (field->text() != text) {
+    field->setText(text);
+    field->setCursorPosition(0);
+  }
+  field->setModified(false);
+}
+
+}  // namespace
+
+QString spoken(const Shot& shot, const Setting& s) {
+  if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) return QString::fromUtf8(c->options[size_t(c->get())].label);
+  if (const auto* p = std::get_if<PieceRef>(&s.ref)) {
+    const Piece* piece = shot.piece(*p->id);
+    return piece ? QString::fromStdString(piece->name) : QObject::tr("choose a piece");
+  }
+  if (const auto* f = std::get_if<FrameRange*>(&s.ref)) return QString("%1 – %2").arg((*f)->first).arg((*f)->last);
+  if (const auto* d = std::get_if<double*>(&s.ref)) return QString::fromStdString(format_quantity(**d, s.unit));
+  return QString::fromStdString(to_text(s));
+}
+
+QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent, std::function<void(const Setting&)>& show) {
+  const QString name = QString::fromStdString(s.name), help = QString::fromStdString(s.help);
+  if (std::holds_alternative<bool*>(s.ref)) {
+    auto* box = new QCheckBox(parent);
+    box->setAccessibleName(name), box->setToolTip(help), box->setObjectName(path);
+    QObject::connect(box, &QCheckBox::clicked, &document, [&document, path](bool on) { document.set(path, on ? "yes" : "no"); });
+    show = [box](const Setting& t) { box->setChecked(**std::get_if<bool*>(&t.ref)); };
+    return box;
+  }
+  if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) {
+    auto* list = new QComboBox(parent);
+    list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
+    for (const Option& o : c->options) list->addItem(QString::fromUtf8(o.label), QString::fromUtf8(o.key));
+    QObject::connect(list, &QComboBox::activated, &document, [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
+    show = [list](const Setting& t) { list->setCurrentIndex(std::get_if<ChoiceRef>(&t.ref)->get()); };
+    return list;
+  }
+  if (std::holds_alternative<PieceRef>(s.ref)) {
+    auto* list = new QComboBox(parent);
+    list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
+    QObject::connect(list, &QComboBox::activated, &document, [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
+    show = [list, &document](const Setting& t) {
+      list->clear();
+      for (const Piece& p : document.shot().pieces) list->addItem(QString::fromStdString(p.name), QString::fromStdString(p.id));
+      const int at = list->findData(QString::fromStdString(*std::get_if<PieceRef>(&t.ref)->id));
+      if (at < 0) list->setPlaceholderText(QObject::tr("Choose a piece"));
+      list->setCurrentIndex(at);
+    };
+    return list;
+  }
+  if (std::holds_alternative<FontRef>(s.ref)) {
+    auto* list = new QComboBox(parent);
+    list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
+    list->setEditable(true);
+    list->setInsertPolicy(QComboBox::NoInsert);
+    list->setMaxVisibleItems(20);
+    list->setMinimumWidth(60);
+    list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    for (const FontFile& f : all_fonts()) list->addItem(QString::fromStdString(f.name));
+    list->completer()->setFilterMode(Qt::MatchContains);
+    list->completer()->setCompletionMode(QCompleter::PopupCompletion);
+    const auto commit = [&document, path, list] {
+      if (list->findText(list->currentText()) >= 0) document.set(path, list->currentText());
+    };
+    QObject::connect(list, &QComboBox::activated, &document, commit);
+    QObject::connect(list->lineEdit(), &QLineEdit::editingFinished, &document, commit);
+    show = [list](const Setting& t) {
+      if (!list->lineEdit()->hasFocus()) list->setCurrentText(QString::fromStdString(*std::get_if<FontRef>(&t.ref)->name));
+    };
+    return list;
+  }
+  if (std::holds_alternative<Color*>(s.ref)) {
+    auto* button = new QPushButton(parent);
+    button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
+    button->setFixedHeight(22);
+    QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, name] {
+      const QColor c = QColorDialog::getColor(QColor(button->property("color").toString()), button->window(), name);
+      if (c.isValid()) document.set(path, c.name());
+    });
+    show = [button](const Setting& t) {
+      const QString hex = QString::fromStdString(to_text(t));
+      button->setProperty("color", hex);
+      button->setStyleSheet(QString("background: %1; border-radius: 4px;").arg(hex));
+      button->setAccessibleDescription(hex);
+    };
+    return button;
+  }
+  QLineEdit* field = make_field(document, path, s, parent);
+  show = [field, &document](const Setting& t) { put(field, std::holds_alternative<std::string*>(t.ref) ? QString::fromStdString(to_text(t)) : spoken(document.shot(), t)); };
+  return field;
+}
+
+SettingRow::SettingRow(Document& document, const Group& group, const Setting& s, QWidget* parent)
+    : QWidget(parent), document_(document), path_(QString::fromStdString(group.path(s))) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(8);
+  auto* name = new QLabel(QString::fromStdString(s.name), this);
+  name->setProperty("role", "quiet");
+  name->setFixedWidth(104);
+  name->setToolTip(QString::fromStdString(s.help));
+  row->addWidget(name);
+  setMinimumHeight(24);
+  std::function<void(const Setting&)> show_editor;
+  QWidget* editor = make_editor(document, path_, s, this, show_editor);
+  name->setBuddy(editor);
+  const bool is_double = std::holds_alternative<double*>(s.ref), is_int = std::holds_alternative<int*>(s.ref);
+  if (is_double || is_int) {
+    auto* slider = new QSlider(Qt::Horizontal, this);
+    slider->setRange(0, slider_steps);
+    slider->setPageStep(slider_steps / 20);
+    slider->setSingleStep(slider_steps / 100);
+    slider->setAccessibleName(QString::fromStdString(s.name));
+    slider->setToolTip(QString::fromStdString(s.help));
+    Setting range = s;
+    range.ref = SettingRef{static_cast<double*>(nullptr)};
+    connect(slider, &QSlider::valueChanged, this, [this, slider, range, is_int](int position) {
+      if (slider->signalsBlocked()) return;
+      const double v = slider_value(range, position);
+      document_.set(path_, is_int ? QString::number(std::lround(v)) : slider_text(range, v), true);
+    });
+    row->addWidget(slider, 1);
+    auto* field = static_cast<QLineEdit*>(editor);
+    field->setFixedWidth(92);
+    field->setAlignment(Qt::AlignRight);
+    row->addWidget(field);
+    show_ = [slider, show_editor](const Setting& t) {
+      const double v = std::holds_alternative<double*>(t.ref) ? **std::get_if<double*>(&t.ref) : **std::get_if<int*>(&t.ref);
+      const QSignalBlocker block(slider);
+      if (!slider->isSliderDown()) slider->setValue(slider_position(t, v));
+      show_editor(t);
+    };
+  } else {
+    row->addWidget(editor, 1);
+    show_ = show_editor;
+  }
+  refresh(s);
+}
+
+void SettingRow::refresh(const Setting& s) { show_(s); }

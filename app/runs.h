@@ -1,0 +1,62 @@
+// The runs of the shot: starting, pausing, stopping and resuming the process that computes, and what it
+// has stored.
+#pragma once
+#include <QObject>
+#include <QProcess>
+#include <QString>
+#include <memory>
+#include <vector>
+
+#include "document.h"
+#include "run/run_folder.h"
+
+class Runs : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit Runs(Document&, QObject* parent = nullptr);
+  ~Runs() override;
+
+  enum class State { idle, running, paused };
+  State state() const { return state_; }
+  /// Newest first.
+  const std::vector<pour::Run>& all() const { return runs_; }
+  /// The run that is looked at, or null.
+  const pour::Run* chosen() const;
+  void choose(const QString& name);
+  /// Frames of the chosen run that can be shown.
+  bool has_frame(int frame) const;
+  int frames_done() const;
+
+  double seconds_left() const { return seconds_left_; }
+  int current_frame() const { return current_frame_; }
+  /// A step's cost for each cell from the newest run that measured it, or 0.
+  double seconds_per_cell() const;
+  bool can_resume() const;
+
+  void start();
+  void resume();
+  void toggle_pause();
+  void stop();  // keeps a checkpoint, so that it can be resumed
+  void reload();
+
+ Q_SIGNALS:
+  void changed();                  // list, choice or state
+  void progress(int frame);        // a frame was finished
+  void failed(const QString& text);
+
+ private:
+  void launch(const QStringList& extra);
+  void read_lines();
+  void finished(int code, QProcess::ExitStatus status);
+
+  Document& document_;
+  std::unique_ptr<QProcess> process_;
+  QByteArray pending_, errors_;
+  std::vector<pour::Run> runs_;
+  QString chosen_;
+  State state_ = State::idle;
+  double seconds_left_ = 0;
+  int current_frame_ = 0;
+  bool stopping_ = false;
+};

@@ -1,0 +1,20 @@
+// A new shot: pick a recipe by its picture, type the word, choose where it is kept.
+#pragma once
+#include <QDialog>
+
+#include "shot/shot.h"
+
+class QLineEdit;
+class QListWidget;
+
+class NewShotDialog : public QDialog {
+  Q_OBJECT
+
+ public:
+  explicit NewShotDialog(QWidget* parent = nullptr);
+  pour::Shot shot() const;
+
+ private:
+  QListWidget* recipes_ = nullptr;
+  QLineEdit* text_ = nullptr;
+};

@@ -1,0 +1,45 @@
+// Works out, away from the window's thread, what follows from the shot: shapes, checks, the estimate.
+#pragma once
+#include <QFutureWatcher>
+#include <QObject>
+#include <QTimer>
+#include <memory>
+
+#include "check/checks.h"
+#include "document.h"
+#include "picture/quick_picture.h"
+#include "run/scene.h"
+
+class Runs;
+
+struct Analysis {
+  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces = std::make_shared<std::vector<pour::PicturePiece>>();
+  std::vector<pour::Check> checks;
+  pour::Box bounds;
+  double cell_size = 0;
+  pour::Estimate estimate;
+  bool ok = false;  // the shot can be run
+};
+
+class Analyst : public QObject {
+  Q_OBJECT
+
+ public:
+  Analyst(Document&, Runs&, QObject* parent = nullptr);
+  ~Analyst() override;
+  const Analysis& now() const { return analysis_; }
+  bool busy() const { return watcher_.isRunning() || timer_.isActive(); }
+
+ Q_SIGNALS:
+  void changed();
+
+ private:
+  void look();
+  Document& document_;
+  Runs& runs_;
+  Analysis analysis_;
+  QFutureWatcher<Analysis> watcher_;
+  QTimer timer_;
+  pour::Shot seen_;
+  bool again_ = false;
+};

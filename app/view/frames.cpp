@@ -1,0 +1,99 @@
+#include "view/frames.h"
+
+#include <QtConcurrent>
+
+#include "base/error.h"
+
+using namespace pour;
+
+namespace {
+constexpr size_t most_bytes = 1500000000;
+constexpr int ahead = 4;
+
+/// Only what changes how the smoke is lit.
+Look lighting(const Look& l) {
+  Look k;
+  k.thickness = l.thickness, k.glow = l.glow;
+  k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch, k.key_color = l.key_color;
+  k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch, k.rim_color = l.rim_color;
+  return k;
+}
+}  // namespace
+
+Frames::Frames(Document& document, Runs& runs, QObject* parent) : QObject(parent), document_(document), runs_(runs) {
+  connect(&document_, &Document::frame_changed, this, &Frames::update);
+  connect(&document_, &Document::changed, this, &Frames::update);
+  connect(&runs_, &Runs::changed, this, &Frames::update);
+  connect(&runs_, &Runs::progress, this, [this](int) { update(); });
+  connect(&document_, &Document::replaced, this, [this] {
+    cache_.clear();
+    current_.reset();
+    current_frame_ = 0;
+    Q_EMIT loaded();
+  });
+  connect(&watcher_, &QFutureWatcher<Entry>::finished, this, [this] {
+    Entry e = watcher_.result();
+    if (!e.fault.isEmpty()) Q_EMIT problem(e.fault);
+    cache_.push_back(std::move(e));
+    size_t bytes = 0;
+    for (const Entry& c : cache_) bytes += c.smoke ? c.smoke->rgba.size() * sizeof(float) : 0;
+    while (cache_.size() > 2 && bytes > most_bytes) {
+      bytes -= cache_.front().smoke ? cache_.front().smoke->rgba.size() * sizeof(float) : 0;
+      cache_.erase(cache_.begin());
+    }
+    update();
+  });
+}
+
+Frames::~Frames() { watcher_.waitForFinished(); }
+
+const Frames::Entry* Frames::find(const Key& k) const {
+  for (const Entry& e : cache_)
+    if (e.key == k) return &e;
+  return nullptr;
+}
+
+void Frames::load(const Key& key) {
+  const auto file = runs_.chosen()->frame_file(key.frame);
+  watcher_.setFuture(QtConcurrent::run([key, file]() -> Entry {
+    try {
+      return {key, std::make_shared<const LitSmoke>(light_smoke(read_frame(file), key.look)), {}};
+    } catch (const Fault& f) {
+      return {key, std::make_shared<const LitSmoke>(), QString::fromStdString(f.what())};
+    }
+  }));
+}
+
+void Frames::update() {
+  const Run* run = runs_.chosen();
+  if (!run) {
+    if (current_) {
+      current_.reset();
+      current_frame_ = 0;
+      Q_EMIT loaded();
+    }
+    return;
+  }
+  Key key{QString::fromStdString(run->folder.string()), document_.frame(), lighting(document_.shot().look)};
+  // While a run has not come this far, its newest frame stands in.
+  if (!runs_.has_frame(key.frame)) key.frame = std::min(key.frame, runs_.frames_done());
+  if (key.frame < run->first_frame) return;
+  if (const Entry* e = find(key)) {
+    if (current_ != e->smoke || current_frame_ != key.frame) {
+      current_ = e->smoke, current_frame_ = key.frame;
+      Q_EMIT loaded();
+    }
+  } else if (!watcher_.isRunning()) {
+    load(key);
+    return;
+  }
+  if (watcher_.isRunning()) return;
+  for (int i = 1; i <= ahead; ++i) {
+    Key next = key;
+    next.frame += i;
+    if (runs_.has_frame(next.frame) && !find(next)) {
+      load(next);
+      return;
+    }
+  }
+}

@@ -1,0 +1,35 @@
+// The picture of the stage on the graphics card: the same studio, glass and smoke as the quick picture.
+#pragma once
+#include <QOpenGLBuffer>
+#include <QOpenGLFramebufferObject>
+#include <QOpenGLFunctions_3_3_Core>
+#include <QOpenGLShaderProgram>
+#include <QOpenGLVertexArrayObject>
+#include <memory>
+
+#include "picture/camera.h"
+#include "picture/quick_picture.h"
+
+class StageGl : protected QOpenGLFunctions_3_3_Core {
+ public:
+  /// Needs a current context of OpenGL 3.3. Returns what is missing, or an empty text.
+  QString initialize();
+  void set_smoke(const std::shared_ptr<const pour::LitSmoke>&);
+  void set_pieces(const std::shared_ptr<const std::vector<pour::PicturePiece>>&);
+  /// Draws into the framebuffer `target` of `width` by `height` pixels, computed at `scale` of that size.
+  void draw(unsigned target, int width, int height, double scale, const pour::Look&, const pour::Camera&);
+  void release();
+
+ private:
+  void upload();
+  void draw_layers(int width, int height, const pour::Look&, const pour::View&);
+
+  std::shared_ptr<const pour::LitSmoke> smoke_, uploaded_smoke_;
+  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_, uploaded_pieces_;
+  std::unique_ptr<QOpenGLShaderProgram> mesh_program_, march_program_, copy_program_;
+  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], small_;
+  QOpenGLBuffer vertices_;
+  QOpenGLVertexArrayObject mesh_array_, empty_array_;
+  unsigned volume_ = 0;
+  int solid_first_ = 0, solid_count_ = 0, glass_first_ = 0, glass_count_ = 0;
+};

@@ -1,0 +1,442 @@
+#include "view/viewport.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMouseEvent>
+#include <QOffscreenSurface>
+#include <QOpenGLContext>
+#include <QOpenGLWidget>
+#include <QPainter>
+#include <QPainterPath>
+#include <QPushButton>
+#include <QtConcurrent>
+#include <atomic>
+#include <cmath>
+
+#include "base/units.h"
+#include "theme.h"
+#include "view/stage_gl.h"
+
+using namespace pour;
+
+namespace {
+
+/// Draws on the graphics card.
+class GlCanvas : public QOpenGLWidget {
+ public:
+  explicit GlCanvas(Viewport* v) : QOpenGLWidget(v), viewport_(v) { setAttribute(Qt::WA_TransparentForMouseEvents); }
+  ~GlCanvas() override {
+    makeCurrent();
+    stage_.release();
+    doneCurrent();
+  }
+
+ protected:
+  void initializeGL() override {
+    const QString missing = stage_.initialize();
+    if (!missing.isEmpty()) QMetaObject::invokeMethod(viewport_, [v = viewport_, missing] { v->lost_gl(missing); }, Qt::QueuedConnection);
+    ready_ = missing.isEmpty();
+  }
+  void paintGL() override {
+    if (ready_) {
+      stage_.set_smoke(viewport_->smoke());
+      stage_.set_pieces(viewport_->pieces());
+      const double dpr = devicePixelRatioF();
+      stage_.draw(defaultFramebufferObject(), int(width() * dpr), int(height() * dpr), viewport_->moving() ? 0.4 : 1.0, viewport_->look(),
+                  viewport_->camera_for(size()));
+    }
+    QPainter p(this);
+    viewport_->paint_overlay(p);
+  }
+
+ private:
+  Viewport* viewport_;
+  StageGl stage_;
+  bool ready_ = false;
+};
+
+/// Draws with the processor, away from the window's thread: coarse first, then sharp.
+class SoftCanvas : public QWidget {
+ public:
+  explicit SoftCanvas(Viewport* v) : QWidget(v), viewport_(v) {
+    setAttribute(Qt::WA_TransparentForMouseEvents);
+    connect(&watcher_, &QFutureWatcher<QImage>::finished, this, [this] {
+      const QImage image = watcher_.result();
+      if (!image.isNull()) image_ = image, update();
+      if (!image.isNull() && next_scale_ < 1 && !stale_) next_scale_ = 1, start();
+      if (stale_) stale_ = false, next_scale_ = 0.25, start();
+    });
+  }
+  ~SoftCanvas() override {
+    cancel_ = true;
+    watcher_.waitForFinished();
+  }
+  void refresh() {
+    if (watcher_.isRunning()) {
+      stale_ = true;
+      if (next_scale_ == 1) cancel_ = true;
+      return;
+    }
+    next_scale_ = 0.25;
+    start();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter p(this);
+    p.setRenderHint(QPainter::SmoothPixmapTransform);
+    if (image_.isNull())
+      p.fillRect(rect(), QColor(74, 78, 78));
+    else
+      p.drawImage(rect(), image_);
+    viewport_->paint_overlay(p);
+  }
+
+ private:
+  void start() {
+    cancel_ = false;
+    const int w = std::max(16, int(width() * next_scale_)), h = std::max(16, int(height() * next_scale_));
+    watcher_.setFuture(QtConcurrent::run([this, w, h, smoke = viewport_->smoke(), pieces = viewport_->pieces(), look = viewport_->look(),
+                                          camera = viewport_->camera_for(size())] {
+      static const LitSmoke none;
+      const Image image = quick_picture(smoke ? *smoke : none, *pieces, look, camera, w, h, [this] { return !cancel_; });
+      if (image.rgb.empty()) return QImage();
+      const auto bytes = display_bytes(image);
+      return QImage(bytes.data(), w, h, w * 3, QImage::Format_RGB888).copy();
+    }));
+  }
+  Viewport* viewport_;
+  QFutureWatcher<QImage> watcher_;
+  QImage image_;
+  std::atomic<bool> cancel_{false};
+  bool stale_ = false;
+  double next_scale_ = 0.25;
+};
+
+QString missing_gl() {
+  if (qEnvironmentVariableIsSet("EASY_POUR_NO_OPENGL")) return Viewport::tr("it was turned off");
+  QOffscreenSurface surface;
+  surface.create();
+  QOpenGLContext context;
+  if (!context.create() || !context.makeCurrent(&surface)) return Viewport::tr("there is no driver");
+  const QSurfaceFormat f = context.format();
+  if (f.majorVersion() < 3 || (f.majorVersion() == 3 && f.minorVersion() < 3)) return Viewport::tr("the driver only knows version %1.%2").arg(f.majorVersion()).arg(f.minorVersion());
+  return {};
+}
+
+}  // namespace
+
+Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& analyst, QWidget* parent)
+    : QWidget(parent), document_(document), runs_(runs), frames_(frames), analyst_(analyst) {
+  setObjectName("viewport");
+  setAccessibleName(tr("Stage"));
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(320, 240);
+  gl_missing_ = missing_gl();
+  gl_ = gl_missing_.isEmpty();
+  if (gl_)
+    canvas_ = new GlCanvas(this);
+  else
+    canvas_ = new SoftCanvas(this);
+
+  stages_ = new QWidget(this);
+  stages_->setStyleSheet("QWidget#stages { background: rgba(25,30,30,200); border-radius: 7px; }");
+  stages_->setObjectName("stages");
+  stages_->setAttribute(Qt::WA_StyledBackground);
+  auto* row = new QHBoxLayout(stages_);
+  row->setContentsMargins(3, 3, 3, 3);
+  row->setSpacing(2);
+  const char* names[3] = {QT_TR_NOOP("Set"), QT_TR_NOOP("Fluid"), QT_TR_NOOP("Picture")};
+  const char* tips[3] = {QT_TR_NOOP("Shows the pieces and where they stand"), QT_TR_NOOP("Shows the smoke with its bounds and figures"),
+                         QT_TR_NOOP("Shows the picture as it is delivered")};
+  for (int i = 0; i < 3; ++i) {
+    auto* b = stage_buttons_[i] = new QPushButton(tr(names[i]), stages_);
+    b->setProperty("role", "stage");
+    b->setCheckable(true);
+    b->setToolTip(tr(tips[i]));
+    b->setObjectName(QString("stage_%1").arg(i));
+    connect(b, &QPushButton::clicked, this, [this, i] { document_.show_stage(Stage(i)); });
+    row->addWidget(b);
+  }
+  follow_ = new QPushButton(tr("Pinned"), stages_);
+  follow_->setProperty("role", "stage");
+  follow_->setToolTip(tr("The stage stays on this view. Press to let it follow the open step again."));
+  connect(follow_, &QPushButton::clicked, &document_, &Document::unpin);
+  row->addWidget(follow_);
+
+  const auto button = [&](const QString& text, const QString& tip) {
+    auto* b = new QPushButton(text, this);
+    b->setStyleSheet("QPushButton { background: rgba(25,30,30,200); color: #F3F1EC; border: none; border-radius: 6px; padding: 6px 12px; }"
+                     "QPushButton:focus { border: 1px solid #8FD6C8; }");
+    b->setToolTip(tip);
+    return b;
+  };
+  keep_ = button(tr("Keep as shot camera"), tr("Makes this view the camera of the shot"));
+  back_ = button(tr("Back to shot camera"), tr("Looks through the camera of the shot again"));
+  keep_->setObjectName("keep_view"), back_->setObjectName("back_to_camera");
+  connect(keep_, &QPushButton::clicked, &document_, &Document::keep_view);
+  connect(back_, &QPushButton::clicked, &document_, &Document::back_to_shot_camera);
+  for (QLabel** l : {&left_, &right_}) {
+    *l = new QLabel(this);
+    (*l)->setStyleSheet("color: #F3F1EC; background: transparent;");
+    (*l)->setAttribute(Qt::WA_TransparentForMouseEvents);
+  }
+  left_->setObjectName("readout_left"), right_->setObjectName("readout_right");
+  right_->setAlignment(Qt::AlignRight);
+
+  rest_.setSingleShot(true);
+  rest_.setInterval(180);
+  connect(&rest_, &QTimer::timeout, this, [this] {
+    moving_ = false;
+    refresh();
+  });
+  connect(&document_, &Document::changed, this, &Viewport::refresh);
+  connect(&document_, &Document::view_changed, this, &Viewport::refresh);
+  connect(&document_, &Document::stage_changed, this, &Viewport::refresh);
+  connect(&frames_, &Frames::loaded, this, [this] {
+    if (moving_) rest_.start();
+    refresh();
+  });
+  connect(&analyst_, &Analyst::changed, this, &Viewport::refresh);
+  connect(&runs_, &Runs::changed, this, &Viewport::update_labels);
+  connect(&runs_, &Runs::progress, this, [this](int) { update_labels(); });
+  connect(&document_, &Document::frame_changed, this, &Viewport::update_labels);
+  refresh();
+}
+
+Viewport::~Viewport() {
+  delete canvas_;  // while the members that it draws from are alive
+}
+
+void Viewport::lost_gl(const QString& why) {
+  gl_ = false, gl_missing_ = why;
+  canvas_->deleteLater();
+  canvas_ = new SoftCanvas(this);
+  canvas_->setGeometry(rect());
+  canvas_->lower();
+  canvas_->show();
+  refresh();
+}
+
+std::shared_ptr<const LitSmoke> Viewport::smoke() const { return document_.stage() == Stage::set ? nullptr : frames_.current(); }
+
+Look Viewport::look() const {
+  Look l = document_.shot().look;
+  if (document_.stage() == Stage::set) l.glass = 1, l.floor = false;
+  return l;
+}
+
+Camera Viewport::camera_for(const QSize& size) const {
+  Camera c = document_.camera();
+  const Film& f = document_.shot().film;
+  const double film = double(f.width) / f.height, here = double(std::max(1, size.width())) / std::max(1, size.height());
+  if (here > film) c.focal *= film / here;
+  return c;
+}
+
+QRectF Viewport::film_frame() const {
+  const Film& f = document_.shot().film;
+  const double film = double(f.width) / f.height;
+  const QSizeF s = QSizeF(film, 1).scaled(size(), Qt::KeepAspectRatio);
+  return {(width() - s.width()) / 2, (height() - s.height()) / 2, s.width(), s.height()};
+}
+
+QPointF Viewport::to_screen(const Vec3d& p) const {
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  const Vec3f q = view.project(to<float>(p));
+  if (q.z <= 0) return {-1e6, -1e6};
+  return {(q.x * 0.5 + 0.5) * width(), (0.5 - q.y * 0.5) * height()};
+}
+
+void Viewport::refresh() {
+  for (int i = 0; i < 3; ++i) stage_buttons_[i]->setChecked(int(document_.stage()) == i);
+  follow_->setVisible(document_.pinned());
+  const bool own = document_.own_view().has_value();
+  keep_->setVisible(own), back_->setVisible(own);
+  update_labels();
+  resizeEvent(nullptr);
+  if (gl_)
+    canvas_->update();
+  else
+    static_cast<SoftCanvas*>(canvas_)->refresh();
+}
+
+void Viewport::update_labels() {
+  QString left, right;
+  const Run* run = runs_.chosen();
+  if (document_.stage() == Stage::set) {
+    left = tr("%n piece(s) · drag a ring to move a piece, drag the stage to look around", nullptr, int(document_.shot().pieces.size()));
+    if (analyst_.now().ok) right = tr("cells of %1").arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length)));
+  } else if (!run || run->frames.empty()) {
+    left = runs_.state() == Runs::State::idle ? tr("No frames yet: press Run to let it flow.") : tr("Preparing the first frame …");
+  } else {
+    const int shown = frames_.current_frame();
+    left = frames_.ready() ? tr("Frame %1").arg(shown) : shown ? tr("Frame %1, the newest so far").arg(shown) : tr("Loading …");
+    const FrameRecord* record = nullptr;
+    for (const FrameRecord& r : run->frames)
+      if (r.frame == std::min(document_.frame(), run->frames.back().frame)) record = &r;
+    if (record && document_.stage() == Stage::fluid) {
+      const Ledger& l = record->ledger;
+      const auto percent = [&](double v) { return QString::number(100 * v / std::max(l.poured, 1e-30), 'f', 0); };
+      QString lost = tr("nothing lost");
+      if (l.left > 0.005 * l.poured) lost = tr("%1 % left the bounds").arg(percent(l.left));
+      if (l.decayed > 0.005 * l.poured) lost = (l.left > 0.005 * l.poured ? lost + " · " : QString()) + tr("%1 % faded").arg(percent(l.decayed));
+      right = tr("%1 cells · %2 mg of smoke · %3").arg(QString::fromStdString(format_count(record->cells))).arg(l.in_shot * 1e6, 0, 'g', 3).arg(lost);
+      left += tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
+    }
+  }
+  if (!gl_) left += tr("  ·  Drawn by the processor: OpenGL is missing (%1).").arg(gl_missing_);
+  left_->setText(left), right_->setText(right);
+  left_->adjustSize(), right_->adjustSize();
+  const int y = height() - left_->height() - 12;
+  left_->move(14, y);
+  right_->move(width() - right_->width() - 14, left_->width() + right_->width() + 40 > width() ? y - 20 : y);
+}
+
+void Viewport::resizeEvent(QResizeEvent* e) {
+  if (e) canvas_->setGeometry(rect());
+  canvas_->lower();
+  stages_->adjustSize();
+  stages_->move(12, 12);
+  int x = width() - 12;
+  for (QPushButton* b : {keep_, back_}) {
+    b->adjustSize();
+    if (b->isHidden()) continue;
+    x -= b->width();
+    b->move(x, 14);
+    x -= 8;
+  }
+  if (e) update_labels();
+}
+
+void Viewport::paint_overlay(QPainter& p) {
+  p.setRenderHint(QPainter::Antialiasing);
+  const Stage stage = document_.stage();
+  if (stage == Stage::picture) {
+    QPainterPath outside;
+    outside.addRect(rect());
+    QPainterPath frame;
+    frame.addRect(film_frame());
+    p.fillPath(outside - frame, QColor(40, 42, 42, 170));
+    return;
+  }
+  const auto box = [&](const Box& b, const QPen& pen) {
+    if (b.empty()) return;
+    p.setPen(pen);
+    for (int i = 0; i < 8; ++i)
+      for (int a = 0; a < 3; ++a) {
+        if (i >> a & 1) continue;
+        const auto corner = [&](int n) { return Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z}; };
+        p.drawLine(to_screen(corner(i)), to_screen(corner(i | 1 << a)));
+      }
+  };
+  box(analyst_.now().bounds, QPen(QColor(255, 255, 255, stage == Stage::set ? 90 : 50), 1, Qt::DashLine));
+  for (size_t i = 0; i < document_.shot().pieces.size(); ++i) {
+    const Piece& piece = document_.shot().pieces[i];
+    if (piece.part == Part::guides) {
+      Box b;
+      const Vec3d half = piece.kind == PieceKind::ball ? Vec3d{piece.radius, piece.radius, piece.radius} : piece.size * 0.5;
+      if (piece.kind == PieceKind::ball) {
+        const QPointF c = to_screen(piece.position);
+        const View view(camera_for(size()), double(width()) / std::max(1, height()));
+        const QPointF edge = to_screen(piece.position + to<double>(view.right) * piece.radius);
+        p.setPen(QPen(QColor(143, 214, 184, 170), 1.4));
+        p.setBrush(QColor(143, 214, 184, stage == Stage::set ? 40 : 0));
+        p.drawEllipse(c, std::abs(edge.x() - c.x()), std::abs(edge.x() - c.x()));
+      } else {
+        b.add(piece.position - half), b.add(piece.position + half);
+        box(b, QPen(QColor(143, 214, 184, 170), 1.4));
+      }
+    }
+    if (stage != Stage::set) continue;
+    const QPointF at = to_screen(piece.position);
+    const bool held = dragged_ == int(i);
+    p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
+    p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(251, 250, 247));
+    p.drawEllipse(at, 6, 6);
+    p.setPen(QColor(251, 250, 247));
+    p.drawText(at + QPointF(12, 4), QString::fromStdString(piece.name));
+  }
+}
+
+int Viewport::handle_at(const QPointF& p) const {
+  if (document_.stage() != Stage::set) return -1;
+  for (size_t i = 0; i < document_.shot().pieces.size(); ++i) {
+    const QPointF d = to_screen(document_.shot().pieces[i].position) - p;
+    if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return int(i);
+  }
+  return -1;
+}
+
+void Viewport::mousePressEvent(QMouseEvent* e) {
+  last_ = e->position();
+  dragged_ = e->button() == Qt::LeftButton ? handle_at(last_) : -1;
+  ++drags_;
+}
+
+void Viewport::mouseMoveEvent(QMouseEvent* e) {
+  const QPointF d = e->position() - last_;
+  if (e->buttons() == Qt::NoButton) {
+    setCursor(handle_at(e->position()) >= 0 ? Qt::SizeAllCursor : Qt::OpenHandCursor);
+    return;
+  }
+  last_ = e->position();
+  if (dragged_ >= 0) {
+    // In the plane of the picture through the piece, so that it stays under the pointer.
+    const View view(camera_for(size()), double(width()) / std::max(1, height()));
+    const Piece& piece = document_.shot().pieces[size_t(dragged_)];
+    const double depth = dot(to<float>(piece.position) - view.eye, view.forward);
+    const double scale = 2 * view.half_width * depth / width();
+    const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
+    document_.edit(tr("Move %1").arg(QString::fromStdString(piece.name)), [&](Shot& s) { s.pieces[size_t(dragged_)].position += move; },
+                   QString("drag %1").arg(drags_));
+  } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
+    orbit(-d.x() * 0.006, d.y() * 0.006);
+  } else {
+    pan(d.x(), d.y());
+  }
+}
+
+void Viewport::mouseReleaseEvent(QMouseEvent*) {
+  dragged_ = -1;
+  refresh();
+}
+
+void Viewport::wheelEvent(QWheelEvent* e) { zoom(std::pow(0.999, e->angleDelta().y())); }
+
+void Viewport::keyPressEvent(QKeyEvent* e) {
+  switch (e->key()) {
+    case Qt::Key_Left: return e->modifiers() & Qt::ShiftModifier ? pan(20, 0) : orbit(-0.1, 0);
+    case Qt::Key_Right: return e->modifiers() & Qt::ShiftModifier ? pan(-20, 0) : orbit(0.1, 0);
+    case Qt::Key_Up: return e->modifiers() & Qt::ShiftModifier ? pan(0, 20) : orbit(0, 0.06);
+    case Qt::Key_Down: return e->modifiers() & Qt::ShiftModifier ? pan(0, -20) : orbit(0, -0.06);
+    case Qt::Key_Plus: return zoom(0.9);
+    case Qt::Key_Minus: return zoom(1.1);
+    default: QWidget::keyPressEvent(e);
+  }
+}
+
+void Viewport::orbit(double dx, double dy) {
+  Camera c = document_.camera();
+  c.yaw = std::remainder(c.yaw + dx, 2 * M_PI);
+  c.pitch = std::clamp(c.pitch + dy, -1.5, 1.5);
+  moving_ = true, rest_.start();
+  document_.look_from(c);
+}
+
+void Viewport::pan(double dx, double dy) {
+  Camera c = document_.camera();
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  const double scale = 2 * view.half_width * c.distance / width();
+  c.target += to<double>(view.right) * (-dx * scale) + to<double>(view.up) * (dy * scale);
+  moving_ = true, rest_.start();
+  document_.look_from(c);
+}
+
+void Viewport::zoom(double factor) {
+  Camera c = document_.camera();
+  c.distance = std::clamp(c.distance * factor, 0.02, 1e3);
+  moving_ = true, rest_.start();
+  document_.look_from(c);
+}

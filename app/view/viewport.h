@@ -1,0 +1,69 @@
+// The stage in the middle: the set, the smoke or the picture, seen from the shot camera or around it.
+#pragma once
+#include <QFutureWatcher>
+#include <QImage>
+#include <QTimer>
+#include <QWidget>
+#include <memory>
+
+#include "view/analyst.h"
+#include "view/frames.h"
+
+class QPushButton;
+class QLabel;
+class StageGl;
+
+class Viewport : public QWidget {
+  Q_OBJECT
+
+ public:
+  Viewport(Document&, Runs&, Frames&, Analyst&, QWidget* parent = nullptr);
+  ~Viewport() override;
+  /// Whether pictures come from the graphics card; otherwise the processor draws them.
+  bool has_gl() const { return gl_; }
+  /// The camera for a canvas of this size: the whole frame of the film is inside.
+  pour::Camera camera_for(const QSize&) const;
+  pour::Look look() const;
+  bool moving() const { return moving_; }
+  void paint_overlay(QPainter&);
+  std::shared_ptr<const pour::LitSmoke> smoke() const;
+  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const { return analyst_.now().pieces; }
+  void lost_gl(const QString& why);
+
+ protected:
+  void resizeEvent(QResizeEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void orbit(double dx, double dy);
+  void pan(double dx, double dy);
+  void zoom(double factor);
+  void refresh();
+  void update_labels();
+  QRectF film_frame() const;
+  /// The piece whose handle is at this point, or -1.
+  int handle_at(const QPointF&) const;
+  QPointF to_screen(const pour::Vec3d&) const;
+
+  Document& document_;
+  Runs& runs_;
+  Frames& frames_;
+  Analyst& analyst_;
+  QWidget* canvas_ = nullptr;
+  bool gl_ = false, moving_ = false;
+  QString gl_missing_;
+  QTimer rest_;
+  QPointF last_;
+  int dragged_ = -1;
+  int drags_ = 0;
+  QWidget* stages_ = nullptr;
+  QPushButton* stage_buttons_[3] = {};
+  QPushButton* follow_ = nullptr;
+  QPushButton* keep_ = nullptr;
+  QPushButton* back_ = nullptr;
+  QLabel *left_ = nullptr, *right_ = nullptr;
+};

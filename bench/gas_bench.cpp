@@ -1,0 +1,107 @@
+// Times of the pressure solve and of whole gas steps.
+#include <benchmark/benchmark.h>
+
+#include <Eigen/IterativeLinearSolvers>
+#include <Eigen/Sparse>
+
+#include "base/file.h"
+#include "base/parallel.h"
+#include "core/poisson_problem.h"
+#include "gas/gas.h"
+
+namespace {
+
+using namespace pour;
+
+void pressure_solve(benchmark::State& state) {
+  const PoissonProblem problem(int(state.range(0)), true, true);
+  SolveReport report;
+  for (auto _ : state) {
+    PoissonSolver solver;
+    Floats x(problem.grid.size());
+    solver.set(problem.grid, problem.weights);
+    report = solver.solve(problem.b, x, 1e-6);
+    benchmark::DoNotOptimize(x.data());
+  }
+  state.counters["iterations"] = report.iterations;
+  state.counters["residual"] = report.relative_residual;
+}
+BENCHMARK(pressure_solve)->Arg(64)->Arg(128)->Unit(benchmark::kSecond)->UseRealTime();
+
+void eigen_solve(benchmark::State& state) {
+  const int n = int(state.range(0));
+  const PoissonProblem problem(n, true, true);
+  const auto row = [n](int x, int y, int z) { return (z * n + y) * n + x; };
+  std::vector<Eigen::Triplet<double>> entries;
+  Eigen::VectorXd b(n * n * n);
+  for (int z = 0; z < n; ++z)
+    for (int y = 0; y < n; ++y)
+      for (int x = 0; x < n; ++x) {
+        const int k = problem.block(x, y, z), c = PoissonProblem::cell(x, y, z), i = row(x, y, z);
+        const double d = problem.diagonal(k, c);
+        entries.emplace_back(i, i, d > 0 ? d : 1);
+        b[i] = problem.b.block(k)[c];
+        const int before[3] = {x ? row(x - 1, y, z) : -1, y ? row(x, y - 1, z) : -1, z ? row(x, y, z - 1) : -1};
+        for (int a = 0; a < 3; ++a)
+          if (before[a] >= 0 && problem.weight(x, y, z, a) > 0) {
+            entries.emplace_back(i, before[a], -problem.weight(x, y, z, a));
+            entries.emplace_back(before[a], i, -problem.weight(x, y, z, a));
+          }
+      }
+  Eigen::SparseMatrix<double> a(n * n * n, n * n * n);
+  a.setFromTriplets(entries.begin(), entries.end());
+  for (auto _ : state) {
+    Eigen::ConjugateGradient<Eigen::SparseMatrix<double>, Eigen::Lower | Eigen::Upper, Eigen::IncompleteCholesky<double>> solver;
+    solver.setTolerance(1e-6);
+    solver.compute(a);
+    Eigen::VectorXd x = solver.solve(b);
+    benchmark::DoNotOptimize(x.data());
+    state.counters["iterations"] = double(solver.iterations());
+  }
+}
+BENCHMARK(eigen_solve)->Arg(64)->Arg(128)->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+
+/// A box of about n³ cells; smoke fills `part` of its height. Everything is on.
+struct Plume {
+  GasWorld world;
+  GasState state;
+  GasSolver solver;
+  Ledger ledger;
+
+  Plume(int n, double part) {
+    world.cell_size = 1.0 / n;
+    world.low = {0, 0, 0};
+    world.cells = {((n + 7) / 8) * 8 - 1, ((n + 7) / 8) * 8 - 1, ((n + 7) / 8) * 8 - 1};
+    world.turbulence_speed = 0.3, world.turbulence_size = 0.2, world.turbulence_rate = 1;
+    world.confinement_speed = 0.3, world.confinement_length = 0.02;
+    world.density_half_life = 5, world.heat_half_life = 2;
+    GasSource s;
+    s.bounds.add(Vec3d{0, 0, 0}), s.bounds.add(Vec3d{1, part, 1});
+    s.distance = [part](const Vec3d& p) { return p.y - part; };
+    s.sets = true, s.density = 0.002, s.heat = 30;
+    world.sources = {s};
+    for (int i = 0; i < 3; ++i) step();
+    world.sources[0].bounds = {};
+    world.sources[0].bounds.add(Vec3d{0.4, 0.05, 0.4}), world.sources[0].bounds.add(Vec3d{0.6, 0.08, 0.6});
+    world.sources[0].distance = [](const Vec3d& p) { return length(p - Vec3d{0.5, 0.06, 0.5}) - 0.05; };
+  }
+  GasReport step() { return solver.step(state, world, longest_step(state, world, 2.5, 0.02), ledger); }
+};
+
+void gas_step(benchmark::State& state) {
+  Plume plume(int(state.range(0)), double(state.range(1)) / 100);
+  GasReport report;
+  const double before = peak_memory();
+  for (auto _ : state) report = plume.step();
+  const double cells = double(plume.state.grid.blocks()) * block_cells;
+  state.counters["cells"] = cells;
+  state.counters["us_per_cell"] = benchmark::Counter(cells * 1e-6, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+  state.counters["iterations"] = report.solver_iterations;
+  state.counters["solver_bytes_per_cell"] = double(plume.solver.bytes()) / cells;
+  (void)before;
+}
+BENCHMARK(gas_step)->Args({100, 100})->Args({104, 10})->Args({200, 100})->Unit(benchmark::kSecond)->UseRealTime();
+
+}  // namespace
+
+BENCHMARK_MAIN();

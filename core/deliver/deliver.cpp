@@ -1,0 +1,74 @@
+#include "deliver/deliver.h"
+
+#include <cstdio>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "deliver/video.h"
+#include "picture/quick_picture.h"
+
+namespace pour {
+namespace {
+
+struct Stopped {};
+
+void check_range(const Run& run, int first, int last) {
+  if (first > last || first < 1)
+    throw shot_fault("Frames", std::to_string(first) + "-" + std::to_string(last) + " is empty.", "Name the first frame, then the last one.");
+  for (int f = first; f <= last; ++f)
+    if (!run.has_frame(f))
+      throw shot_fault(run.frame_file(f).string(), "is missing.",
+                       last_whole_frame(run) >= run.first_frame
+                           ? "Deliver frames " + std::to_string(run.first_frame) + "-" + std::to_string(last_whole_frame(run)) + ", or resume the run."
+                           : "Run the shot first.");
+}
+
+}  // namespace
+
+Photographer::Photographer(const Run& run, const Shot& look_of)
+    : run_(run), look_(look_of.look), camera_(look_of.camera), pieces_(picture_pieces(run.shot)) {}
+
+Image Photographer::picture(int frame, int width, int height) const {
+  return quick_picture(light_smoke(read_frame(run_.frame_file(frame)), look_), pieces_, look_, camera_, width, height);
+}
+
+bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height, const fs::path& folder,
+                    const DeliverProgress& progress) {
+  check_range(run, first, last);
+  std::error_code error;
+  fs::create_directories(folder, error);
+  if (error) throw machine_fault(folder.string(), "can't be made: " + error.message() + ".", "Choose a folder that you may write to.");
+  const Photographer photographer(run, look_of);
+  const std::string name = run.folder.parent_path().stem().string();
+  for (int f = first; f <= last; ++f) {
+    char number[16];
+    std::snprintf(number, sizeof number, ".%06d.png", f);
+    write_png(photographer.picture(f, width, height), folder / ((name.empty() ? "frame" : name) + number));
+    if (progress && !progress(f - first + 1, last - first + 1)) return false;
+  }
+  return true;
+}
+
+bool deliver_video(const Run& run, const Shot& look_of, int first, int last, int width, int height, const fs::path& file,
+                   const DeliverProgress& progress) {
+  check_range(run, first, last);
+  const Photographer photographer(run, look_of);
+  try {
+    write_video(file, last - first + 1, run.shot.film.fps, [&](int i) {
+      Image image = photographer.picture(first + i, width, height);
+      if (progress && !progress(i + 1, last - first + 1)) throw Stopped{};
+      return image;
+    });
+  } catch (const Stopped&) {
+    return false;
+  }
+  return true;
+}
+
+int last_whole_frame(const Run& run) {
+  int f = run.first_frame - 1;
+  while (f < run.last_frame && run.has_frame(f + 1)) ++f;
+  return f >= run.first_frame ? f : 0;
+}
+
+}  // namespace pour

@@ -1,0 +1,37 @@
+// A run as finished pictures: a sequence of PNG files or a video.
+#pragma once
+#include <filesystem>
+#include <functional>
+
+#include "picture/quick_picture.h"
+#include "run/run_folder.h"
+
+namespace pour {
+
+/// Makes the pictures of a run with the look and camera of a shot: the run's own, or a newer one's.
+class Photographer {
+ public:
+  Photographer(const Run&, const Shot& look_of);
+  /// Throws Fault (Blame::shot) where the frame is missing or torn.
+  Image picture(int frame, int width, int height) const;
+
+ private:
+  const Run& run_;
+  Look look_;
+  Camera camera_;
+  std::vector<PicturePiece> pieces_;
+};
+
+/// Asked after each picture with how many are done; false stops.
+using DeliverProgress = std::function<bool(int done, int of)>;
+
+/// NAME.000001.png and so on in `folder`. Returns whether it was finished.
+bool deliver_images(const Run&, const Shot& look_of, int first, int last, int width, int height, const std::filesystem::path& folder,
+                    const DeliverProgress& = {});
+bool deliver_video(const Run&, const Shot& look_of, int first, int last, int width, int height, const std::filesystem::path& file,
+                   const DeliverProgress& = {});
+
+/// The last frame of an unbroken sequence from the run's first frame on; 0 where there is none.
+int last_whole_frame(const Run&);
+
+}  // namespace pour

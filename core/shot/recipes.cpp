@@ -1,0 +1,85 @@
+#include "shot/recipes.h"
+
+#include "base/error.h"
+#include "base/units.h"
+
+namespace pour {
+namespace {
+
+Piece word(Part part) {
+  Piece p;
+  p.id = "word", p.name = "Lettering", p.part = part;
+  p.position = {0, p.letter_size / 2 + 0.004, 0};
+  return p;
+}
+
+Shot fill_a_word() {
+  Shot s;
+  s.title = "Oddlark, mint lettering";
+  s.pieces = {word(Part::holds)};
+  Smoke mint;
+  mint.id = "mint", mint.name = "Mint smoke";
+  s.smokes = {mint};
+  s.camera.target = {0, 0.062, 0};
+  return s;
+}
+
+Shot around_a_word() {
+  Shot s;
+  s.title = "Smoke around a word";
+  Piece w = word(Part::blocks);
+  w.position.y = 0.2;
+  Piece ember;
+  ember.id = "ember", ember.name = "Smoke bowl", ember.kind = PieceKind::box, ember.part = Part::guides;
+  ember.size = {0.5, 0.02, 0.05}, ember.position = {0, 0.06, 0};
+  s.pieces = {w, ember};
+  Smoke pale;
+  pale.id = "pale", pale.name = "Pale smoke", pale.from = SourceKind::piece, pale.source = "ember";
+  pale.color = {0.82, 0.86, 0.9}, pale.heat = 35, pale.speed = 0.2, pale.direction = Direction::up, pale.pour = {1, 96};
+  pale.patchiness = 0.7, pale.patch_size = 0.04;
+  s.smokes = {pale};
+  s.forces.turbulence_speed = 0.15;
+  s.look.thickness = 9000;
+  s.camera.target = {0, 0.24, 0}, s.camera.distance = 1.7;
+  return s;
+}
+
+Shot rising_smoke() {
+  Shot s;
+  s.title = "Rising smoke";
+  Piece ball;
+  ball.id = "ball", ball.name = "Seed ball", ball.kind = PieceKind::ball, ball.part = Part::guides;
+  ball.radius = 0.03, ball.position = {0, 0.06, 0};
+  s.pieces = {ball};
+  Smoke amber;
+  amber.id = "amber", amber.name = "Amber smoke", amber.from = SourceKind::piece, amber.source = "ball";
+  amber.color = {0.95, 0.6, 0.28}, amber.heat = 60, amber.speed = 0.05, amber.pour = {1, 120};
+  s.smokes = {amber};
+  s.run.fit_bounds = false, s.run.bounds_center = {0, 0.28, 0}, s.run.bounds_size = {0.4, 0.56, 0.4};
+  s.run.detail = Detail::custom, s.run.cell_size = 0.004;
+  s.camera.target = {0, 0.24, 0};
+  return s;
+}
+
+}  // namespace
+
+const std::vector<Recipe>& recipes() {
+  static const std::vector<Recipe> all{
+      {"fill-a-word", "Fill a word with smoke", "Each letter is a vessel of glass that fills from a seed of its own.", fill_a_word},
+      {"around-a-word", "Smoke around a word", "Solid letters stand in rising smoke.", around_a_word},
+      {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
+  };
+  return all;
+}
+
+const Recipe& find_recipe(const std::string& key) {
+  std::vector<std::string> keys;
+  for (const Recipe& r : recipes()) {
+    if (r.key == key) return r;
+    keys.emplace_back(r.key);
+  }
+  const std::string near = nearest(key, keys);
+  throw usage_fault("Recipe “" + key + "”", "does not exist.", near.empty() ? "List them with “easy-pour-cli recipes”." : "Did you mean “" + near + "”?");
+}
+
+}  // namespace pour
