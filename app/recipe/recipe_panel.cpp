@@ -53,7 +53,6 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Deliv
     s.head = new QPushButton(content);
     s.head->setObjectName(QString("step_%1").arg(i + 1));
     s.head->setAccessibleName(tr("Step %1, %2").arg(i + 1).arg(tr(names[i])));
-    s.head->setMinimumHeight(54);
     s.head->setStyleSheet(QString("QPushButton { background: transparent; border: none; border-radius: 0; text-align: left; padding: 0; }"
                                   "QPushButton:hover, QPushButton:focus { background: %1; }")
                               .arg(theme().soft.name()));
@@ -73,6 +72,7 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Deliv
     s.summary->setProperty("role", "quiet");
     words->addWidget(s.name);
     words->addWidget(s.summary);
+    words->addStretch(1);
     row->addLayout(words, 1);
     for (QLabel* l : {s.numeral, s.name, s.summary}) l->setAttribute(Qt::WA_TransparentForMouseEvents);
     connect(s.head, &QPushButton::clicked, this, [this, i] { document_.open_step(document_.step() == i + 1 ? 0 : i + 1); });
@@ -104,6 +104,7 @@ void RecipePanel::rebuild() {
   for (int i = 0; i < 7; ++i) {
     Step& s = steps_[i];
     const bool open = document_.step() == i + 1;
+    s.head->setMinimumHeight(open ? 38 : 54);
     s.numeral->setStyleSheet(QString("color: %1;").arg((open ? theme().accent : theme().quiet).name()));
     s.head->setAccessibleDescription(open ? tr("open") : summary(i + 1));
     delete s.body->layout();

@@ -127,8 +127,12 @@ Shown show_quantity(double si, Unit unit, int digits) {
   for (const Suffix& s : units) {
     if (!s.shown) continue;
     const double a = std::abs(si / s.si);
-    // Numbers between 0.1 and 1000 read best.
-    const double cost = a == 0 ? (&s == &units.front() ? 0 : 1) : a < 0.1 ? -std::log10(a) + 1 : a >= 1000 ? std::log10(a) : 0;
+    // Numbers between 1 and 1000 read best, then those from 0.1 on.
+    const double cost = a == 0     ? (&s == &units.front() ? 0 : 1)
+                        : a < 0.1  ? 1 - std::log10(a)
+                        : a < 1    ? 0.5
+                        : a >= 999.5 ? std::log10(a)
+                                     : 0;
     if (cost < best_cost - 1e-9) best = &s, best_cost = cost;
   }
   return {plain(si / best->si, digits), best->text};

@@ -14,7 +14,7 @@ constexpr Option parts[] = {
     {"holds", "holds the smoke"}, {"blocks", "blocks the smoke"}, {"shows", "only shows"}, {"guides", "guides, never shown"}};
 constexpr Option source_kinds[] = {{"every_part", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
-constexpr Option pour_modes[] = {{"adds", "adds"}, {"sets", "sets"}};
+constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
 constexpr Option directions[] = {{"outwards", "outwards"}, {"up", "upwards"},        {"down", "downwards"}, {"left", "to the left"},
                                  {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}};
 constexpr Option details[] = {{"draft", "Draft"}, {"medium", "Medium"}, {"final", "Final"}, {"custom", "Own cell size"}};
