@@ -1,4 +1,5 @@
 // Semi-Lagrangian transport with MacCormack's correction.
+#include <array>
 #include <cmath>
 
 #include "base/parallel.h"
@@ -15,7 +16,7 @@ struct Corners {
   bool any = true;   // at least one is
 
   /// x, y, z in cells from the first point of the block's lattice.
-  void set(const int* around, float x, float y, float z) {
+  [[gnu::always_inline]] void set(const int* around, float x, float y, float z) {
     const float lx = std::clamp(x, -7.9f, 14.9f), ly = std::clamp(y, -7.9f, 14.9f), lz = std::clamp(z, -7.9f, 14.9f);
     const float bx = std::floor(lx), by = std::floor(ly), bz = std::floor(lz);
     const float fx = lx - bx, fy = ly - by, fz = lz - bz;
@@ -38,7 +39,10 @@ struct Corners {
   void mask(const uint8_t* open) {
     float sum = 0;
     for (int k = 0; k < 8; ++k) {
-      if (!open[at[k]]) weight[k] = 0, all = false;
+      if (!open[at[k]]) {
+        all = all && weight[k] < 1e-4f;  // what has no weight is not missed
+        weight[k] = 0;
+      }
       sum += weight[k];
     }
     any = sum > 1e-4f;
@@ -61,15 +65,12 @@ struct Corners {
 
 enum class Place { cell, x_face, y_face, z_face };
 
-struct Displacement {
-  const float *x, *y, *z;
-  const uint8_t* volume;
-};
+using Displacement = GasSolver::Displacement;
 
 /// How far the gas at a lattice point came, in cells: at faces the mean of the cells on both sides.
-Vec3f moved(const Displacement& d, Place place, const int* around, int block, int c) {
+[[gnu::always_inline]] inline Vec3f moved(const Displacement& d, const float* const (&way)[3], Place place, const int* around, int block, int c) {
   const size_t here = size_t(block) * block_cells + size_t(c);
-  Vec3f v{d.x[here], d.y[here], d.z[here]};
+  Vec3f v{way[0][here], way[1][here], way[2][here]};
   if (place == Place::cell) return v;
   size_t other = here;
   if (place == Place::x_face)
@@ -79,71 +80,77 @@ Vec3f moved(const Displacement& d, Place place, const int* around, int block, in
   else
     other = (c >> 6) ? here - 64 : size_t(around[z_minus]) * block_cells + size_t(c + 448);
   if (other < size_t(first_block) * block_cells || !d.volume[other]) return v;
-  const Vec3f u{d.x[other], d.y[other], d.z[other]};
+  const Vec3f u{way[0][other], way[1][other], way[2][other]};
   return d.volume[here] ? (u + v) * 0.5f : u;
 }
 
-/// One field by MacCormack. `open` tells the points that hold a value; `scratch` two fields of the grid's size.
-void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacement& d, Place place, const std::vector<uint8_t>& plain,
-           Floats& first, Floats& second) {
-  const float* from = field.data();
+/// Fields that live at the same place, by MacCormack. `open` tells the points that hold a value; `first` and
+/// `second` are scratch of the grid's size.
+template <size_t N>
+void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes& open, const Displacement& d, Place place,
+           const std::vector<uint8_t>& plain, Floats* first, Floats* second) {
+  std::array<const float*, N> from, forward;
+  for (size_t n = 0; n < N; ++n) from[n] = field[n]->data(), forward[n] = first[n].data();
   const auto each = [&](auto&& f) {
     parallel_for(size_t(g.blocks()), [&](size_t i) {
       const int b = int(i) + first_block;
       const int* around = g.around(b);
-      for (int c = 0; c < block_cells; ++c) f(b, c, around, bool(plain[size_t(b)]));
+      const bool easy = plain[size_t(b)];
+      for (int c = 0; c < block_cells; ++c) f(size_t(b) * block_cells + size_t(c), b, c, around, easy);
     });
   };
-  each([&](int b, int c, const int* around, bool easy) {
-    float& out = first.block(b)[c];
-    if (!easy && !open.block(b)[c]) {
-      out = 0;
+  each([&](size_t i, int b, int c, const int* around, bool easy) {
+    if (!easy && !open.data()[i]) {
+      for (size_t n = 0; n < N; ++n) first[n].data()[i] = 0;
       return;
     }
-    const Vec3f v = moved(d, place, around, b, c);
+    const Vec3f v = moved(d, d.back, place, around, b, c);
     Corners at;
     at.set(around, float(c & 7) + v.x, float(c >> 3 & 7) + v.y, float(c >> 6) + v.z);
     if (!easy) at.mask(open.data());
-    out = at.any ? at.value(from) : field.block(b)[c];
+    for (size_t n = 0; n < N; ++n) first[n].data()[i] = at.any ? at.value(from[n]) : from[n][i];
   });
-  const float* forward = first.data();
-  each([&](int b, int c, const int* around, bool easy) {
-    float& out = second.block(b)[c];
-    const float here = first.block(b)[c];
-    out = here;
-    if (!easy && !open.block(b)[c]) return;
-    const Vec3f v = moved(d, place, around, b, c);
+  each([&](size_t i, int b, int c, const int* around, bool easy) {
+    const auto keep_first = [&] {
+      for (size_t n = 0; n < N; ++n) second[n].data()[i] = forward[n][i];
+    };
+    if (!easy && !open.data()[i]) return keep_first();
+    const Vec3f v = moved(d, d.back, place, around, b, c), u = moved(d, d.ahead, place, around, b, c);
     Corners source, back;
     const float x = float(c & 7), y = float(c >> 3 & 7), z = float(c >> 6);
     source.set(around, x + v.x, y + v.y, z + v.z);
-    back.set(around, x - v.x, y - v.y, z - v.z);
+    back.set(around, x + u.x, y + u.y, z + u.z);
     if (!easy) {
       source.mask(open.data()), back.mask(open.data());
       // Next to walls the monotone first-order value stands.
-      if (!source.all || !back.all) return;
+      if (!source.all || !back.all) return keep_first();
     }
-    float low, high;
-    source.range(from, low, high);
-    out = std::clamp(here + 0.5f * (field.block(b)[c] - back.value(forward)), low, high);
+    for (size_t n = 0; n < N; ++n) {
+      float low, high;
+      source.range(from[n], low, high);
+      second[n].data()[i] = std::clamp(forward[n][i] + 0.5f * (from[n][i] - back.value(forward[n])), low, high);
+    }
   });
-  // The outside blocks keep their zeros.
-  std::fill_n(second.block(outside_open), 2 * block_cells, 0.f);
-  std::swap(field, second);
+  for (size_t n = 0; n < N; ++n) {
+    std::fill_n(second[n].block(outside_open), 2 * block_cells, 0.f);  // the outside keeps its zeros
+    std::swap(*field[n], second[n]);
+  }
 }
 
 }  // namespace
 
 void GasSolver::scratch(const GasState& s) {
-  for (Floats* f : {&a_, &b_, &c_, &first_, &second_})
-    if (f->size() != s.grid.size()) f->resize(s.grid.size());
+  const auto fit = [&](auto& fields) {
+    for (Floats& f : fields)
+      if (f.size() != s.grid.size()) f.resize(s.grid.size());
+  };
+  fit(back_), fit(ahead_), fit(first_), fit(second_);
 }
 
 void GasSolver::find_displacement(const GasState& s, double dt, double cell_size) {
-  // Velocities at cell centres go into first, second and a third field that is free at this time.
   scratch(s);
   make_system(s);
-  Floats third(s.grid.size());
-  Floats* center[3] = {&first_, &second_, &third};
+  Floats* center[3] = {&first_[0], &first_[1], &first_[2]};  // velocities at cell centres
   const float scale = float(-dt / cell_size);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -158,9 +165,9 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
         return next == outside_open ? here : 0.5f * (here + f.block(next)[c - 7 * stride]);
       };
       const bool gas = volume[c];
-      first_.block(b)[c] = gas ? scale * mean(s.u, x, 1, around[x_plus]) : 0;
-      second_.block(b)[c] = gas ? scale * mean(s.v, y, 8, around[y_plus]) : 0;
-      third.block(b)[c] = gas ? scale * mean(s.w, z, 64, around[z_plus]) : 0;
+      center[0]->block(b)[c] = gas ? scale * mean(s.u, x, 1, around[x_plus]) : 0;
+      center[1]->block(b)[c] = gas ? scale * mean(s.v, y, 8, around[y_plus]) : 0;
+      center[2]->block(b)[c] = gas ? scale * mean(s.w, z, 64, around[z_plus]) : 0;
     }
   });
   const uint8_t* volume = s.geometry.volume.data();
@@ -178,16 +185,24 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
         if (at.any) d = {at.value(center[0]->data()), at.value(center[1]->data()), at.value(center[2]->data())};
       }
       constexpr float reach = 6.5f;  // of the blocks next door
-      a_.block(b)[c] = std::clamp(d.x, -reach, reach);
-      b_.block(b)[c] = std::clamp(d.y, -reach, reach);
-      c_.block(b)[c] = std::clamp(d.z, -reach, reach);
+      // Backwards d = v + ½ (v · ∇) v, so the same rule forwards gives -v + ½ (v · ∇) v = d - 2 v. With -d
+      // instead, the correction would push everything outwards on curved paths.
+      const float v[3] = {vx, vy, vz};
+      for (int k = 0; k < 3; ++k) {
+        back_[k].block(b)[c] = std::clamp(d[k], -reach, reach);
+        ahead_[k].block(b)[c] = std::clamp(d[k] - 2 * v[k], -reach, reach);
+      }
     }
   });
 }
 
+GasSolver::Displacement GasSolver::displacement(const GasState& s) const {
+  return {{back_[0].data(), back_[1].data(), back_[2].data()}, {ahead_[0].data(), ahead_[1].data(), ahead_[2].data()}, s.geometry.volume.data()};
+}
+
 void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double cell_size) {
   find_displacement(s, dt, cell_size);
-  carry(s.grid, field, s.geometry.volume, {a_.data(), b_.data(), c_.data(), s.geometry.volume.data()}, Place::cell, plain_, first_, second_);
+  carry<1>(s.grid, {&field}, s.geometry.volume, displacement(s), Place::cell, plain_, first_, second_);
 }
 
 void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
@@ -237,12 +252,11 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
   });
 
   find_displacement(s, dt, h);
-  const Displacement d{a_.data(), b_.data(), c_.data(), s.geometry.volume.data()};
-  carry(s.grid, s.u, s.geometry.fx, d, Place::x_face, plain_, first_, second_);
-  carry(s.grid, s.v, s.geometry.fy, d, Place::y_face, plain_, first_, second_);
-  carry(s.grid, s.w, s.geometry.fz, d, Place::z_face, plain_, first_, second_);
-  for (Floats* f : {&s.density, &s.heat, &s.red, &s.green, &s.blue})
-    carry(s.grid, *f, s.geometry.volume, d, Place::cell, plain_, first_, second_);
+  const Displacement d = displacement(s);
+  carry<1>(s.grid, {&s.u}, s.geometry.fx, d, Place::x_face, plain_, first_, second_);
+  carry<1>(s.grid, {&s.v}, s.geometry.fy, d, Place::y_face, plain_, first_, second_);
+  carry<1>(s.grid, {&s.w}, s.geometry.fz, d, Place::z_face, plain_, first_, second_);
+  carry<5>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell, plain_, first_, second_);
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
   if (target_.size() == s.grid.size()) {

@@ -97,10 +97,9 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
   // Vorticity confinement (Fedkiw, Stam & Jensen 2001): speed · (cell / length) · (N × vorticity).
   if (world.confinement_speed > 0) {
     const float half = float(0.5 / h);
-    Floats third(g.size());
-    Floats* vorticity[3] = {&a_, &b_, &c_};
+    Floats* vorticity[3] = {&back_[0], &back_[1], &back_[2]};
     // First the velocity at cell centres, then its curl, then the force.
-    Floats* center[3] = {&first_, &second_, &third};
+    Floats* center[3] = {&first_[0], &first_[1], &first_[2]};
     const Floats* velocity[3] = {&s.u, &s.v, &s.w};
     each_block(g, [&](int b) {
       const int* around = g.around(b);
@@ -123,28 +122,27 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
           continue;
         }
         const auto d = [&](int component, int axis) { return slope(*center[component], around, b, c, axis); };
-        a_.block(b)[c] = d(2, 1) - d(1, 2), b_.block(b)[c] = d(0, 2) - d(2, 0), c_.block(b)[c] = d(1, 0) - d(0, 1);
+        vorticity[0]->block(b)[c] = d(2, 1) - d(1, 2), vorticity[1]->block(b)[c] = d(0, 2) - d(2, 0), vorticity[2]->block(b)[c] = d(1, 0) - d(0, 1);
       }
     });
-    Floats& size = first_;
+    Floats& size = first_[3];
     each_block(g, [&](int b) {
       for (int c = 0; c < block_cells; ++c)
-        size.block(b)[c] = std::sqrt(a_.block(b)[c] * a_.block(b)[c] + b_.block(b)[c] * b_.block(b)[c] + c_.block(b)[c] * c_.block(b)[c]);
+        size.block(b)[c] = length(Vec3f{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]});
     });
     std::fill_n(size.block(outside_open), 2 * block_cells, 0.f);
     const float strength = float(dt * world.confinement_speed * h / world.confinement_length);
-    // second, third and the vorticity itself receive the force.
+    Floats* force[3] = {&second_[0], &second_[1], &second_[2]};
     each_block(g, [&](int b) {
       const int* around = g.around(b);
       for (int c = 0; c < block_cells; ++c) {
         Vec3f n{slope(size, around, b, c, 0), slope(size, around, b, c, 1), slope(size, around, b, c, 2)};
         const float l = length(n);
-        const Vec3f w{a_.block(b)[c], b_.block(b)[c], c_.block(b)[c]};
-        const Vec3f force = l > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / l), w) * strength : Vec3f{};
-        second_.block(b)[c] = force.x, third.block(b)[c] = force.y, a_.block(b)[c] = force.z;
+        const Vec3f w{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]};
+        const Vec3f pull = l > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / l), w) * strength : Vec3f{};
+        for (int a = 0; a < 3; ++a) force[a]->block(b)[c] = pull[a];
       }
     });
-    Floats* force[3] = {&second_, &third, &a_};
     for (Floats* f : force) std::fill_n(f->block(outside_open), 2 * block_cells, 0.f);
     Floats* face_velocity[3] = {&s.u, &s.v, &s.w};
     const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
@@ -232,7 +230,7 @@ void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {
       const Vec3i at = g.key(b).at;
       for (int c = 0; c < block_cells; ++c) {
         const float here = v.block(b)[c];
-        first_.block(b)[c] = here;
+        first_[0].block(b)[c] = here;
         if (!open.block(b)[c]) continue;
         const int index[3] = {at.x * 8 + (c & 7), at.y * 8 + (c >> 3 & 7), at.z * 8 + (c >> 6)};
         float sum = 0;
@@ -247,11 +245,11 @@ void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {
             // A no-slip side holds its velocity on the wall itself, half a cell away.
             if (beyond >= 0 && world.no_slip[2 * axis + up]) sum += 2 * (float(world.side_velocity[2 * axis + up][component]) - here);
           }
-        first_.block(b)[c] = here + k * sum;
+        first_[0].block(b)[c] = here + k * sum;
       }
     });
-    std::fill_n(first_.block(outside_open), 2 * block_cells, 0.f);
-    std::swap(v, first_);
+    std::fill_n(first_[0].block(outside_open), 2 * block_cells, 0.f);
+    std::swap(v, first_[0]);
   }
 }
 

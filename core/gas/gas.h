@@ -115,7 +115,15 @@ class GasSolver {
 
   size_t bytes() const;
 
+  /// How far gas moves in a step, in cells, for each cell of the grid.
+  struct Displacement {
+    const float* back[3];   // to where it came from
+    const float* ahead[3];  // to where it goes
+    const uint8_t* volume;
+  };
+
  private:
+  Displacement displacement(const GasState&) const;
   void find_displacement(const GasState&, double dt, double cell_size);
   void make_system(const GasState&);
   void absorb(const GasState&);
@@ -127,7 +135,7 @@ class GasSolver {
   Pockets pockets_;
   std::vector<double> pocket_volume_;  // of each pocket, in cells
   std::vector<uint8_t> plain_;         // block in the midst of open gas: nothing to look out for
-  Floats a_, b_, c_, first_, second_, target_;  // what each part of a step needs for itself
+  Floats back_[3], ahead_[3], first_[5], second_[5], target_;  // what each part of a step needs for itself
 };
 
 /// Total smoke in kg.

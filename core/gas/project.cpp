@@ -117,21 +117,26 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
   absorb(s);
   const float h = float(world.cell_size);
   const v8 per_volume = splat(h / full_volume), fraction = splat(1.f / 255);
-  Floats& b_field = first_;
+  Floats& b_field = first_[0];
   // h · target - what flows out of each cell through its faces, m/s.
   const auto outflow = [&](int b, auto&& use) {
     const int* around = g.around(b);
     const Around<float> u(s.u, around, b), v(s.v, around, b), w(s.w, around, b);
     const Around<uint8_t> fx(geo.fx, around, b), fy(geo.fy, around, b), fz(geo.fz, around, b);
     const BlockWeights weights(weights_, around, b);
-    for (int k = 0; k < 8; ++k)
+    for (int k = 0; k < 8; ++k) {
+      const Plane<float> up = u.plane(k), vp = v.plane(k), wp = w.plane(k);
+      const Plane<uint8_t> xp = fx.plane(k), yp = fy.plane(k), zp = fz.plane(k);
+      const PlaneWeights weight = weights.plane(k);
+#pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
         const int row = Around<float>::row(j, k);
-        const v8 out = (fx.right(j, k) * u.right(j, k) - fx.at(j, k) * u.at(j, k)) + (fy.above(j, k) * v.above(j, k) - fy.at(j, k) * v.at(j, k)) +
-                       (fz.before(j, k) * w.before(j, k) - fz.at(j, k) * w.at(j, k));
+        const v8 out = (xp.right(j) * up.right(j) - xp.at(j) * up.at(j)) + (yp.above(j) * vp.above(j) - yp.at(j) * vp.at(j)) +
+                       (zp.before(j) * wp.before(j) - zp.at(j) * wp.at(j));
         const v8 rest = load(target_.block(b) + row) * load(geo.volume.block(b) + row) * per_volume - out * fraction;
-        use(row, weights.row(j, k).sum > splat(0) ? rest : splat(0));
+        use(row, weight.row(j).sum > splat(0) ? rest : splat(0));
       }
+    }
   };
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -145,14 +150,15 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
     for (int k = 0; k < 8; ++k)
       for (int j = 0; j < 8; ++j) {
         const int row = Around<float>::row(j, k);
-        const v8 here = p.at(j, k);
+        const Plane<float> pp = p.plane(k);
+        const v8 here = pp.at(j);
         const auto subtract = [&](Floats& velocity, const Bytes& face, v8 before) {
           float* at = velocity.block(b) + row;
           store(at, load(face.block(b) + row) > splat(0) ? load(at) - (here - before) : splat(0));
         };
-        subtract(s.u, geo.fx, p.left(j, k));
-        subtract(s.v, geo.fy, p.below(j, k));
-        subtract(s.w, geo.fz, p.behind(j, k));
+        subtract(s.u, geo.fx, pp.left(j));
+        subtract(s.v, geo.fy, pp.below(j));
+        subtract(s.w, geo.fz, pp.behind(j));
       }
   });
   std::vector<float> most(size_t(g.blocks()), 0);

@@ -9,6 +9,7 @@
 namespace pour {
 namespace {
 
+constexpr int margin = 5;              // cells around smoke that are computed: what it crosses in a step, and its surroundings
 constexpr float smoke_share = 1e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
@@ -182,20 +183,21 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
   };
   std::vector<BlockKey> wanted;
   std::vector<uint8_t> room_active(world.rooms.size() + 1, 0);
-  // Around sources.
+  // Blocks of room 0 that a box of cells reaches into, with room for what may come in a step.
+  const auto want = [&](Vec3i from, Vec3i to) {
+    for (int a = 0; a < 3; ++a) from[a] = std::max((from[a] - margin) >> 3, low[a]), to[a] = std::min((to[a] + margin) >> 3, high[a] - 1);
+    for (int z = from.z; z <= to.z; ++z)
+      for (int y = from.y; y <= to.y; ++y)
+        for (int x = from.x; x <= to.x; ++x) wanted.push_back({0, {x, y, z}});
+  };
   for (const GasSource& source : world.sources) {
-    Vec3i from, to;
-    for (int a = 0; a < 3; ++a) {
-      from[a] = int(std::floor((source.bounds.low[a] / h - 1) / 8));
-      to[a] = int(std::floor((source.bounds.high[a] / h + 1) / 8));
-    }
-    from = max(from, low), to = min(to, high - Vec3i{1, 1, 1});
-    if (source.room)
+    if (source.room) {
       room_active[size_t(source.room)] = 1;
-    else
-      for (int z = from.z; z <= to.z; ++z)
-        for (int y = from.y; y <= to.y; ++y)
-          for (int x = from.x; x <= to.x; ++x) wanted.push_back({0, {x, y, z}});
+      continue;
+    }
+    Vec3i from, to;
+    for (int a = 0; a < 3; ++a) from[a] = int(std::floor(source.bounds.low[a] / h)), to[a] = int(std::floor(source.bounds.high[a] / h));
+    want(from, to);
   }
   // Whole rooms: a vessel is closed, so all of it moves at once.
   std::vector<BlockKey> rooms_keys;
@@ -223,18 +225,25 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
   });
   float densest = 0, hottest = 0;
   for (size_t i = 0; i < size_t(n); ++i) densest = std::max(densest, most_smoke[i]), hottest = std::max(hottest, most_heat[i]);
-  for (size_t i = 0; i < size_t(n); ++i)
-    if (most_smoke[i] > densest * smoke_share || most_heat[i] > std::max(0.02f * hottest, 0.1f)) wanted.push_back(s.grid.key(int(i) + first_block));
-
-  // One block more on all sides, inside the bounds, but not where all is solid.
-  std::sort(wanted.begin(), wanted.end());
-  wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
-  std::vector<BlockKey> grown;
-  for (const BlockKey& k : wanted)
-    for (int dz = -1; dz <= 1; ++dz)
-      for (int dy = -1; dy <= 1; ++dy)
-        for (int dx = -1; dx <= 1; ++dx)
-          if (const Vec3i at{k.at.x + dx, k.at.y + dy, k.at.z + dz}; within(at)) grown.push_back({0, at});
+  const float least_smoke = densest * smoke_share, least_heat = std::max(0.02f * hottest, 0.1f);
+  struct Reach {
+    Vec3i from{8, 8, 8}, to{-1, -1, -1};  // cells of the block that hold something
+  };
+  std::vector<Reach> reach(static_cast<size_t>(n));
+  parallel_for(size_t(n), [&](size_t i) {
+    if (!(most_smoke[i] > least_smoke || most_heat[i] > least_heat)) return;
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c)
+      if (s.density.block(b)[c] > least_smoke || std::abs(s.heat.block(b)[c]) > least_heat) {
+        const Vec3i at{c & 7, c >> 3 & 7, c >> 6};
+        reach[i].from = min(reach[i].from, at), reach[i].to = max(reach[i].to, at);
+      }
+  });
+  for (size_t i = 0; i < size_t(n); ++i) {
+    const Vec3i at = s.grid.key(int(i) + first_block).at * 8;
+    if (reach[i].to.x >= 0) want(at + reach[i].from, at + reach[i].to);
+  }
+  std::vector<BlockKey>& grown = wanted;
   std::sort(grown.begin(), grown.end());
   grown.erase(std::unique(grown.begin(), grown.end()), grown.end());
 

@@ -34,7 +34,9 @@ GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger&
 
 size_t GasSolver::bytes() const {
   size_t n = poisson_.bytes() + weights_.x.bytes() * 3 + weights_.anchor.bytes();
-  for (const Floats* f : {&a_, &b_, &c_, &first_, &second_, &target_}) n += f->bytes();
+  n += target_.bytes();
+  for (const Floats& f : back_) n += 2 * f.bytes();
+  for (const Floats& f : first_) n += 2 * f.bytes();
   return n;
 }
 

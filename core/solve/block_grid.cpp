@@ -1,10 +1,40 @@
 #include "solve/block_grid.h"
 
+#include <sys/mman.h>
+
 #include <algorithm>
+#include <cstdlib>
+#include <cstring>
+#include <new>
 
 #include "base/parallel.h"
 
 namespace pour {
+
+namespace {
+constexpr size_t large = size_t(1) << 20;
+}
+
+void* field_memory(size_t bytes) {
+  if (bytes >= large) {
+    void* p = mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
+    if (p == MAP_FAILED) throw std::bad_alloc();
+    madvise(p, bytes, MADV_HUGEPAGE);
+    return p;
+  }
+  void* p = std::aligned_alloc(64, (bytes + 63) / 64 * 64);
+  if (!p) throw std::bad_alloc();
+  std::memset(p, 0, bytes);
+  return p;
+}
+
+void free_field_memory(void* p, size_t bytes) {
+  if (!p) return;
+  if (bytes >= large)
+    munmap(p, bytes);
+  else
+    std::free(p);
+}
 
 BlockGrid::BlockGrid(std::vector<BlockKey> keys, const std::function<int(const BlockKey&)>& outside) : keys_(std::move(keys)) {
   std::sort(keys_.begin(), keys_.end());

@@ -7,9 +7,8 @@
 // vector of eight floats.
 #pragma once
 #include <cstdint>
-#include <cstdlib>
+#include <cstddef>
 #include <functional>
-#include <new>
 #include <vector>
 
 #include "base/vec.h"
@@ -54,41 +53,41 @@ class BlockGrid {
 // Indices of the six neighbours in around().
 constexpr int x_minus = 12, x_plus = 14, y_minus = 10, y_plus = 16, z_minus = 4, z_plus = 22;
 
-/// Values for all cells of a grid, 64-byte aligned, zero when made.
+/// Memory for fields, zero and aligned to 64 bytes; large pieces in large pages, which come much faster.
+void* field_memory(size_t bytes);
+void free_field_memory(void*, size_t bytes);
+
+/// Values for all cells of a grid, zero when made.
 template <class T>
 class BlockField {
  public:
   BlockField() = default;
   explicit BlockField(int size) { resize(size); }
-  BlockField(const BlockField& o) : BlockField(o.size_) { copy(o); }
+  BlockField(const BlockField& o) : BlockField(o.size_) {
+    if (size_) std::copy_n(o.data_, count(), data_);
+  }
   BlockField(BlockField&& o) noexcept : data_(o.data_), size_(o.size_) { o.data_ = nullptr, o.size_ = 0; }
   BlockField& operator=(BlockField o) noexcept {
     std::swap(data_, o.data_), std::swap(size_, o.size_);
     return *this;
   }
-  ~BlockField() { std::free(data_); }
+  ~BlockField() { free_field_memory(data_, bytes()); }
 
   /// Throws away what was there.
   void resize(int size) {
-    std::free(data_);
+    free_field_memory(data_, bytes());
     data_ = nullptr, size_ = size;
-    if (!size) return;
-    const size_t bytes = size_t(size) * block_cells * sizeof(T);
-    data_ = static_cast<T*>(std::aligned_alloc(64, bytes));
-    if (!data_) throw std::bad_alloc();
-    std::fill_n(data_, size_t(size) * block_cells, T{});
+    if (size) data_ = static_cast<T*>(field_memory(bytes()));
   }
   int size() const { return size_; }
   T* block(int i) { return data_ + size_t(i) * block_cells; }
   const T* block(int i) const { return data_ + size_t(i) * block_cells; }
   T* data() { return data_; }
   const T* data() const { return data_; }
-  size_t bytes() const { return size_t(size_) * block_cells * sizeof(T); }
+  size_t count() const { return size_t(size_) * block_cells; }
+  size_t bytes() const { return count() * sizeof(T); }
 
  private:
-  void copy(const BlockField& o) {
-    if (size_) std::copy_n(o.data_, size_t(size_) * block_cells, data_);
-  }
   T* data_ = nullptr;
   int size_ = 0;
 };

@@ -24,14 +24,12 @@ double sum_blocks(const BlockGrid& g, const F& f) {
   return ordered_sum<double>(size_t(g.blocks()), [&](size_t i) { return f(int(i) + first_block); });
 }
 
-template <class T>
-v8 weighted(const RowWeights& w, const Around<T>& x, int j, int k) {
-  return ((w.l * x.left(j, k) + w.r * x.right(j, k)) + (w.d * x.below(j, k) + w.u * x.above(j, k))) +
-         (w.b * x.behind(j, k) + w.f * x.before(j, k));
+[[gnu::always_inline]] inline v8 weighted(const RowWeights& w, const Plane<float>& x, int j) {
+  return ((w.l * x.left(j) + w.r * x.right(j)) + (w.d * x.below(j) + w.u * x.above(j))) + (w.b * x.behind(j) + w.f * x.before(j));
 }
 
-v8 neighbours(const Around<float>& x, int j, int k) {
-  return ((x.left(j, k) + x.right(j, k)) + (x.below(j, k) + x.above(j, k))) + (x.behind(j, k) + x.before(j, k));
+[[gnu::always_inline]] inline v8 neighbours(const Plane<float>& x, int j) {
+  return ((x.left(j) + x.right(j)) + (x.below(j) + x.above(j))) + (x.behind(j) + x.before(j));
 }
 
 const v8i lanes[2] = {{-1, 0, -1, 0, -1, 0, -1, 0}, {0, -1, 0, -1, 0, -1, 0, -1}};
@@ -43,6 +41,7 @@ struct Level {
   const PoissonWeights* weights = nullptr;
   std::vector<uint8_t> uniform;   // block has all weights 255 and no anchor
   std::vector<int> irregular;     // the other blocks
+  std::vector<int> inner, edge;   // uniform among uniform ones, and the rest
   std::vector<int> parent;        // coarse block of each block
   Floats x, b;
 
@@ -54,15 +53,20 @@ struct Level {
       bool all = true;
       for (int k = 0; all && k < 8; ++k)
         for (int j = 0; all && j < 8; ++j) {
-          const RowWeights r = w.row(j, k);
+          const RowWeights r = w.plane(k).row(j);
           const v8i differs = (r.sum != full) | (r.anchor != none);
           for (int n = 0; n < 8; ++n) all = all && !differs[n];
         }
       uniform[size_t(i)] = all;
     });
-    irregular.clear();
-    for (int i = first_block; i < grid->size(); ++i)
+    irregular.clear(), inner.clear(), edge.clear();
+    for (int i = first_block; i < grid->size(); ++i) {
       if (!uniform[size_t(i)]) irregular.push_back(i);
+      const int* around = grid->around(i);
+      bool all = uniform[size_t(i)];
+      for (const int n : {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus}) all = all && uniform[size_t(around[n])];
+      (all ? inner : edge).push_back(i);
+    }
     x.resize(grid->size()), b.resize(grid->size());
   }
 
@@ -75,50 +79,73 @@ struct Level {
     const float* rhs = b.block(i);
     if (uniform[size_t(i)]) {
       const v8 sixth = splat(1.f / 6);
-      for (int k = 0; k < 8; ++k)
+      for (int k = 0; k < 8; ++k, out += 64, rhs += 64) {
+        const Plane<float> xp = xs.plane(k);
+        const v8i even = lanes[(k + color) & 1], odd = ~even;
+#pragma GCC unroll 8
         for (int j = 0; j < 8; ++j) {
-          const int row = Around<float>::row(j, k);
-          const v8i mask = lanes[(j + k + color) & 1];
+          const v8i mask = j & 1 ? odd : even;
           if constexpr (fresh)
-            store(out + row, mask ? load(rhs + row) * sixth : splat(0));
+            store(out + 8 * j, mask ? load(rhs + 8 * j) * sixth : splat(0));
           else
-            store(out + row, mask ? (load(rhs + row) + neighbours(xs, j, k)) * sixth : xs.at(j, k));
+            store(out + 8 * j, mask ? (load(rhs + 8 * j) + neighbours(xp, j)) * sixth : xp.at(j));
         }
+      }
       return;
     }
     const BlockWeights ws(*weights, around, i);
-    for (int k = 0; k < 8; ++k)
+    for (int k = 0; k < 8; ++k, out += 64, rhs += 64) {
+      const Plane<float> xp = xs.plane(k);
+      const PlaneWeights wp = ws.plane(k);
+      const v8i even = lanes[(k + color) & 1], odd = ~even;
+#pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
-        const int row = Around<float>::row(j, k);
-        const v8i mask = lanes[(j + k + color) & 1];
-        const RowWeights w = ws.row(j, k);
-        v8 s = load(rhs + row) * splat(255);
-        if constexpr (!fresh) s += weighted(w, xs, j, k);
+        const v8i mask = j & 1 ? odd : even;
+        const RowWeights w = wp.row(j);
+        v8 s = load(rhs + 8 * j) * splat(255);
+        if constexpr (!fresh) s += weighted(w, xp, j);
         const v8 value = w.sum > splat(0) ? s / w.sum : splat(0);
-        store(out + row, mask ? value : fresh ? splat(0) : xs.at(j, k));
+        store(out + 8 * j, mask ? value : fresh ? splat(0) : xp.at(j));
       }
+    }
   }
 
+  /// Both colours from zero at once, where all cells around are regular: the first colour is b / 6.
+  void smooth_inner(int i) {
+    const Around<float> bs(b, grid->around(i), i);
+    float* out = x.block(i);
+    const v8 sixth = splat(1.f / 6);
+    for (int k = 0; k < 8; ++k, out += 64) {
+      const Plane<float> bp = bs.plane(k);
+      const v8i even = lanes[k & 1], odd = ~even;
+#pragma GCC unroll 8
+      for (int j = 0; j < 8; ++j) {
+        const v8 first = bp.at(j) * sixth;
+        store(out + 8 * j, (j & 1 ? odd : even) ? first : first + neighbours(bp, j) * (sixth * sixth));
+      }
+    }
+  }
+
+  template <class F>
+  void each(const std::vector<int>& blocks, const F& f) {
+    if (blocks.size() < 24)
+      for (const int i : blocks) f(i);
+    else
+      parallel_for(blocks.size(), [&](size_t n) { f(blocks[n]); }, 16);
+  }
   void sweep(int color) {
     for_blocks(*grid, [&](int i) { smooth_block<false>(i, color); });
   }
-  void sweep_irregular(int color) {
-    if (irregular.size() < 24)
-      for (const int i : irregular) smooth_block<false>(i, color);
-    else
-      parallel_for(irregular.size(), [&](size_t n) { smooth_block<false>(irregular[n], color); });
+  void sweep(const std::vector<int>& blocks, int color) {
+    each(blocks, [&](int i) { smooth_block<false>(i, color); });
   }
 
   void smooth_before() {
-    for_blocks(*grid, [&](int i) { smooth_block<true>(i, 0); });
-    sweep(1);
-    sweep_irregular(0), sweep_irregular(1);
+    each(edge, [&](int i) { smooth_block<true>(i, 0); });
+    each(inner, [&](int i) { smooth_inner(i); });
+    sweep(edge, 1);
+    sweep(irregular, 0), sweep(irregular, 1);
   }
-  void smooth_after() {
-    sweep_irregular(1), sweep_irregular(0);
-    sweep(1), sweep(0);
-  }
-
   /// Half the sum of the residual over each 2³ cells becomes the coarse right-hand side.
   void restrict_to(Level& coarse) {
     for_blocks(*grid, [&](int i) {
@@ -129,17 +156,21 @@ struct Level {
       float* out = coarse.b.block(parent[size_t(i)]) + (((at.z & 1) * 4) * 8 + (at.y & 1) * 4) * 8 + (at.x & 1) * 4;
       const BlockWeights ws(*weights, around, i);
       const bool plain = uniform[size_t(i)];
-      for (int k = 0; k < 8; k += 2)
+      for (int k = 0; k < 8; k += 2) {
+        const Plane<float> xp[2] = {xs.plane(k), xs.plane(k + 1)};
+        const PlaneWeights wp[2] = {ws.plane(k), ws.plane(k + 1)};
+#pragma GCC unroll 4
         for (int j = 0; j < 8; j += 2) {
           v8 total = splat(0);
+#pragma GCC unroll 4
           for (int n = 0; n < 4; ++n) {
-            const int jj = j + (n & 1), kk = k + (n >> 1);
-            const v8 rhs_row = load(rhs + Around<float>::row(jj, kk));
+            const int jj = j + (n & 1), kk = n >> 1;
+            const v8 rhs_row = load(rhs + Around<float>::row(jj, k + kk));
             if (plain) {
-              total += rhs_row + neighbours(xs, jj, kk) - splat(6) * xs.at(jj, kk);
+              total += rhs_row + neighbours(xp[kk], jj) - splat(6) * xp[kk].at(jj);
             } else {
-              const RowWeights w = ws.row(jj, kk);
-              const v8 r = rhs_row + (weighted(w, xs, jj, kk) - w.sum * xs.at(jj, kk)) * splat(1.f / 255);
+              const RowWeights w = wp[kk].row(jj);
+              const v8 r = rhs_row + (weighted(w, xp[kk], jj) - w.sum * xp[kk].at(jj)) * splat(1.f / 255);
               total += w.sum > splat(0) ? r : splat(0);
             }
           }
@@ -147,6 +178,7 @@ struct Level {
           float* row = out + ((k / 2) * 8 + j / 2) * 8;
           for (int n = 0; n < 4; ++n) row[n] = 0.5f * pairs[2 * n];
         }
+      }
     });
   }
 
@@ -164,11 +196,18 @@ struct Level {
       for (int k = 0; k < 4; ++k)
         for (int j = 0; j < 4; ++j) {
           const int cj = oy + j, ck = oz + k;
-          const RowWeights w = ws.row(cj, ck);
-          const v8 c = cs.at(cj, ck);
-          const v8 l = w.l * (cs.left(cj, ck) - c) * q, r = w.r * (cs.right(cj, ck) - c) * q;
-          const v8 side[2] = {w.d * (cs.below(cj, ck) - c) * q, w.u * (cs.above(cj, ck) - c) * q};
-          const v8 deep[2] = {w.b * (cs.behind(cj, ck) - c) * q, w.f * (cs.before(cj, ck) - c) * q};
+          const Plane<float> cp = cs.plane(ck);
+          const RowWeights w = ws.plane(ck).row(cj);
+          const v8 c = cp.at(cj);
+          // Open sides, where p is zero, pull as well: the anchor is shared out over the sides without a neighbour.
+          const v8 zero = splat(0), one = splat(1);
+          const auto none = [&](v8 weight) { return weight == zero ? one : zero; };
+          const v8 sides = ((none(w.l) + none(w.r)) + (none(w.d) + none(w.u))) + (none(w.b) + none(w.f));
+          const v8 share = w.anchor / (sides > one ? sides : one);
+          const auto lean = [&](v8 weight, v8 neighbour) { return (weight == zero ? -share * c : weight * (neighbour - c)) * q; };
+          const v8 l = lean(w.l, cp.left(cj)), r = lean(w.r, cp.right(cj));
+          const v8 side[2] = {lean(w.d, cp.below(cj)), lean(w.u, cp.above(cj))};
+          const v8 deep[2] = {lean(w.b, cp.behind(cj)), lean(w.f, cp.before(cj))};
           const v8 cl = c + l, cr = c + r;
           // Left and right children of the four coarse cells, interleaved along x.
           const v8 both = ox ? __builtin_shufflevector(cl, cr, 4, 12, 5, 13, 6, 14, 7, 15)
@@ -207,7 +246,9 @@ struct PoissonSolver::Parts {
     level.restrict_to(*levels[l + 1]);
     v_cycle(l + 1);
     level.prolong_from(*levels[l + 1]);
-    level.smooth_after();
+    level.sweep(level.irregular, 1), level.sweep(level.irregular, 0);
+    level.sweep(1);
+    if (l) level.sweep(0);  // on the finest level the last sweep is done together with the products that follow
   }
 
   /// Takes the mean of r out of every pocket that is not anchored.
@@ -253,7 +294,7 @@ struct PoissonSolver::Parts {
       for (int k = 0; k < 8; ++k)
         for (int j = 0; j < 8; ++j) {
           const int row = Around<float>::row(j, k);
-          const RowWeights w = ws.row(j, k);
+          const RowWeights w = ws.plane(k).row(j);
           const v8d here = load(c + row);
           const v8d left = __builtin_shufflevector(load(xm + row), here, 7, 8, 9, 10, 11, 12, 13, 14);
           const v8d right = __builtin_shufflevector(here, load(xp + row), 1, 2, 3, 4, 5, 6, 7, 8);
@@ -372,10 +413,19 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
   s.make_compatible(s.r);
   to_float();
   double zr_old = 0, alpha = 0;
-  double best = rr;
-  int stalled = 0;
+  // Rounding lets the residual that is carried along drift from the true one by about 1e-7 of where it
+  // began: after six digits it is computed anew, and the directions start over.
+  double rr_start = rr, best = rr;
+  int stalled = 0, since = 0;
   while (rr > target && report.iterations < max_iterations && stalled < 8) {
-    ++report.iterations;
+    if (rr < 1e-12 * rr_start) {
+      rr_start = s.residual(b);
+      s.make_compatible(s.r);
+      to_float();
+      for_blocks(g, [&](int i) { std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f); });
+      since = 0;
+    }
+    ++report.iterations, ++since;
     s.v_cycle(0);
     struct Dots {
       double zr = 0, zq = 0;
@@ -386,6 +436,7 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
     };
     const Dots dots = ordered_sum<Dots>(size_t(g.blocks()), [&](size_t n) {
       const int i = int(n) + first_block;
+      if (s.levels.size() > 1) fine.smooth_block<false>(i, 0);
       v8d zr{}, zq{};
       for (int c = 0; c < block_cells; c += 8) {
         const v8d z = widen(load(fine.x.block(i) + c));
@@ -394,7 +445,7 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
       return Dots{sum(zr), sum(zq)};
     });
     // Flexible direction: beta = z · (r - r_old) / (z_old · r_old), and r - r_old = -alpha q.
-    const double beta = report.iterations == 1 ? 0 : -alpha * dots.zq / zr_old;
+    const double beta = since == 1 ? 0 : -alpha * dots.zq / zr_old;
     zr_old = dots.zr;
     // p = z + beta p and q = A p = A z + beta q in one pass.
     const double pq = sum_blocks(g, [&](int i) {
@@ -405,18 +456,21 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
       float* q = s.q.block(i);
       const bool plain = fine.uniform[size_t(i)];
       v8d total{};
-      for (int k = 0; k < 8; ++k)
+      for (int k = 0; k < 8; ++k) {
+        const Plane<float> zp = zs.plane(k);
+        const PlaneWeights wp = ws.plane(k);
+#pragma GCC unroll 8
         for (int j = 0; j < 8; ++j) {
           const int row = Around<float>::row(j, k);
-          const v8 z = zs.at(j, k);
+          const v8 z = zp.at(j);
           // The differences are exact or nearly so in float; their sum cancels and needs double.
-          const v8 l = z - zs.left(j, k), r = z - zs.right(j, k), d = z - zs.below(j, k), u = z - zs.above(j, k), h = z - zs.behind(j, k),
-                   f = z - zs.before(j, k);
+          const v8 l = z - zp.left(j), r = z - zp.right(j), d = z - zp.below(j), u = z - zp.above(j), h = z - zp.behind(j),
+                   f = z - zp.before(j);
           v8d a;
           if (plain) {
             a = ((widen(l) + widen(r)) + (widen(d) + widen(u))) + (widen(h) + widen(f));
           } else {
-            const RowWeights w = ws.row(j, k);
+            const RowWeights w = wp.row(j);
             a = ((widen(w.l * l) + widen(w.r * r)) + (widen(w.d * d) + widen(w.u * u)) + (widen(w.b * h) + widen(w.f * f)) +
                  widen(w.anchor * z)) *
                 (1 / 255.0);
@@ -425,6 +479,7 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
           store(p + row, pn), store(q + row, narrow(qn));
           total += pn * qn;
         }
+      }
       return sum(total);
     });
     if (!(pq > 0)) break;

@@ -10,16 +10,22 @@ struct RowWeights {
   v8 l, r, d, u, b, f, anchor, sum;
 };
 
+struct PlaneWeights {
+  Plane<uint8_t> x, y, z;
+  const uint16_t* anchor;
+  [[gnu::always_inline]] RowWeights row(int j) const {
+    RowWeights w{x.at(j), x.right(j), y.at(j), y.above(j), z.at(j), z.before(j), load(anchor + j * 8), {}};
+    w.sum = ((w.l + w.r) + (w.d + w.u)) + ((w.b + w.f) + w.anchor);
+    return w;
+  }
+};
+
 struct BlockWeights {
   Around<uint8_t> x, y, z;
   const uint16_t* anchor;
   BlockWeights(const PoissonWeights& w, const int* around, int block)
       : x(w.x, around, block), y(w.y, around, block), z(w.z, around, block), anchor(w.anchor.block(block)) {}
-  RowWeights row(int j, int k) const {
-    RowWeights w{x.at(j, k), x.right(j, k), y.at(j, k), y.above(j, k), z.at(j, k), z.before(j, k), load(anchor + Around<float>::row(j, k)), {}};
-    w.sum = ((w.l + w.r) + (w.d + w.u)) + ((w.b + w.f) + w.anchor);
-    return w;
-  }
+  PlaneWeights plane(int k) const { return {x.plane(k), y.plane(k), z.plane(k), anchor + 64 * k}; }
 };
 
 }  // namespace pour

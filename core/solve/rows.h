@@ -42,6 +42,20 @@ inline v8 from_left(v8 left, v8 row) { return __builtin_shufflevector(left, row,
 /// [last seven of `row`, first of `right`]: what lies at x + 1.
 inline v8 from_right(v8 row, v8 right) { return __builtin_shufflevector(row, right, 1, 2, 3, 4, 5, 6, 7, 8); }
 
+/// One plane of rows of a block: loops over its eight rows are meant to be unrolled, so that which rows
+/// come from a neighbour is settled when compiling.
+template <class T>
+struct Plane {
+  const T *c, *xm, *xp, *ym, *yp, *zm, *zp;
+  v8 at(int y) const { return load(c + y * 8); }
+  v8 left(int y) const { return from_left(load(xm + y * 8), at(y)); }
+  v8 right(int y) const { return from_right(at(y), load(xp + y * 8)); }
+  v8 below(int y) const { return load(y > 0 ? c + (y - 1) * 8 : ym); }
+  v8 above(int y) const { return load(y < 7 ? c + (y + 1) * 8 : yp); }
+  v8 behind(int y) const { return load(zm + y * 8); }
+  v8 before(int y) const { return load(zp + y * 8); }
+};
+
 /// A block of a field and its six neighbours.
 template <class T>
 struct Around {
@@ -54,14 +68,10 @@ struct Around {
         yp(f.block(around[y_plus])),
         zm(f.block(around[z_minus])),
         zp(f.block(around[z_plus])) {}
-  static int row(int y, int z) { return (z * 8 + y) * 8; }
-  v8 at(int y, int z) const { return load(c + row(y, z)); }
-  v8 left(int y, int z) const { return from_left(load(xm + row(y, z)), at(y, z)); }
-  v8 right(int y, int z) const { return from_right(at(y, z), load(xp + row(y, z))); }
-  v8 below(int y, int z) const { return load(y > 0 ? c + row(y - 1, z) : ym + row(7, z)); }
-  v8 above(int y, int z) const { return load(y < 7 ? c + row(y + 1, z) : yp + row(0, z)); }
-  v8 behind(int y, int z) const { return load(z > 0 ? c + row(y, z - 1) : zm + row(y, 7)); }
-  v8 before(int y, int z) const { return load(z < 7 ? c + row(y, z + 1) : zp + row(y, 0)); }
+  static constexpr int row(int y, int z) { return (z * 8 + y) * 8; }
+  Plane<T> plane(int z) const {
+    return {c + 64 * z, xm + 64 * z, xp + 64 * z, ym + 64 * z + 56, yp + 64 * z, z > 0 ? c + 64 * (z - 1) : zm + 448, z < 7 ? c + 64 * (z + 1) : zp};
+  }
 };
 
 }  // namespace pour

@@ -1,0 +1,217 @@
+// Letters against the fonts' own outlines and CGAL.
+#include "shape/lettering.h"
+
+#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
+#include <CGAL/Polygon_mesh_processing/measure.h>
+#include <CGAL/Surface_mesh.h>
+#include <ft2build.h>
+#include FT_FREETYPE_H
+#include FT_OUTLINE_H
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "base/error.h"
+#include "shape/fonts.h"
+#include "shape/level_set.h"
+#include "shape/piece_shape.h"
+#include "shot/recipes.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
+using Surface = CGAL::Surface_mesh<Kernel::Point_3>;
+
+Surface to_cgal(const Mesh& m) {
+  Surface s;
+  std::vector<Surface::Vertex_index> v;
+  for (const Vec3f& p : m.points) v.push_back(s.add_vertex({p.x, p.y, p.z}));
+  for (const auto& t : m.triangles) s.add_face(v[size_t(t[0])], v[size_t(t[1])], v[size_t(t[2])]);
+  return s;
+}
+
+double total_area(const Outline& o) {
+  double a = 0;
+  for (const auto& p : o.parts) a += p.area();
+  return a;
+}
+
+/// Area of one glyph from its Bézier control points by Green's theorem, in font units squared.
+double glyph_area(const std::string& font, uint32_t character, double& cap_height) {
+  FT_Library lib;
+  FT_Face face;
+  FT_Init_FreeType(&lib);
+  const FontFile f = find_font(font);
+  FT_New_Face(lib, f.file.c_str(), f.face, &face);
+  FT_Load_Char(face, 'H', FT_LOAD_NO_SCALE);
+  cap_height = double(face->glyph->metrics.height);
+  FT_Load_Char(face, character, FT_LOAD_NO_SCALE);
+  struct Sum {
+    double area = 0;
+    FT_Vector at{}, start{};
+    static double cross(const FT_Vector& a, const FT_Vector& b) { return double(a.x) * double(b.y) - double(b.x) * double(a.y); }
+    void line(const FT_Vector& p) { area += cross(at, p) / 2, at = p; }
+  } sum;
+  const FT_Outline_Funcs funcs{
+      [](const FT_Vector* p, void* s) {
+        auto& t = *static_cast<Sum*>(s);
+        if (t.at.x != t.start.x || t.at.y != t.start.y) t.line(t.start);
+        t.at = t.start = *p;
+        return 0;
+      },
+      [](const FT_Vector* p, void* s) {
+        static_cast<Sum*>(s)->line(*p);
+        return 0;
+      },
+      [](const FT_Vector* c, const FT_Vector* p, void* s) {
+        auto& t = *static_cast<Sum*>(s);
+        // ∮ ½ (x dy - y dx) over a quadratic: (2 a×c + 2 c×p + a×p) / 6.
+        t.area += (2 * Sum::cross(t.at, *c) + 2 * Sum::cross(*c, *p) + Sum::cross(t.at, *p)) / 6;
+        t.at = *p;
+        return 0;
+      },
+      [](const FT_Vector* c, const FT_Vector* d, const FT_Vector* p, void* s) {
+        auto& t = *static_cast<Sum*>(s);
+        // The same over a cubic: (6 a×c + 3 a×d + a×p + 3 c×d + 3 c×p + 6 d×p) / 20.
+        t.area += (6 * Sum::cross(t.at, *c) + 3 * Sum::cross(t.at, *d) + Sum::cross(t.at, *p) + 3 * Sum::cross(*c, *d) + 3 * Sum::cross(*c, *p) +
+                   6 * Sum::cross(*d, *p)) /
+                  20;
+        t.at = *p;
+        return 0;
+      },
+      0, 0};
+  FT_Outline_Decompose(&face->glyph->outline, &funcs, &sum);
+  sum.line(sum.start);
+  FT_Done_Face(face);
+  FT_Done_FreeType(lib);
+  return std::abs(sum.area);
+}
+
+Outline letters(const std::string& text, const std::string& font = "League Spartan Bold") { return outline_text(text, {.font = font, .letter_size = 0.1}); }
+
+}  // namespace
+
+TEST(Lettering, AreaIsTheFontsOwn) {
+  // Letters whose contours do not overlap, so that the union changes nothing.
+  for (const char* font : {"League Spartan Bold", "Inter Bold"})
+    for (const char c : std::string("HOABLDRK")) {
+      double cap = 0;
+      const double units = glyph_area(font, uint32_t(c), cap);
+      const Outline o = letters(std::string(1, c), font);
+      // The font's stated capital height may differ from that of H by a unit or two; the width of the scale is taken from H itself.
+      const Outline h = letters("H", font);
+      double low = 1e9, high = -1e9;
+      for (const Vec3d& p : h.parts[0].outer.points) low = std::min(low, p.y), high = std::max(high, p.y);
+      const double metre = (high - low) / cap;
+      EXPECT_NEAR(total_area(o), units * metre * metre, 0.002 * units * metre * metre) << font << " " << c;
+    }
+}
+
+TEST(Lettering, CountersAccentsAndDots) {
+  EXPECT_EQ(letters("O").parts.size(), 1u);
+  EXPECT_EQ(letters("O").parts[0].holes.size(), 1u);
+  EXPECT_EQ(letters("B").parts[0].holes.size(), 2u);
+  EXPECT_EQ(letters("ODDLARK").parts.size(), 7u);
+  EXPECT_EQ(letters("i").parts.size(), 2u) << "the dot is a part of its own";
+  EXPECT_EQ(letters("É").parts.size(), 2u);
+  EXPECT_EQ(letters("E\u0301").parts.size(), 2u) << "a combining accent is placed by the font";
+  EXPECT_NEAR(total_area(letters("E\u0301")), total_area(letters("É")), 0.02 * total_area(letters("É")));
+}
+
+TEST(Lettering, JoinedScriptsAreUnited) {
+  const Outline o = letters("lemon", "KaushanScript-Regular");
+  EXPECT_LT(o.parts.size(), 5u) << "letters that touch become one vessel";
+  double separate = 0;
+  for (const char* c : {"l", "e", "m", "o", "n"}) separate += total_area(letters(c, "KaushanScript-Regular"));
+  EXPECT_LT(total_area(o), separate) << "overlaps count once";
+}
+
+TEST(Lettering, RightToLeftAndCjk) {
+  const std::string hebrew = font_with({0x5D0, 0x5D5}), arabic = font_with({0x628, 0x633}), cjk = font_with({0x6C34});
+  ASSERT_FALSE(hebrew.empty() || arabic.empty() || cjk.empty()) << "the test packages bring fonts for these scripts";
+  // Alef is broad, vav is a thin stroke: written alef, vav, the vav stands on the left.
+  const Outline pair = letters("\u05D0\u05D5", hebrew);
+  const auto width = [](const Outline::Part& p) {
+    Box b;
+    for (const Vec3d& v : p.outer.points) b.add(v);
+    return b.size().x;
+  };
+  EXPECT_LT(width(pair.parts.front()), width(pair.parts.back()));
+  // Beh and seen join: one body, and the dot below.
+  EXPECT_EQ(letters("\u0628\u0633", arabic).parts.size(), 2u);
+  EXPECT_GE(letters("\u6C34", cjk).parts.size(), 1u);
+  // Numbers inside right-to-left text still run left to right: the 1 stands left of the 2.
+  EXPECT_NO_THROW(letters("\u05D0 12", hebrew));
+}
+
+TEST(Lettering, SolidsAreClosedOrientedAndOfTheRightVolume) {
+  for (const char* font : {"League Spartan Bold", "Inter Regular", "Lobster Two Bold Italic", "KaushanScript-Regular"})
+    for (const double bevel : {0.0, 0.002, 0.02}) {
+      const Outline o = letters("OBÅk&8", font);
+      const auto meshes = extrude(o, 0.04, bevel);
+      ASSERT_EQ(meshes.size(), o.parts.size());
+      for (size_t i = 0; i < meshes.size(); ++i) {
+        const Surface s = to_cgal(meshes[i]);
+        ASSERT_EQ(s.number_of_faces(), meshes[i].triangles.size()) << font << " bevel " << bevel << ": CGAL takes every face as manifold";
+        EXPECT_TRUE(CGAL::is_closed(s)) << font << " bevel " << bevel;
+        const double volume = CGAL::to_double(CGAL::Polygon_mesh_processing::volume(s));
+        EXPECT_GT(volume, 0) << "outward oriented";
+        EXPECT_NEAR(volume, meshes[i].volume(), 1e-4 * volume);
+        const double prism = o.parts[i].area() * 0.04;
+        if (bevel == 0)
+          EXPECT_NEAR(volume, prism, 1e-4 * prism);
+        else
+          EXPECT_LT(volume, prism);
+      }
+    }
+}
+
+TEST(Lettering, BevelVolumeOfASquareIsTheIntegral) {
+  // A square of side a, rounded over b at both ends with a quarter circle: the side at depth t below the
+  // front is a - 2 b (1 - sqrt(1 - (1 - t/b)²)). Compared with the exact integral; the bevel has four steps.
+  Outline o;
+  const double a = 0.05, b = 0.01, depth = 0.04;
+  o.parts.push_back({{{{0, 0, 0}, {a, 0, 0}, {a, a, 0}, {0, a, 0}}}, {}});
+  double exact = a * a * (depth - 2 * b);
+  for (int i = 0; i < 20000; ++i) {
+    const double t = (i + 0.5) / 20000, side = a - 2 * b * (1 - std::sqrt(1 - (1 - t) * (1 - t)));
+    exact += 2 * side * side * b / 20000;
+  }
+  EXPECT_NEAR(extrude(o, depth, b)[0].volume(), exact, 0.01 * exact);
+}
+
+TEST(Lettering, MissingThingsAreNamed) {
+  const auto fault = [](auto f) -> std::string {
+    try {
+      f();
+    } catch (const Fault& e) {
+      return e.what();
+    }
+    return "";
+  };
+  EXPECT_THAT(fault([] { letters(""); }), HasSubstr("no text"));
+  EXPECT_THAT(fault([] { letters("\u6C34"); }), testing::AllOf(HasSubstr("has no “\u6C34”"), HasSubstr("has it")));
+  EXPECT_THAT(fault([] { letters("A", "League Spartn Bold"); }), HasSubstr("League Spartan Bold"));
+  EXPECT_THAT(fault([] { letters("\xff\xfe"); }), HasSubstr("UTF-8"));
+  EXPECT_THAT(fault([] { letters(std::string(501, 'a')); }), HasSubstr("500"));
+}
+
+TEST(Lettering, SeedsLieInsideWithRoom) {
+  for (const ShapePart& part : piece_parts(recipes().front().make().pieces[0])) {
+    const LevelSet set(part.mesh, 0.001);
+    for (int i = 0; i < 3; ++i) {
+      EXPECT_LT(set.distance(part.seed[i]), -0.0009) << "place " << i;
+      EXPECT_GT(part.seed_room[i], 0.003);
+    }
+    EXPECT_LE(part.seed[0].y, part.seed[1].y + 1e-6) << "low is below the centre";
+  }
+}
+
+TEST(LevelSet, DistancesOfABall) {
+  const LevelSet set(ball_mesh(0.05), 0.002);
+  for (const double r : {0.046, 0.05, 0.054})
+    for (const Vec3d& d : {Vec3d{1, 0, 0}, Vec3d{0.6, 0.8, 0}, Vec3d{0.48, 0.6, 0.64}})
+      EXPECT_NEAR(set.distance(d * r), r - 0.05, 2e-4) << r;
+}

@@ -1,0 +1,169 @@
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "check/checks.h"
+#include "shot/describe.h"
+#include "shot/recipes.h"
+#include "shot/shot_file.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+std::string fault_of(const std::string& text) {
+  try {
+    shot_from_json(text, "a.pour");
+  } catch (const Fault& f) {
+    EXPECT_EQ(f.blame, Blame::shot);
+    return f.what();
+  }
+  return "";
+}
+
+std::string with(const std::function<void(nlohmann::json&)>& change) {
+  nlohmann::json j = nlohmann::json::parse(shot_to_json(recipes().front().make()));
+  change(j);
+  return j.dump();
+}
+
+}  // namespace
+
+TEST(Shot, EveryRecipeSurvivesTheFile) {
+  for (const Recipe& r : recipes()) {
+    const Shot shot = r.make();
+    EXPECT_EQ(shot_from_json(shot_to_json(shot), "x"), shot) << r.key;
+  }
+}
+
+TEST(Shot, EverySettingIsReadBackFromItsOwnText) {
+  Shot shot = find_recipe("around-a-word").make();
+  for (const std::string& path : setting_paths(shot)) {
+    const Setting s = find_setting(shot, path);
+    const std::string text = to_text(s);
+    EXPECT_NO_THROW(from_text(s, text, path)) << path << " = " << text;
+    EXPECT_EQ(to_text(find_setting(shot, path)), text) << path;
+    EXPECT_FALSE(s.help.empty()) << path;
+    EXPECT_LE(s.low, s.high) << path;
+  }
+}
+
+TEST(Shot, BadFilesAreExplained) {
+  EXPECT_THAT(fault_of("{ \"easy_pour\": 1, "), HasSubstr("line 1"));
+  EXPECT_THAT(fault_of("[]"), HasSubstr("not an Easy Pour shot"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["easy_pour"] = 99; })), HasSubstr("newer Easy Pour"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravty"] = 1; })), HasSubstr("Did you mean “gravity”"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravity"] = nullptr; })), HasSubstr("should be a number"));  // what NaN becomes in JSON
+  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravity"] = 1e9; })), HasSubstr("out of range"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["frames"] = 0; })), HasSubstr("out of range"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["frames"] = 2.5; })), HasSubstr("whole number"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["run"]["detail"] = "superb"; })), HasSubstr("draft, medium, final, custom"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["pieces"][0].erase("id"); })), HasSubstr("has no id"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["pieces"].push_back(j["pieces"][0]); })), HasSubstr("two entries"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["smokes"][0]["pour"] = {40, 1}; })), HasSubstr("first one first"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["look"] = 7; })), HasSubstr("braces"));
+}
+
+TEST(Shot, EveryCutOffFileIsExplainedAndNeverCrashes) {
+  const std::string whole = shot_to_json(recipes().front().make());
+  for (size_t n = 0; n + 2 < whole.size(); n += 13) EXPECT_NE(fault_of(whole.substr(0, n)), "") << n;
+}
+
+TEST(Shot, SettingsByPath) {
+  Shot s = recipes().front().make();
+  from_text(find_setting(s, "forces.gravity"), "1 g", "g");
+  EXPECT_DOUBLE_EQ(s.forces.gravity, 9.80665);
+  from_text(find_setting(s, "smokes.mint.pour"), "3-17", "p");
+  EXPECT_EQ(s.smokes[0].pour, (FrameRange{3, 17}));
+  from_text(find_setting(s, "pieces.word.position"), "1 m, 2cm, 0", "p");
+  EXPECT_EQ(s.pieces[0].position, (Vec3d{1, 0.02, 0}));
+  EXPECT_THROW(from_text(find_setting(s, "smokes.mint.pour"), "17-3", "p"), Fault);
+  EXPECT_THROW(from_text(find_setting(s, "film.frames"), "0", "f"), Fault);
+  try {
+    find_setting(s, "smokes.mint.denisty_rate");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.mend, HasSubstr("smokes.mint.density_rate"));
+  }
+}
+
+TEST(Shot, ColoursFollowTheStandard) {
+  // IEC 61966-2-1: the code value 188 of 255 is linear 0.5029 (from memory of the standard's formula).
+  Shot s = recipes().front().make();
+  from_text(find_setting(s, "look.background"), "#bcbcbc", "c");
+  EXPECT_NEAR(s.look.background.r, 0.5029, 1e-4);
+}
+
+TEST(Shot, SaysWhatChanged) {
+  const Shot a = recipes().front().make();
+  Shot b = a;
+  b.gas.heat_lift = 0.4;
+  b.smokes.push_back({.id = "extra", .name = "Extra"});
+  const auto list = changes(a, b);
+  ASSERT_EQ(list.size(), 2u);
+  EXPECT_EQ(list[0].text, "Extra is new");
+  EXPECT_EQ(list[1].text, "Lift by heat 1 → 0.4");
+  EXPECT_TRUE(changes(a, a).empty());
+  EXPECT_EQ(changes(b, a)[1].text, "Extra was removed");
+  EXPECT_FALSE(same_simulation(a, b));
+  b = a;
+  b.look.exposure = 1, b.camera.yaw = 1, b.title = "else";
+  EXPECT_TRUE(same_simulation(a, b));
+}
+
+TEST(Shot, SavingIsWholeOrNotAtAll) {
+  const fs::path folder = fs::path(testing::TempDir()) / "save";
+  fs::create_directories(folder);
+  save_shot(recipes().front().make(), folder / "a.pour");
+  EXPECT_EQ(load_shot(folder / "a.pour"), recipes().front().make());
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder), fs::directory_iterator{}), 1) << "nothing is left beside it";
+  EXPECT_THROW(save_shot(Shot{}, folder / "no such folder" / "a.pour"), Fault);
+  EXPECT_THROW(load_shot(folder / "missing.pour"), Fault);
+  fs::remove_all(folder);
+}
+
+namespace {
+std::vector<Check> checks_of(const std::function<void(Shot&)>& change) {
+  Shot s = recipes().front().make();
+  change(s);
+  return check_shot(s, ".");
+}
+}  // namespace
+
+TEST(Checks, TheDemoIsFine) {
+  for (const Check& c : checks_of([](Shot&) {})) ADD_FAILURE() << c.title << ": " << c.text;
+}
+
+TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
+  const std::pair<const char*, std::function<void(Shot&)>> cases[] = {
+      {"Mint smoke never pours", [](Shot& s) { s.smokes[0].pour = {500, 600}; }},
+      {"Mint smoke is not seen", [](Shot& s) { s.smokes[0].density_rate = 0; }},
+      {"The smoke will not move", [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.smokes[0].speed = 0; }},
+      {"The smoke stays dark", [](Shot& s) { s.look.key_strength = s.look.rim_strength = 0; }},
+      {"Lettering is thinner than two cells", [](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = 0.02; }},
+      {"Run", [](Shot& s) { s.run.fit_bounds = false, s.run.bounds_center = {5, 5, 5}; }},
+      {"Lettering sticks out of the bounds", [](Shot& s) { s.run.fit_bounds = false, s.run.bounds_size = {0.2, 1, 1}; }},
+      {"Run", [](Shot& s) { s.pieces[0].text = std::string(400, 'M'), s.pieces[0].letter_size = 25, s.run.detail = Detail::custom, s.run.cell_size = 0.01; }},
+      {"Piece “Lettering”: Lettering", [](Shot& s) { s.pieces[0].text = "  "; }},
+      {"Fluid", [](Shot& s) { s.smokes.clear(); }},
+      {"Smoke “Mint smoke”", [](Shot& s) { s.smokes[0].from = SourceKind::piece; }},
+  };
+  for (const auto& [title, change] : cases) {
+    const auto found = checks_of(change);
+    const Check* match = nullptr;
+    for (const Check& c : found)
+      if (c.title == title) match = &c;
+    ASSERT_TRUE(match) << title << ", got " << (found.empty() ? "nothing" : found.front().title);
+    EXPECT_FALSE(match->text.empty());
+    if (!match->fix) continue;
+    Shot mended = recipes().front().make();
+    change(mended);
+    match->fix(mended);
+    for (const Check& c : check_shot(mended, ".")) EXPECT_NE(c.title, title) << "after the fix";
+  }
+}
