@@ -421,7 +421,7 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
 }
 
 std::vector<Mesh> extrude(const Outline& outline, double depth, double bevel) {
-  bevel = std::min(bevel, depth / 2);
+  bevel = std::min(bevel, 0.48 * depth);  // some side wall stays, so that front and back never touch
   constexpr int steps = 4;
   std::vector<Mesh> out(outline.parts.size());
   for (size_t part = 0; part < out.size(); ++part) {
@@ -476,13 +476,6 @@ std::vector<Mesh> extrude(const Outline& outline, double depth, double bevel) {
         mesh.triangles.push_back({b, a + n, b + n});
       }
       first += path.size();
-    }
-    // A letter whose bevel is half its depth has no side wall: its two rims are one.
-    if (z[0] <= 0) {
-      for (auto& t : mesh.triangles)
-        for (int& v : t)
-          if (v >= n && std::find(front[0].begin(), front[0].end(), v - n) != front[0].end()) v -= n;
-      std::erase_if(mesh.triangles, [](const auto& t) { return t[0] == t[1] || t[1] == t[2] || t[2] == t[0]; });
     }
   }
   return out;

@@ -1,0 +1,215 @@
+// The whole way through easy-pour-cli, as a script or a render farm takes it, with other programs reading what it wrote.
+#include <OpenImageIO/imageio.h>
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <fstream>
+#include <thread>
+
+#include "base/file.h"
+#include "run/frame_file.h"
+#include "run/run_folder.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+struct Result {
+  int code;
+  std::string out;  // both streams
+};
+
+Result shell(const std::string& command) {
+  FILE* pipe = popen((command + " 2>&1").c_str(), "r");
+  Result r{-1, ""};
+  char b[4096];
+  for (size_t n; (n = fread(b, 1, sizeof b, pipe)) > 0;) r.out.append(b, n);
+  const int status = pclose(pipe);
+  r.code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+  return r;
+}
+
+class Cli : public testing::Test {
+ protected:
+  fs::path folder = fs::path(testing::TempDir()) / ("cli" + std::to_string(getpid()));
+  void SetUp() override {
+    fs::remove_all(folder);
+    fs::create_directories(folder);
+  }
+  void TearDown() override {
+    shell("chmod -R u+w " + folder.string());
+    fs::remove_all(folder);
+  }
+  Result cli(const std::string& arguments) { return shell("cd " + folder.string() + " && " EASY_POUR_CLI " " + arguments); }
+  /// A small word that runs in seconds.
+  void make(const std::string& name = "a.pour", const std::string& more = "") {
+    const Result r = cli("new fill-a-word --text OI --out " + name + " --set run.detail=custom --set run.cell_size=4mm --set film.frames=16 " + more);
+    ASSERT_EQ(r.code, 0) << r.out;
+  }
+  std::string bytes(const std::string& run, int frame) {
+    char name[64];
+    std::snprintf(name, sizeof name, "frames/%06d.vdb", frame);
+    return read_whole(folder / run / name);
+  }
+};
+
+}  // namespace
+
+TEST_F(Cli, FromAWordToAVideo) {
+  make();
+  const Result run = cli("run a.pour --progress json");
+  ASSERT_EQ(run.code, 0) << run.out;
+  EXPECT_THAT(run.out, HasSubstr("\"frame\":16,\"of\":16"));
+  EXPECT_THAT(run.out, HasSubstr("\"state\":\"done\""));
+
+  // A table with a line for each frame whose ledger adds up.
+  const Result table = cli("measure a.runs/001");
+  EXPECT_THAT(table.out, testing::StartsWith("frame,time_s,cells,particles,poured,decayed,drained,left,numeric,in_shot,centroid_x,centroid_y,"
+                                             "centroid_z,max_speed,kinetic_energy,max_divergence,solver_iterations,substeps,wall_s,peak_rss\n"));
+  EXPECT_EQ(std::count(table.out.begin(), table.out.end(), '\n'), 17);
+  const pour::Run r = load_run(folder / "a.runs/001");
+  const Ledger& l = r.frames.back().ledger;
+  EXPECT_GT(l.in_shot, 0);
+  EXPECT_LT(std::abs(l.gap()), 1e-6 * l.poured);
+  EXPECT_LT(std::abs(l.numeric), 0.01 * l.poured) << "at most a hundredth may be the scheme's own";
+
+  // vdb_print (openvdb-tools) reads the frames.
+  const Result vdb = shell("vdb_print -l " + (folder / "a.runs/001/frames/000016.vdb").string());
+  for (const char* grid : {"density", "temperature", "color", "velocity"}) EXPECT_THAT(vdb.out, HasSubstr(grid)) << vdb.out;
+
+  // ffprobe reads the video: frames, size, rate, codec.
+  ASSERT_EQ(cli("deliver a.runs/001 --video a.mp4 --size 320x180").code, 0);
+  const Result probe = shell("ffprobe -v error -count_frames -show_entries stream=codec_name,width,height,r_frame_rate,nb_read_frames,pix_fmt -of csv=p=0 " +
+                             (folder / "a.mp4").string());
+  EXPECT_EQ(probe.out, "h264,320,180,yuv420p,24/1,16\n");
+
+  // OpenImageIO reads the pictures.
+  ASSERT_EQ(cli("picture a.pour --frames 15-16 --size 320x180 --out pics").code, 0);
+  const auto image = OIIO::ImageInput::open((folder / "pics/a.000016.png").string());
+  ASSERT_TRUE(image);
+  EXPECT_EQ(image->spec().width, 320);
+  EXPECT_EQ(image->spec().height, 180);
+  EXPECT_EQ(image->spec().nchannels, 3);
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder / "pics"), fs::directory_iterator{}), 2);
+}
+
+TEST_F(Cli, KilledAndResumedIsTheSameToTheBitAtAnyThreadCount) {
+  make();
+  ASSERT_EQ(cli("run a.pour --threads 1").code, 0);
+  // The same again, killed without warning once a checkpoint and a few frames are there.
+  const pid_t child = fork();
+  if (child == 0) {
+    if (chdir(folder.c_str())) _exit(9);
+    freopen("/dev/null", "w", stdout);
+    execl(EASY_POUR_CLI, EASY_POUR_CLI, "run", "a.pour", "--threads", "2", nullptr);
+    _exit(9);
+  }
+  const fs::path second = folder / "a.runs/002";
+  for (int i = 0; i < 3000; ++i) {
+    if (fs::exists(second / "checkpoint") && fs::exists(second / "frames/000005.vdb")) break;
+    std::this_thread::sleep_for(std::chrono::milliseconds(10));
+  }
+  kill(child, SIGKILL);
+  int status = 0;
+  waitpid(child, &status, 0);
+  ASSERT_TRUE(WIFSIGNALED(status)) << "it was over before it could be killed";
+  ASSERT_FALSE(fs::exists(second / "frames/000016.vdb"));
+  const Result resumed = cli("run a.pour --resume --threads 2");
+  ASSERT_EQ(resumed.code, 0) << resumed.out;
+  for (int f = 1; f <= 16; ++f) EXPECT_EQ(bytes("a.runs/001", f), bytes("a.runs/002", f)) << "frame " << f;
+  const pour::Run a = load_run(folder / "a.runs/001"), b = load_run(second);
+  ASSERT_EQ(a.frames.size(), b.frames.size());
+  for (size_t i = 0; i < a.frames.size(); ++i) EXPECT_EQ(a.frames[i].ledger.in_shot, b.frames[i].ledger.in_shot) << i;
+  EXPECT_EQ(b.state, RunState::done);
+}
+
+TEST_F(Cli, AFullDiskKeepsWholeFrames) {
+  make();
+  // The largest file this process may write stands in for the disk: a frame or checkpoint hits it in mid-run.
+  const Result r = shell("cd " + folder.string() + " && trap '' XFSZ && ulimit -f 40 && " EASY_POUR_CLI " run a.pour");
+  EXPECT_EQ(r.code, 3) << r.out;
+  EXPECT_THAT(r.out, HasSubstr("could not be written"));
+  const pour::Run run = load_run(folder / "a.runs/001");
+  EXPECT_EQ(run.state, RunState::failed);
+  EXPECT_THAT(run.message, HasSubstr("could not be written"));
+  for (const FrameRecord& f : run.frames) EXPECT_NO_THROW(read_frame(run.frame_file(f.frame))) << f.frame;
+  for (const auto& e : fs::recursive_directory_iterator(folder / "a.runs")) EXPECT_THAT(e.path().filename().string(), testing::Not(testing::StartsWith(".writing")));
+  EXPECT_EQ(cli("run a.pour --resume").code, 0) << "with room again it goes on";
+}
+
+TEST_F(Cli, SettingsAreSetAndShown) {
+  make();
+  EXPECT_EQ(cli("set a.pour forces.gravity=0 smokes.mint.heat=35°C pieces.word.depth='3 cm'").code, 0);
+  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n");
+  EXPECT_EQ(cli("show a.pour pieces.word.depth").out, "pieces.word.depth = 3 cm\n");
+  const Result wrong = cli("set a.pour forces.gravty=0");
+  EXPECT_EQ(wrong.code, 1);
+  EXPECT_THAT(wrong.out, HasSubstr("forces.gravity"));
+  EXPECT_EQ(cli("set a.pour forces.gravity=heavy").code, 1);
+  EXPECT_EQ(cli("set a.pour forces.gravity").code, 2);
+  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n") << "a refused change changes nothing";
+}
+
+TEST_F(Cli, FaultsHaveTheirCodes) {
+  EXPECT_EQ(cli("").code, 2);
+  EXPECT_EQ(cli("fly").code, 2);
+  EXPECT_EQ(cli("new fill-a-wrd --out b.pour").code, 2);
+  EXPECT_EQ(cli("run missing.pour").code, 1);
+  EXPECT_EQ(cli("new fill-a-word --text '' --out b.pour").code, 1);
+  EXPECT_EQ(cli("new fill-a-word --font 'No Such Font' --out b.pour").code, 1);
+  EXPECT_FALSE(fs::exists(folder / "b.pour"));
+  EXPECT_EQ(cli("new fill-a-word --out /no/such/folder/b.pour").code, 3);
+  make();
+  EXPECT_EQ(cli("run a.pour --frames 9-3").code, 2);
+  EXPECT_EQ(cli("run a.pour --resume").code, 1) << "nothing was left unfinished";
+  EXPECT_EQ(cli("measure a.pour").code, 1) << "no run yet";
+  EXPECT_EQ(cli("picture a.runs/001 --out p").code, 1);
+  EXPECT_FALSE(fs::exists(folder / "a.runs")) << "a run that can't start leaves nothing behind";
+  std::ofstream(folder / "bad.pour") << "{ not a shot";
+  const Result bad = cli("run bad.pour");
+  EXPECT_EQ(bad.code, 1);
+  EXPECT_THAT(bad.out, HasSubstr("bad.pour"));
+  // Ten kilometres of text: refused before anything is computed, with a size that would do.
+  EXPECT_EQ(cli("set a.pour pieces.word.letter_size='100 m' pieces.word.text=" + std::string(90, 'M')).code, 0);
+  const Result far = cli("run a.pour --cell 5mm");
+  EXPECT_EQ(far.code, 1);
+  EXPECT_THAT(far.out, HasSubstr("Use cells of"));
+}
+
+TEST_F(Cli, TornAndMissingFramesAreNamed) {
+  make();
+  ASSERT_EQ(cli("run a.pour --frames 1-6").code, 0);
+  const fs::path frame = folder / "a.runs/001/frames/000004.vdb";
+  fs::resize_file(frame, fs::file_size(frame) / 3);
+  Result r = cli("picture a.runs/001 --frames 4-4 --size 160x90 --out p");
+  EXPECT_EQ(r.code, 1);
+  EXPECT_THAT(r.out, HasSubstr("000004.vdb"));
+  fs::remove(frame);
+  r = cli("deliver a.runs/001 --video v.mp4 --frames 1-6 --size 160x90");
+  EXPECT_EQ(r.code, 1);
+  EXPECT_THAT(r.out, testing::AllOf(HasSubstr("000004.vdb"), HasSubstr("1-3")));
+  EXPECT_FALSE(fs::exists(folder / "v.mp4"));
+  fs::resize_file(folder / "a.runs/001/checkpoint", 100);
+  EXPECT_EQ(cli("run a.pour --resume").code, 1);
+}
+
+TEST_F(Cli, EveryRecipeRuns) {
+  for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
+    ASSERT_EQ(cli(std::string("new ") + recipe + " --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm").code, 0);
+    const Result r = cli("run r.pour");
+    EXPECT_EQ(r.code, 0) << recipe << r.out;
+    const auto runs = list_runs(folder / "r.pour");
+    ASSERT_FALSE(runs.empty());
+    EXPECT_GT(runs.front().frames.back().ledger.in_shot, 0) << recipe;
+    EXPECT_LT(std::abs(runs.front().frames.back().ledger.gap()), 1e-5 * runs.front().frames.back().ledger.poured) << recipe;
+    fs::remove_all(folder / "r.runs");
+  }
+}
+
+TEST_F(Cli, TheReferenceOfSettingsIsUpToDate) {
+  EXPECT_EQ(cli("settings").out, read_whole(fs::path(EASY_POUR_SOURCE) / "docs/settings.md")) << "easy-pour-cli settings > docs/settings.md";
+}
