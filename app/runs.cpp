@@ -106,6 +106,7 @@ void Runs::read_lines() {
     } else if (line.contains("frame")) {
       current_frame_ = line["frame"].toInt();
       seconds_left_ = line["seconds_left"].toDouble();
+      if (!chosen()) reload();
       for (Run& r : runs_)
         if (QString::fromStdString(r.name()) == chosen_) try {
             r = load_run(r.folder);

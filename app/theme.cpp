@@ -29,7 +29,7 @@ void apply_theme(QApplication& app, bool dark) {
   if (dark)
     current = {"#232726", "#1C201F", "#3A403E", "#E9ECE9", "#9BA5A1", "#4DB6AC", "#24403D", "#E58A62", "#D9B25E", "#3A3320", "#E07A6A", "#97BD74", "#0E1817", true};
   else
-    current = {"#FBFAF7", "#F3F1EC", "#DDD8CD", "#23302F", "#66716D", "#0E6B66", "#E3EFEC", "#D9663B", "#8A661A", "#F8EED6", "#B0412F", "#4E7331", "#FFFFFF", false};
+    current = {"#FBFAF7", "#F3F1EC", "#DDD8CD", "#23302F", "#5F6A66", "#0E6B66", "#E3EFEC", "#D9663B", "#8A661A", "#F8EED6", "#B0412F", "#4E7331", "#FFFFFF", false};
   app.setStyle(QStyleFactory::create("Fusion"));
   const Theme& t = current;
   QPalette p;

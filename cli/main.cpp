@@ -76,6 +76,7 @@ void run_shot(const Options& o) {
     const Scene scene(shot);  // before anything is made on disk
     run = create_run(o.file, shot);
     run->first_frame = frames.first, run->last_frame = frames.last;
+    save_run(*run);  // whoever is told of the run finds it
   }
   const bool as_json = o.progress == "json";
   const auto say = [&](const nlohmann::ordered_json& j) { std::cout << j.dump() << std::endl; };

@@ -188,7 +188,11 @@ void Drawer::fill_runs() {
     words->addWidget(label(card, detail, nullptr));
     QStringList lines;
     if (i + 1 < all.size()) {
-      for (const Change& c : changes(all[i + 1].shot, r.shot)) lines << QString::fromStdString(c.text);
+      // A run does not depend on how it is looked at.
+      pour::Shot before = all[i + 1].shot;
+      before.look = r.shot.look, before.camera = r.shot.camera, before.title = r.shot.title;
+      before.film.width = r.shot.film.width, before.film.height = r.shot.film.height;
+      for (const Change& c : changes(before, r.shot)) lines << QString::fromStdString(c.text);
       if (lines.isEmpty()) lines << tr("Nothing changed");
     } else {
       lines << tr("First run of this shot");

@@ -37,6 +37,8 @@ QLineEdit* make_field(Document& document, const QString& path, const Setting& s,
   field->setAccessibleName(QString::fromStdString(s.name));
   field->setToolTip(QString::fromStdString(s.help));
   field->setObjectName(path);
+  // Once entered, keys belong to the window again: undo undoes the change, space plays.
+  QObject::connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus, Qt::QueuedConnection);
   QObject::connect(field, &QLineEdit::editingFinished, &document, [&document, path, field] {
     if (field->isModified()) {
       field->setModified(false);

@@ -83,6 +83,19 @@ std::string read_whole(const fs::path& file) {
   return out.str();
 }
 
+uint64_t checksum(std::string_view bytes) {
+  uint64_t h = 0xcbf29ce484222325u;
+  size_t i = 0;
+  for (; i + 8 <= bytes.size(); i += 8) {
+    uint64_t w;
+    std::memcpy(&w, bytes.data() + i, 8);
+    h = (h ^ w) * 0x100000001b3u;
+    h ^= h >> 29;
+  }
+  for (; i < bytes.size(); ++i) h = (h ^ static_cast<unsigned char>(bytes[i])) * 0x100000001b3u;
+  return h;
+}
+
 fs::path share_folder() {
   if (const char* set = std::getenv("EASY_POUR_SHARE")) return set;
   std::error_code error;

@@ -1,5 +1,6 @@
 // Files that either exist whole or not at all.
 #pragma once
+#include <cstdint>
 #include <filesystem>
 #include <functional>
 #include <string>
@@ -16,6 +17,9 @@ void write_whole(const fs::path& file, std::string_view bytes);
 
 /// The whole file. Throws Fault (Blame::shot) where it can't be read.
 std::string read_whole(const fs::path& file);
+
+/// Tells torn files from whole ones: FNV-1a over words with mixing; no protection against intent.
+uint64_t checksum(std::string_view bytes);
 
 /// Where the program's shared files (fonts, demo) are: beside the executable, then the installed place.
 fs::path share_folder();

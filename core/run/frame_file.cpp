@@ -32,6 +32,19 @@ typename Grid::Ptr make_grid(const char* name, double h, const typename Grid::Va
   return g;
 }
 
+// OpenVDB marks each file with a random id. Ours is made from the contents: equal frames are equal to the
+// byte, and a torn file is known before it is parsed.
+constexpr size_t id_at = 8 + 3 * 4 + 1, id_length = 36;
+constexpr const char* id_mark = "-4ea5-8000-";
+
+std::string id_for(std::string bytes) {
+  bytes.replace(id_at, id_length, std::string(id_length, '0'));
+  const uint64_t sum = checksum(bytes);
+  char id[64];
+  std::snprintf(id, sizeof id, "%08x-%04x%s%012x", unsigned(sum >> 32), unsigned(sum >> 16 & 0xffff), id_mark, unsigned(sum & 0xffff));
+  return id;
+}
+
 /// The bytes of an OpenVDB file. It is written to memory first: OpenVDB does not notice a full disk.
 std::string in_memory(const openvdb::GridCPtrVec& grids) {
   const int fd = memfd_create("frame", 0);
@@ -48,10 +61,7 @@ std::string in_memory(const openvdb::GridCPtrVec& grids) {
     throw;
   }
   ::close(fd);
-  // OpenVDB marks each file with a random id; a fixed one keeps equal frames equal to the byte.
-  constexpr size_t id_at = 8 + 3 * 4 + 1;
-  const std::string id = "00000000-0000-4000-8000-000000000000";
-  bytes.replace(id_at, id.size(), id);
+  bytes.replace(id_at, id_length, id_for(bytes));
   return bytes;
 }
 
@@ -99,6 +109,12 @@ SmokeVolume read_frame(const std::filesystem::path& file) {
     return shot_fault(file.string(), "can't be read as a frame of smoke: " + why + ".", "Run the shot again from this frame with “resume”.");
   };
   if (!std::filesystem::exists(file)) throw shot_fault(file.string(), "is missing.", "Run the shot again with “resume”.");
+  {
+    const std::string bytes = read_whole(file);
+    if (bytes.size() < id_at + id_length) throw torn("it breaks off");
+    const std::string id = bytes.substr(id_at, id_length);
+    if (id.find(id_mark) != std::string::npos && id != id_for(bytes)) throw torn("it breaks off or was changed");
+  }
   try {
     openvdb::io::File in(file.string());
     in.setCopyMaxBytes(0);

@@ -49,19 +49,6 @@ constexpr Column columns[] = {
 };
 #undef COLUMN
 
-uint64_t checksum(const std::string& bytes, size_t from) {  // FNV-1a over words, then over what remains
-  uint64_t h = 0xcbf29ce484222325u;
-  size_t i = from;
-  for (; i + 8 <= bytes.size(); i += 8) {
-    uint64_t w;
-    std::memcpy(&w, bytes.data() + i, 8);
-    h = (h ^ w) * 0x100000001b3u;
-    h ^= h >> 29;
-  }
-  for (; i < bytes.size(); ++i) h = (h ^ static_cast<unsigned char>(bytes[i])) * 0x100000001b3u;
-  return h;
-}
-
 auto fields(GasState& s) {
   return std::array<Floats*, 9>{&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
 }
@@ -200,7 +187,7 @@ void write_checkpoint(const Run& run, const GasState& state, const Ledger& ledge
   for (const Floats* f : fields(s))
     if (blocks) put(f->block(first_block), size_t(blocks) * block_cells * sizeof(float));
   const size_t head = sizeof checkpoint_magic - 1 + 8;
-  const uint64_t sum = checksum(bytes, head);
+  const uint64_t sum = checksum(std::string_view(bytes).substr(head));
   std::memcpy(bytes.data() + head - 8, &sum, 8);
   write_whole(run.folder / "checkpoint", bytes);
 }
@@ -215,7 +202,7 @@ Checkpoint read_checkpoint(const Run& run) {
   if (bytes.size() < head + 64 || bytes.compare(0, head - 8, checkpoint_magic) != 0) throw torn();
   uint64_t sum;
   std::memcpy(&sum, bytes.data() + head - 8, 8);
-  if (sum != checksum(bytes, head)) throw torn();
+  if (sum != checksum(std::string_view(bytes).substr(head))) throw torn();
   size_t at = head;
   const auto get = [&](void* p, size_t n) {
     if (at + n > bytes.size()) throw torn();

@@ -27,9 +27,10 @@ std::string text(const FcPattern* p, const char* key) {
   return FcPatternGetString(p, key, 0, &s) == FcResultMatch ? reinterpret_cast<const char*>(s) : "";
 }
 
+/// Family and style: what people call a font.
 std::string full_name(const FcPattern* p) {
-  std::string name = text(p, FC_FULLNAME);
-  return name.empty() ? text(p, FC_FAMILY) + " " + text(p, FC_STYLE) : name;
+  const std::string style = text(p, FC_STYLE);
+  return text(p, FC_FAMILY) + (style.empty() ? "" : " " + style);
 }
 
 }  // namespace
