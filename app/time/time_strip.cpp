@@ -166,6 +166,8 @@ void TimeStrip::paintEvent(QPaintEvent*) {
       note = tr("paused at %1").arg(done);
     else if (done < run->last_frame)
       note = tr("%1 of %2, stopped").arg(done).arg(run->last_frame);
+    else if (done < frames)
+      note = tr("frames %1 – %2").arg(run->first_frame).arg(done);
     p.setPen(t.quiet);
     p.drawText(QRectF(x_of(frames) + 14, y, right_gap - 16, lane_height), Qt::AlignVCenter | Qt::AlignLeft, note);
   }
@@ -174,7 +176,7 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     y = lane_y(i);
     if (y + lane_height > height() + 8) break;
     label(y, tr("%1 pours").arg(QString::fromStdString(s.name)));
-    const double x0 = x_of(s.pour.first), x1 = x_of(std::min(s.pour.last, frames) + (s.pour.last < frames ? 0.0 : 0.0));
+    const double x0 = x_of(s.pour.first), x1 = x_of(std::min(s.pour.last, frames));
     const QRectF bar(x0, y + 6, std::max(6.0, x1 - x0), lane_height - 12);
     const bool here = held_.lane == i && held_.grip != Grip::none;
     p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));

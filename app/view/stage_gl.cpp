@@ -181,7 +181,6 @@ void StageGl::upload() {
   if (smoke_ != uploaded_smoke_) {
     uploaded_smoke_ = smoke_;
     if (smoke_ && !smoke_->empty()) {
-      // One empty cell around it lets the edge fade out.
       const Vec3i n = smoke_->count;
       std::vector<uint16_t> texels(4 * size_t(n.x) * size_t(n.y) * size_t(n.z));
       for (size_t i = 0; i < texels.size(); i += 4) {
@@ -193,6 +192,7 @@ void StageGl::upload() {
       glBindTexture(GL_TEXTURE_3D, volume_);
       glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
       glTexImage3D(GL_TEXTURE_3D, 0, GL_RGBA16F, n.x, n.y, n.z, 0, GL_RGBA, GL_HALF_FLOAT, texels.data());
+      glPixelStorei(GL_UNPACK_ALIGNMENT, 4);  // as the painter that comes after expects it
       glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
       glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
       const float none[4] = {0, 0, 0, 0};

@@ -266,7 +266,7 @@ void Viewport::update_labels() {
   QString left, right;
   const Run* run = runs_.chosen();
   if (document_.stage() == Stage::set) {
-    left = tr("%n piece(s) · drag a ring to move a piece, drag the stage to look around", nullptr, int(document_.shot().pieces.size()));
+    left = tr("Drag a dot to move its piece, drag the stage to look around.");
     if (analyst_.now().ok) right = tr("cells of %1").arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length)));
   } else if (!run || run->frames.empty()) {
     left = runs_.state() == Runs::State::idle ? tr("No frames yet: press Run to let it flow.") : tr("Preparing the first frame …");

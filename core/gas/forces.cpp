@@ -132,6 +132,8 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
     });
     std::fill_n(size.block(outside_open), 2 * block_cells, 0.f);
     const float strength = float(dt * world.confinement_speed * h / world.confinement_length);
+    // It feeds on what it makes: no curl is driven harder than to its speed in one turnover.
+    const float most = float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length);
     Floats* force[3] = {&second_[0], &second_[1], &second_[2]};
     each_block(g, [&](int b) {
       const int* around = g.around(b);
@@ -139,7 +141,8 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
         Vec3f n{slope(size, around, b, c, 0), slope(size, around, b, c, 1), slope(size, around, b, c, 2)};
         const float l = length(n);
         const Vec3f w{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]};
-        const Vec3f pull = l > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / l), w) * strength : Vec3f{};
+        Vec3f pull = l > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / l), w) * strength : Vec3f{};
+        if (const float size = length(pull); size > most) pull = pull * (most / size);
         for (int a = 0; a < 3; ++a) force[a]->block(b)[c] = pull[a];
       }
     });

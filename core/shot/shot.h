@@ -52,13 +52,13 @@ struct Smoke {
   std::string source;  // id of the piece that pours, where from == piece
   SeedPlace seed_place = SeedPlace::low;
   double seed_size = 0.7;  // of the room that there is in the stroke
-  FrameRange pour{1, 40};
+  FrameRange pour{1, 96};
   PourMode mode = PourMode::adds;
-  double density_rate = 0.008, density = 0.004;
-  double heat = 20;
+  double density_rate = 0.02, density = 0.004;
+  double heat = 40;
   double speed = 0.15;
   Direction direction = Direction::outwards;
-  double patchiness = 0, patch_size = 0.02;
+  double patchiness = 0.5, patch_size = 0.01;
   Color color{0.33, 0.78, 0.58};
   bool operator==(const Smoke&) const = default;
 };
@@ -72,8 +72,8 @@ struct Gas {
 
 struct Forces {
   double gravity = 9.81;
-  double turbulence_speed = 0.08, turbulence_size = 0.05, turbulence_rate = 0.7;
-  double confinement_speed = 0.1, confinement_length = 0.01;
+  double turbulence_speed = 0.12, turbulence_size = 0.03, turbulence_rate = 0.7;
+  double confinement_speed = 0.08, confinement_length = 0.02;
   bool operator==(const Forces&) const = default;
 };
 
@@ -91,22 +91,22 @@ struct RunSettings {
 };
 
 struct Look {
-  double thickness = 12000;  // extinction, m²/kg
-  double glow = 0.5;
+  double thickness = 26000;  // extinction, m²/kg
+  double glow = 0.8;
   double key_strength = 1, key_yaw = -0.7, key_pitch = 0.7;
   Color key_color{1, 0.94, 0.86};
-  double rim_strength = 0.8, rim_yaw = 2.4, rim_pitch = 0.5;
+  double rim_strength = 1.6, rim_yaw = 2.4, rim_pitch = 0.5;
   Color rim_color{0.75, 0.9, 1};
-  Color background{0.055, 0.062, 0.062};
+  Color background{0.022, 0.03, 0.03};
   double exposure = 0;  // stops
-  double glass = 0.35;
+  double glass = 0.6;
   bool floor = true;
   bool operator==(const Look&) const = default;
 };
 
 struct Camera {
   Vec3d target{0, 0.14, 0};
-  double distance = 1.35, yaw = 0, pitch = 0.06;
+  double distance = 1.15, yaw = 0, pitch = 0.06;
   double focal = 0.050;  // on a frame 36 mm wide
   bool operator==(const Camera&) const = default;
 };

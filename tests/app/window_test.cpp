@@ -130,7 +130,7 @@ TEST_F(Window, TypesAnotherWordAndUndoesIt) {
 TEST_F(Window, BadValuesAreExplainedAndLoseNothing) {
   type("smokes.mint.density_rate", "a lot");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("not a number"));
-  EXPECT_EQ(find<QLineEdit>("smokes.mint.density_rate")->text(), "8 g/m³·s") << "the old value is back";
+  EXPECT_EQ(find<QLineEdit>("smokes.mint.density_rate")->text(), "20 g/m³·s") << "the old value is back";
   type("smokes.mint.heat", "9000");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("out of range"));
   EXPECT_DOUBLE_EQ(shot().smokes[0].heat, recipes().front().make().smokes[0].heat);
@@ -166,9 +166,9 @@ TEST_F(Window, SlidersMoveTheValueAsOneUndo) {
   ASSERT_TRUE(slider);
   slider->setFocus();
   for (int i = 0; i < 5; ++i) QTest::keyClick(slider, Qt::Key_Right);
-  EXPECT_GT(shot().smokes[0].heat, 20);
+  EXPECT_GT(shot().smokes[0].heat, 40);
   window->document().undo();
-  EXPECT_DOUBLE_EQ(shot().smokes[0].heat, 20);
+  EXPECT_DOUBLE_EQ(shot().smokes[0].heat, 40);
 }
 
 TEST_F(Window, PiecesAndSmokesComeAndGo) {
@@ -246,7 +246,7 @@ TEST_F(Window, RunsShowsAndDelivers) {
   ASSERT_TRUE(card);
   QString words;
   for (const auto* l : card->findChildren<QLabel*>()) words += l->text() + "\n";
-  EXPECT_THAT(words.toStdString(), HasSubstr("Warmth 20 °C → 45 °C"));
+  EXPECT_THAT(words.toStdString(), HasSubstr("Warmth 40 °C → 45 °C"));
 
   // Closed and opened again: everything is there, runs included.
   const Shot before = shot();
