@@ -36,10 +36,10 @@ Shot around_a_word() {
   Smoke pale;
   pale.id = "pale", pale.name = "Pale smoke", pale.from = SourceKind::piece, pale.source = "ember";
   pale.color = {0.82, 0.86, 0.9}, pale.heat = 35, pale.speed = 0.2, pale.direction = Direction::up, pale.pour = {1, 96};
-  pale.patchiness = 0.7, pale.patch_size = 0.04;
+  pale.patchiness = 0.7, pale.patch_size = 0.04, pale.density_rate = 0.005;
   s.smokes = {pale};
-  s.forces.turbulence_speed = 0.15;
-  s.look.thickness = 9000;
+  s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.1;
+  s.look.thickness = 12000, s.look.glow = 0.4;
   s.camera.target = {0, 0.24, 0}, s.camera.distance = 1.7;
   return s;
 }
@@ -53,8 +53,10 @@ Shot rising_smoke() {
   s.pieces = {ball};
   Smoke amber;
   amber.id = "amber", amber.name = "Amber smoke", amber.from = SourceKind::piece, amber.source = "ball";
-  amber.color = {0.95, 0.6, 0.28}, amber.heat = 60, amber.speed = 0.05, amber.pour = {1, 120};
+  amber.color = {0.95, 0.6, 0.28}, amber.heat = 60, amber.speed = 0.05, amber.pour = {1, 120}, amber.density_rate = 0.004;
   s.smokes = {amber};
+  s.forces.turbulence_size = 0.08;
+  s.look.thickness = 10000, s.look.glow = 0.3;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.28, 0}, s.run.bounds_size = {0.4, 0.56, 0.4};
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
   s.camera.target = {0, 0.24, 0};
