@@ -53,7 +53,6 @@ void apply_theme(QApplication& app, bool dark) {
     QLineEdit:hover, QComboBox:hover { border-color: @line; }
     QLineEdit:focus, QComboBox:focus { border-color: @accent; }
     QComboBox { border-color: @line; padding: 2px 6px; }
-    QComboBox::drop-down { border: none; width: 18px; }
     QComboBox QAbstractItemView { background: @panel; color: @text; selection-background-color: @soft; selection-color: @text; border: 1px solid @line; }
     QMenu { background: @panel; border: 1px solid @line; padding: 4px; }
     QMenu::item { padding: 5px 24px 5px 12px; border-radius: 4px; }

@@ -4,8 +4,6 @@
 #include <Eigen/IterativeLinearSolvers>
 #include <Eigen/Sparse>
 
-#include "base/file.h"
-#include "base/parallel.h"
 #include "core/poisson_problem.h"
 #include "gas/gas.h"
 
@@ -91,14 +89,12 @@ struct Plume {
 void gas_step(benchmark::State& state) {
   Plume plume(int(state.range(0)), double(state.range(1)) / 100);
   GasReport report;
-  const double before = peak_memory();
   for (auto _ : state) report = plume.step();
   const double cells = double(plume.state.grid.blocks()) * block_cells;
   state.counters["cells"] = cells;
   state.counters["us_per_cell"] = benchmark::Counter(cells * 1e-6, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
   state.counters["iterations"] = report.solver_iterations;
   state.counters["solver_bytes_per_cell"] = double(plume.solver.bytes()) / cells;
-  (void)before;
 }
 BENCHMARK(gas_step)->Args({100, 100})->Args({104, 10})->Args({200, 100})->Unit(benchmark::kSecond)->UseRealTime();
 
