@@ -23,7 +23,8 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
     return false;
   }
   if (next == shot()) return true;
-  const bool joins = !merge.isEmpty() && history_[at_].merge == merge && at_ + 1 == history_.size() && at_ != saved_;
+  const bool joins =
+      !merge.isEmpty() && history_[at_].merge == merge && at_ + 1 == history_.size() && at_ != saved_;
   if (joins) {
     history_[at_].shot = std::move(next);
   } else {
@@ -51,8 +52,12 @@ bool Document::set(const QString& path, const QString& text, bool merge) {
   } catch (const Fault&) {
     return false;  // the thing it belonged to is gone
   }
-  return edit(name, [&](Shot& s) { from_text(find_setting(s, path.toStdString()), text.toStdString(), name.toStdString()); },
-              merge ? path : QString());
+  return edit(
+      name,
+      [&](Shot& s) {
+        from_text(find_setting(s, path.toStdString()), text.toStdString(), name.toStdString());
+      },
+      merge ? path : QString());
 }
 
 void Document::go_to(size_t at) {

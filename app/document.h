@@ -1,10 +1,10 @@
 // The hub: holds the shot, its history and what is being looked at. Widgets read it and send it edits;
 // they never talk to each other.
 #pragma once
-#include <QObject>
-#include <QString>
 #include <functional>
 #include <optional>
+#include <QObject>
+#include <QString>
 
 #include "shot/shot.h"
 
@@ -34,17 +34,17 @@ class Document : public QObject {
   void undo();
   void redo();
 
-  void open(const QString& file);              // throws pour::Fault
+  void open(const QString& file);  // throws pour::Fault
   void start(const pour::Shot&, const QString& file = {});
-  void save(const QString& file);              // throws pour::Fault
+  void save(const QString& file);  // throws pour::Fault
 
   int frame() const { return frame_; }
   void set_frame(int frame);
-  int step() const { return step_; }           // open step of the recipe, 1 to 7; 0 for none
+  int step() const { return step_; }  // open step of the recipe, 1 to 7; 0 for none
   void open_step(int step);
   Stage stage() const { return stage_; }
   bool pinned() const { return pinned_; }
-  void show_stage(Stage);                      // pins it
+  void show_stage(Stage);  // pins it
   void unpin();
 
   /// A view other than the shot camera, while the artist looks around.
@@ -52,12 +52,12 @@ class Document : public QObject {
   const pour::Camera& camera() const { return own_view_ ? *own_view_ : shot().camera; }
   void look_from(const pour::Camera&);
   void back_to_shot_camera();
-  void keep_view();                            // makes it the shot camera
+  void keep_view();  // makes it the shot camera
 
  Q_SIGNALS:
-  void changed();            // the shot
-  void file_changed();       // its name, or whether it is saved
-  void replaced();           // another shot altogether
+  void changed();       // the shot
+  void file_changed();  // its name, or whether it is saved
+  void replaced();      // another shot altogether
   void frame_changed();
   void step_changed();
   void stage_changed();

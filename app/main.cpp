@@ -21,14 +21,19 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("Easy Pour");
   QApplication::setApplicationVersion("0.1.0");
   QCommandLineParser parser;
-  parser.setApplicationDescription(QApplication::translate("main", "Branded fluid shots, from a word to finished frames."));
+  parser.setApplicationDescription(
+      QApplication::translate("main", "Branded fluid shots, from a word to finished frames."));
   parser.addHelpOption();
   parser.addVersionOption();
-  const QCommandLineOption demo("demo", QApplication::translate("main", "Open the Oddlark lettering, made in your documents when it is not there yet."));
-  const QCommandLineOption dark("dark", QApplication::translate("main", "The dark window, whatever the system says."));
+  const QCommandLineOption demo(
+      "demo", QApplication::translate(
+                  "main", "Open the Oddlark lettering, made in your documents when it is not there yet."));
+  const QCommandLineOption dark(
+      "dark", QApplication::translate("main", "The dark window, whatever the system says."));
   const QCommandLineOption light("light", QApplication::translate("main", "The light window."));
   parser.addOptions({demo, dark, light});
-  parser.addPositionalArgument("shot", QApplication::translate("main", "A shot to open, NAME.pour."), "[shot]");
+  parser.addPositionalArgument("shot", QApplication::translate("main", "A shot to open, NAME.pour."),
+                               "[shot]");
   parser.process(app);
   apply_theme(app, parser.isSet(dark) || (!parser.isSet(light) && system_is_dark()));
 

@@ -55,7 +55,8 @@ QPixmap mark(int size, const QColor& color) {
 
 }  // namespace
 
-MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), runs_(document_), frames_(document_, runs_), analyst_(document_, runs_) {
+MainWindow::MainWindow(QWidget* parent)
+    : QMainWindow(parent), runs_(document_), frames_(document_, runs_), analyst_(document_, runs_) {
   resize(1280, 800);
   setWindowIcon(mark(64, theme().accent));
   auto* central = new QWidget(this);
@@ -68,7 +69,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), runs_(document_),
   auto* bar_widget = new QWidget(central);
   bar_widget->setObjectName("bar");
   bar_widget->setAttribute(Qt::WA_StyledBackground);
-  bar_widget->setStyleSheet(QString("QWidget#bar { background: %1; border-bottom: 1px solid %2; }").arg(theme().panel.name(), theme().line.name()));
+  bar_widget->setStyleSheet(QString("QWidget#bar { background: %1; border-bottom: 1px solid %2; }")
+                                .arg(theme().panel.name(), theme().line.name()));
   bar_widget->setFixedHeight(44);
   auto* bar = new QHBoxLayout(bar_widget);
   build_bar(bar);
@@ -77,7 +79,8 @@ MainWindow::MainWindow(QWidget* parent) : QMainWindow(parent), runs_(document_),
   notice_ = new QWidget(central);
   notice_->setObjectName("notice");
   notice_->setAttribute(Qt::WA_StyledBackground);
-  notice_->setStyleSheet(QString("QWidget#notice { background: %1; border-bottom: 1px solid %2; }").arg(theme().warning_soft.name(), theme().line.name()));
+  notice_->setStyleSheet(QString("QWidget#notice { background: %1; border-bottom: 1px solid %2; }")
+                             .arg(theme().warning_soft.name(), theme().line.name()));
   auto* notice_row = new QHBoxLayout(notice_);
   notice_row->setContentsMargins(16, 6, 12, 6);
   notice_text_ = new QLabel(notice_);
@@ -164,7 +167,8 @@ void MainWindow::build_bar(QHBoxLayout* bar) {
   action(shot_menu, tr("New …"), QKeySequence::New, [this] { start_new(); });
   action(shot_menu, tr("Open …"), QKeySequence::Open, [this] {
     if (!may_discard()) return;
-    const QString file = QFileDialog::getOpenFileName(this, tr("Open a shot"), default_folder(), tr("Easy Pour shots (*.pour)"));
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a shot"), default_folder(),
+                                                      tr("Easy Pour shots (*.pour)"));
     if (!file.isEmpty()) open(file);
   });
   action(shot_menu, tr("Save"), QKeySequence::Save, [this] { save(false); });
@@ -203,14 +207,17 @@ void MainWindow::build_bar(QHBoxLayout* bar) {
 
 void MainWindow::refresh() {
   const Shot& s = document_.shot();
-  if (!title_->hasFocus() || !title_->isModified()) title_->setText(QString::fromStdString(s.title)), title_->setModified(false);
+  if (!title_->hasFocus() || !title_->isModified())
+    title_->setText(QString::fromStdString(s.title)), title_->setModified(false);
   title_->setFixedWidth(std::clamp(title_->fontMetrics().horizontalAdvance(title_->text()) + 18, 60, 300));
   facts_->setText(tr("%1 s · %2 fps · %3 × %4%5")
                       .arg(double(s.film.frames) / s.film.fps, 0, 'g', 4)
                       .arg(s.film.fps)
                       .arg(s.film.width)
                       .arg(s.film.height)
-                      .arg(document_.file().isEmpty() ? tr(" · not saved yet") : document_.modified() ? tr(" · changed") : QString()));
+                      .arg(document_.file().isEmpty() ? tr(" · not saved yet")
+                           : document_.modified()     ? tr(" · changed")
+                                                      : QString()));
   setWindowTitle(QString::fromStdString(s.title) + (document_.modified() ? " *" : "") + tr(" · Easy Pour"));
   undo_->setEnabled(document_.can_undo());
   undo_->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_name()) : tr("Undo"));
@@ -221,10 +228,15 @@ void MainWindow::refresh() {
   checks_->setText(checks == 1 ? tr("1 check") : tr("%1 checks").arg(checks));
   const Runs::State state = runs_.state();
   const bool idle = state == Runs::State::idle;
-  static constexpr const char* details[] = {QT_TR_NOOP("Run draft"), QT_TR_NOOP("Run medium"), QT_TR_NOOP("Run final"), QT_TR_NOOP("Run")};
+  static constexpr const char* details[] = {QT_TR_NOOP("Run draft"), QT_TR_NOOP("Run medium"),
+                                            QT_TR_NOOP("Run final"), QT_TR_NOOP("Run")};
   QString text = tr(details[int(s.run.detail)]);
-  if (analyst_.now().ok) text += tr("  ≈ %1").arg(QString::fromStdString(format_duration(analyst_.now().estimate.seconds)));
-  if (!idle) text = tr("Frame %1 · %2 left").arg(runs_.current_frame()).arg(QString::fromStdString(format_duration(runs_.seconds_left())));
+  if (analyst_.now().ok)
+    text += tr("  ≈ %1").arg(QString::fromStdString(format_duration(analyst_.now().estimate.seconds)));
+  if (!idle)
+    text = tr("Frame %1 · %2 left")
+               .arg(runs_.current_frame())
+               .arg(QString::fromStdString(format_duration(runs_.seconds_left())));
   run_->setText(text);
   run_->setEnabled(idle && (analyst_.now().ok || analyst_.busy()));
   pause_->setVisible(!idle), stop_->setVisible(!idle);
@@ -259,7 +271,8 @@ bool MainWindow::save(bool ask_name) {
   QString file = document_.file();
   if (ask_name || file.isEmpty()) {
     QString name = QString::fromStdString(new_id(document_.shot(), document_.shot().title));
-    file = QFileDialog::getSaveFileName(this, tr("Save the shot"), default_folder() + "/" + name + ".pour", tr("Easy Pour shots (*.pour)"));
+    file = QFileDialog::getSaveFileName(this, tr("Save the shot"), default_folder() + "/" + name + ".pour",
+                                        tr("Easy Pour shots (*.pour)"));
     if (file.isEmpty()) return false;
     if (!file.endsWith(".pour")) file += ".pour";
   }
@@ -275,7 +288,9 @@ bool MainWindow::save(bool ask_name) {
 
 bool MainWindow::may_discard() {
   if (!document_.modified()) return true;
-  QMessageBox box(QMessageBox::Question, tr("Easy Pour"), tr("“%1” was changed. Save it first?").arg(QString::fromStdString(document_.shot().title)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  QMessageBox box(QMessageBox::Question, tr("Easy Pour"),
+                  tr("“%1” was changed. Save it first?").arg(QString::fromStdString(document_.shot().title)),
+                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   const int answer = box.exec();
   if (answer == QMessageBox::Save) return save(false);
   return answer == QMessageBox::Discard;

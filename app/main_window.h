@@ -56,7 +56,8 @@ class MainWindow : public QMainWindow {
   TimeStrip* time_ = nullptr;
   QLineEdit* title_ = nullptr;
   QLabel* facts_ = nullptr;
-  QPushButton *run_ = nullptr, *pause_ = nullptr, *stop_ = nullptr, *resume_ = nullptr, *checks_ = nullptr, *drawer_button_ = nullptr;
+  QPushButton *run_ = nullptr, *pause_ = nullptr, *stop_ = nullptr, *resume_ = nullptr, *checks_ = nullptr,
+              *drawer_button_ = nullptr;
   QAction *undo_ = nullptr, *redo_ = nullptr;
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;

@@ -1,11 +1,11 @@
 #include "runs.h"
 
+#include <unistd.h>
 #include <QCoreApplication>
 #include <QDir>
 #include <QFileInfo>
 #include <QJsonDocument>
 #include <QJsonObject>
-#include <unistd.h>
 
 #include <csignal>
 
@@ -42,7 +42,8 @@ void Runs::choose(const QString& name) {
 
 bool Runs::has_frame(int frame) const {
   const Run* r = chosen();
-  return r && frame >= r->first_frame && !r->frames.empty() && frame <= r->frames.back().frame && r->has_frame(frame);
+  return r && frame >= r->first_frame && !r->frames.empty() && frame <= r->frames.back().frame &&
+         r->has_frame(frame);
 }
 
 int Runs::frames_done() const {
@@ -78,7 +79,8 @@ void Runs::launch(const QStringList& extra) {
   pending_.clear(), errors_.clear();
   stopping_ = false, current_frame_ = 0, seconds_left_ = 0;
   connect(process_.get(), &QProcess::readyReadStandardOutput, this, &Runs::read_lines);
-  connect(process_.get(), &QProcess::readyReadStandardError, this, [this] { errors_ += process_->readAllStandardError(); });
+  connect(process_.get(), &QProcess::readyReadStandardError, this,
+          [this] { errors_ += process_->readAllStandardError(); });
   connect(process_.get(), &QProcess::finished, this, &Runs::finished);
   connect(process_.get(), &QProcess::errorOccurred, this, [this](QProcess::ProcessError e) {
     if (e != QProcess::FailedToStart) return;

@@ -1,10 +1,10 @@
 // The runs of the shot: starting, pausing, stopping and resuming the process that computes, and what it
 // has stored.
 #pragma once
+#include <memory>
 #include <QObject>
 #include <QProcess>
 #include <QString>
-#include <memory>
 #include <vector>
 
 #include "document.h"
@@ -41,8 +41,8 @@ class Runs : public QObject {
   void reload();
 
  Q_SIGNALS:
-  void changed();                  // list, choice or state
-  void progress(int frame);        // a frame was finished
+  void changed();            // list, choice or state
+  void progress(int frame);  // a frame was finished
   void failed(const QString& text);
 
  private:

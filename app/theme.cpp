@@ -25,11 +25,14 @@ QFont numeral_font(int pixels) {
 
 void apply_theme(QApplication& app, bool dark) {
   const QDir fonts(QString::fromStdString((pour::share_folder() / "fonts").string()));
-  for (const QString& file : fonts.entryList({"*.otf", "*.ttf"})) QFontDatabase::addApplicationFont(fonts.filePath(file));
+  for (const QString& file : fonts.entryList({"*.otf", "*.ttf"}))
+    QFontDatabase::addApplicationFont(fonts.filePath(file));
   if (dark)
-    current = {"#232726", "#1C201F", "#3A403E", "#E9ECE9", "#9BA5A1", "#4DB6AC", "#24403D", "#E58A62", "#D9B25E", "#3A3320", "#E07A6A", "#97BD74", "#0E1817", true};
+    current = {"#232726", "#1C201F", "#3A403E", "#E9ECE9", "#9BA5A1", "#4DB6AC", "#24403D",
+               "#E58A62", "#D9B25E", "#3A3320", "#E07A6A", "#97BD74", "#0E1817", true};
   else
-    current = {"#FBFAF7", "#F3F1EC", "#DDD8CD", "#23302F", "#5F6A66", "#0E6B66", "#E3EFEC", "#D9663B", "#8A661A", "#F8EED6", "#B0412F", "#4E7331", "#FFFFFF", false};
+    current = {"#FBFAF7", "#F3F1EC", "#DDD8CD", "#23302F", "#5F6A66", "#0E6B66", "#E3EFEC",
+               "#D9663B", "#8A661A", "#F8EED6", "#B0412F", "#4E7331", "#FFFFFF", false};
   app.setStyle(QStyleFactory::create("Fusion"));
   const Theme& t = current;
   QPalette p;
@@ -37,12 +40,14 @@ void apply_theme(QApplication& app, bool dark) {
   p.setColor(QPalette::Base, t.panel);
   p.setColor(QPalette::AlternateBase, t.side);
   p.setColor(QPalette::Button, t.panel);
-  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) p.setColor(role, t.text);
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+    p.setColor(role, t.text);
   p.setColor(QPalette::PlaceholderText, t.quiet);
   p.setColor(QPalette::ToolTipBase, t.panel);
   p.setColor(QPalette::Highlight, t.accent);
   p.setColor(QPalette::HighlightedText, t.on_accent);
-  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, t.quiet);
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+    p.setColor(QPalette::Disabled, role, t.quiet);
   app.setPalette(p);
   QFont font(QStringLiteral("Inter"));
   font.setPixelSize(13);
@@ -98,9 +103,18 @@ void apply_theme(QApplication& app, bool dark) {
     QSlider::handle:horizontal { background: @panel; border: 2px solid @accent; width: 8px; height: 8px; margin: -4px 0; border-radius: 6px; }
     QSlider::handle:horizontal:focus { background: @accent; }
   )";
-  const std::pair<const char*, QColor> names[] = {{"@panel", t.panel},     {"@side", t.side},     {"@line", t.line},       {"@text", t.text},
-                                                  {"@quiet", t.quiet},     {"@accent", t.accent}, {"@soft", t.soft},       {"@time", t.dark ? t.time : QColor("#A8481F")},
-                                                  {"@warnsoft", t.warning_soft}, {"@warning", t.warning}, {"@fault", t.fault}, {"@fine", t.fine},
+  const std::pair<const char*, QColor> names[] = {{"@panel", t.panel},
+                                                  {"@side", t.side},
+                                                  {"@line", t.line},
+                                                  {"@text", t.text},
+                                                  {"@quiet", t.quiet},
+                                                  {"@accent", t.accent},
+                                                  {"@soft", t.soft},
+                                                  {"@time", t.dark ? t.time : QColor("#A8481F")},
+                                                  {"@warnsoft", t.warning_soft},
+                                                  {"@warning", t.warning},
+                                                  {"@fault", t.fault},
+                                                  {"@fine", t.fine},
                                                   {"@onaccent", t.on_accent}};
   for (const auto& [name, color] : names) css.replace(name, color.name());
   app.setStyleSheet(css);

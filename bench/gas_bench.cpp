@@ -39,7 +39,8 @@ void eigen_solve(benchmark::State& state) {
         const double d = problem.diagonal(k, c);
         entries.emplace_back(i, i, d > 0 ? d : 1);
         b[i] = problem.b.block(k)[c];
-        const int before[3] = {x ? row(x - 1, y, z) : -1, y ? row(x, y - 1, z) : -1, z ? row(x, y, z - 1) : -1};
+        const int before[3] = {x ? row(x - 1, y, z) : -1, y ? row(x, y - 1, z) : -1,
+                               z ? row(x, y, z - 1) : -1};
         for (int a = 0; a < 3; ++a)
           if (before[a] >= 0 && problem.weight(x, y, z, a) > 0) {
             entries.emplace_back(i, before[a], -problem.weight(x, y, z, a));
@@ -49,7 +50,9 @@ void eigen_solve(benchmark::State& state) {
   Eigen::SparseMatrix<double> a(n * n * n, n * n * n);
   a.setFromTriplets(entries.begin(), entries.end());
   for (auto _ : state) {
-    Eigen::ConjugateGradient<Eigen::SparseMatrix<double>, Eigen::Lower | Eigen::Upper, Eigen::IncompleteCholesky<double>> solver;
+    Eigen::ConjugateGradient<Eigen::SparseMatrix<double>, Eigen::Lower | Eigen::Upper,
+                             Eigen::IncompleteCholesky<double>>
+        solver;
     solver.setTolerance(1e-6);
     solver.compute(a);
     Eigen::VectorXd x = solver.solve(b);
@@ -92,11 +95,17 @@ void gas_step(benchmark::State& state) {
   for (auto _ : state) report = plume.step();
   const double cells = double(plume.state.grid.blocks()) * block_cells;
   state.counters["cells"] = cells;
-  state.counters["us_per_cell"] = benchmark::Counter(cells * 1e-6, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+  state.counters["us_per_cell"] = benchmark::Counter(
+      cells * 1e-6, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
   state.counters["iterations"] = report.solver_iterations;
   state.counters["solver_bytes_per_cell"] = double(plume.solver.bytes()) / cells;
 }
-BENCHMARK(gas_step)->Args({100, 100})->Args({104, 10})->Args({200, 100})->Unit(benchmark::kSecond)->UseRealTime();
+BENCHMARK(gas_step)
+    ->Args({100, 100})
+    ->Args({104, 10})
+    ->Args({200, 100})
+    ->Unit(benchmark::kSecond)
+    ->UseRealTime();
 
 }  // namespace
 

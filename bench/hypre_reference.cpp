@@ -1,5 +1,6 @@
 // The same Poisson system solved by hypre's PCG preconditioned by PFMG, each process holding a slab.
-// Usage: mpirun -np 2 hypre_reference CELLS [repeats]; prints the best set-up and solve seconds over its settings.
+// Usage: mpirun -np 2 hypre_reference CELLS [repeats]; prints the best set-up and solve seconds over its
+// settings.
 #include <HYPRE_struct_ls.h>
 #include <mpi.h>
 
@@ -48,7 +49,8 @@ int main(int argc, char** argv) {
         const int k = problem.block(i, y, z), c = PoissonProblem::cell(i, y, z);
         const double d = problem.diagonal(k, c);
         values[at * 4] = d > 0 ? d : 1;
-        for (int axis = 0; axis < 3; ++axis) values[at * 4 + 1 + size_t(axis)] = -problem.weight(i, y, z, axis);
+        for (int axis = 0; axis < 3; ++axis)
+          values[at * 4 + 1 + size_t(axis)] = -problem.weight(i, y, z, axis);
         rhs[at] = problem.b.block(k)[c];
       }
   HYPRE_Int entries[4] = {0, 1, 2, 3};
@@ -60,8 +62,8 @@ int main(int argc, char** argv) {
   double best_setup = 1e9, best_solve = 1e9;
   int best_iterations = 0;
   std::string best_name;
-  for (int relax = 1; relax <= 3; ++relax)      // weighted Jacobi, red-black, symmetric red-black
-    for (int rap = 0; rap <= 1; ++rap)          // Galerkin or 7-point coarse operators
+  for (int relax = 1; relax <= 3; ++relax)  // weighted Jacobi, red-black, symmetric red-black
+    for (int rap = 0; rap <= 1; ++rap)      // Galerkin or 7-point coarse operators
       for (int r = 0; r < repeats; ++r) {
         HYPRE_StructVectorSetBoxValues(x, low, high, zero.data());
         HYPRE_StructVectorAssemble(x);
@@ -98,8 +100,8 @@ int main(int argc, char** argv) {
         HYPRE_StructPFMGDestroy(pfmg);
       }
   if (rank == 0)
-    std::printf("hypre PCG+PFMG %d^3, %d processes: set-up %.3f s, solve %.3f s, %d iterations (%s)\n", n, ranks, best_setup, best_solve,
-                best_iterations, best_name.c_str());
+    std::printf("hypre PCG+PFMG %d^3, %d processes: set-up %.3f s, solve %.3f s, %d iterations (%s)\n", n,
+                ranks, best_setup, best_solve, best_iterations, best_name.c_str());
   HYPRE_Finalize();
   MPI_Finalize();
   return 0;

@@ -46,7 +46,8 @@ Run open_run(const std::string& name) {
 
 void set_path(Shot& shot, const std::string& assignment) {
   const size_t eq = assignment.find('=');
-  if (eq == std::string::npos) throw usage_fault(assignment, "has no value.", "Write it as PATH=VALUE, for example forces.gravity=0.");
+  if (eq == std::string::npos)
+    throw usage_fault(assignment, "has no value.", "Write it as PATH=VALUE, for example forces.gravity=0.");
   const std::string path = assignment.substr(0, eq);
   from_text(find_setting(shot, path), assignment.substr(eq + 1), path);
 }
@@ -91,11 +92,16 @@ void run_shot(const Options& o) {
   options.stop = [] { return stop_asked != 0; };
   options.on_frame = [&](const Progress& p) {
     if (as_json)
-      say({{"frame", p.frame}, {"of", p.last_frame}, {"seconds_left", p.seconds_left}, {"cells", p.record.cells}, {"in_shot", p.record.ledger.in_shot},
+      say({{"frame", p.frame},
+           {"of", p.last_frame},
+           {"seconds_left", p.seconds_left},
+           {"cells", p.record.cells},
+           {"in_shot", p.record.ledger.in_shot},
            {"max_speed", p.record.max_speed}});
     else
-      std::printf("frame %d of %d  %s cells  %.3g g of smoke  %s left\n", p.frame, p.last_frame, format_count(p.record.cells).c_str(),
-                  p.record.ledger.in_shot * 1000, format_duration(p.seconds_left).c_str()),
+      std::printf("frame %d of %d  %s cells  %.3g g of smoke  %s left\n", p.frame, p.last_frame,
+                  format_count(p.record.cells).c_str(), p.record.ledger.in_shot * 1000,
+                  format_duration(p.seconds_left).c_str()),
           std::fflush(stdout);
   };
   simulate(*run, options);
@@ -103,10 +109,13 @@ void run_shot(const Options& o) {
   if (as_json)
     say({{"state", stopped ? "stopped" : "done"}, {"seconds", run->seconds}});
   else
-    std::cout << (stopped ? "Stopped; go on with --resume.\n" : "Done in " + format_duration(run->seconds) + ".\n");
+    std::cout << (stopped ? "Stopped; go on with --resume.\n"
+                          : "Done in " + format_duration(run->seconds) + ".\n");
 }
 
-FrameRange whole_range(const Run& run) { return {run.first_frame, std::max(last_whole_frame(run), run.first_frame)}; }
+FrameRange whole_range(const Run& run) {
+  return {run.first_frame, std::max(last_whole_frame(run), run.first_frame)};
+}
 
 /// Pictures take the look and camera of the shot as it is now, where it still stands beside the run.
 Shot look_of(const Run& run) {
@@ -118,7 +127,8 @@ Shot look_of(const Run& run) {
 void parse_size(const std::string& text, int& width, int& height) {
   if (text.empty()) return;
   char x = 0, rest = 0;
-  if (std::sscanf(text.c_str(), "%d%c%d%c", &width, &x, &height, &rest) != 3 || x != 'x' || width < 16 || height < 16 || width > 16384 || height > 16384)
+  if (std::sscanf(text.c_str(), "%d%c%d%c", &width, &x, &height, &rest) != 3 || x != 'x' || width < 16 ||
+      height < 16 || width > 16384 || height > 16384)
     throw usage_fault("--size " + text, "is not a size.", "Write it as 1920x1080.");
 }
 
@@ -140,7 +150,8 @@ int run_command(int argc, char** argv) {
   CLI::App app{"Easy Pour without a window: from a word to finished frames."};
   app.require_subcommand(1);
   Options o;
-  app.add_option("--threads", o.threads, "Cores to use; the result is the same with any number")->check(CLI::Range(1, 1024));
+  app.add_option("--threads", o.threads, "Cores to use; the result is the same with any number")
+      ->check(CLI::Range(1, 1024));
 
   auto* list = app.add_subcommand("recipes", "Lists the shots to start from");
   auto* fonts = app.add_subcommand("fonts", "Lists the fonts");
@@ -165,8 +176,10 @@ int run_command(int argc, char** argv) {
   run->add_option("--cell", o.cell, "Cell size, for example 5mm");
   run->add_option("--frames", o.frames, "Frames to keep, A-B");
   run->add_flag("--resume", o.resume, "Go on with the newest unfinished run");
-  run->add_option("--progress", o.progress, "json: one object a line")->check(CLI::IsMember({"json", "text"}));
-  run->add_option("--threads", o.threads, "Cores to use; the result is the same with any number")->check(CLI::Range(1, 1024));
+  run->add_option("--progress", o.progress, "json: one object a line")
+      ->check(CLI::IsMember({"json", "text"}));
+  run->add_option("--threads", o.threads, "Cores to use; the result is the same with any number")
+      ->check(CLI::Range(1, 1024));
   auto* table = app.add_subcommand("measure", "Prints what was measured of a run, a line for each frame");
   table->add_option("run", o.file, "A run folder, or NAME.pour for its newest run")->required();
   auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
@@ -192,7 +205,8 @@ int run_command(int argc, char** argv) {
   if (*list) {
     for (const Recipe& r : recipes()) std::printf("%-16s %s: %s\n", r.key, r.name, r.help);
   } else if (*fonts) {
-    for (const FontFile& f : all_fonts()) std::printf("%s%s\n", f.name.c_str(), f.shipped ? "  (shipped)" : "");
+    for (const FontFile& f : all_fonts())
+      std::printf("%s%s\n", f.name.c_str(), f.shipped ? "  (shipped)" : "");
   } else if (*reference) {
     std::cout << settings_reference();
   } else if (*make) {
@@ -216,7 +230,8 @@ int run_command(int argc, char** argv) {
   } else if (*check) {
     int faults = 0;
     for (const Check& c : check_shot(load_shot(o.file), fs::path(o.file).parent_path())) {
-      std::cout << (c.level == CheckLevel::fault ? "fault    " : "warning  ") << c.title << "\n         " << c.text << "\n";
+      std::cout << (c.level == CheckLevel::fault ? "fault    " : "warning  ") << c.title << "\n         "
+                << c.text << "\n";
       if (!c.fix_name.empty()) std::cout << "         Mend it: " << c.fix_name << "\n";
       faults += c.level == CheckLevel::fault;
     }
@@ -240,7 +255,8 @@ int run_command(int argc, char** argv) {
       throw usage_fault("deliver", "was not told what to make.", "Add --video FILE.mp4 or --images FOLDER.");
     const std::string folder = *picture ? o.out : o.images;
     if (!folder.empty()) deliver_images(r, shot, range.first, range.last, width, height, folder, progress);
-    if (*deliver && !o.video.empty()) deliver_video(r, shot, range.first, range.last, width, height, o.video, progress);
+    if (*deliver && !o.video.empty())
+      deliver_video(r, shot, range.first, range.last, width, height, o.video, progress);
   }
   return 0;
 }

@@ -6,8 +6,8 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QStackedWidget>
-#include <QVBoxLayout>
 #include <QtConcurrent>
+#include <QVBoxLayout>
 
 #include "base/error.h"
 #include "base/units.h"
@@ -33,10 +33,14 @@ class RunCard : public QFrame {
   }
 
  protected:
-  void mousePressEvent(QMouseEvent*) override { QMetaObject::invokeMethod(this, [f = chosen_] { f(); }, Qt::QueuedConnection); }
+  void mousePressEvent(QMouseEvent*) override {
+    QMetaObject::invokeMethod(
+        this, [f = chosen_] { f(); }, Qt::QueuedConnection);
+  }
   void keyPressEvent(QKeyEvent* e) override {
     if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space)
-      QMetaObject::invokeMethod(this, [f = chosen_] { f(); }, Qt::QueuedConnection);
+      QMetaObject::invokeMethod(
+          this, [f = chosen_] { f(); }, Qt::QueuedConnection);
     else
       QFrame::keyPressEvent(e);
   }
@@ -140,7 +144,8 @@ void Drawer::next_picture() {
         const Photographer photographer(run, run.shot);
         const Image image = photographer.picture(frame, picture_width * 2, picture_height * 2);
         const auto bytes = display_bytes(image);
-        QImage picture = QImage(bytes.data(), image.width, image.height, image.width * 3, QImage::Format_RGB888).copy();
+        QImage picture =
+            QImage(bytes.data(), image.width, image.height, image.width * 3, QImage::Format_RGB888).copy();
         picture.setDevicePixelRatio(2);
         return {name, frame, picture};
       } catch (const Fault&) {
@@ -155,10 +160,13 @@ void Drawer::fill_runs() {
   clear(runs_column_);
   const auto& all = runs_.all();
   if (all.empty()) {
-    runs_column_->addWidget(label(this, tr("Every run is kept here, with its picture and what was changed since the one before."), "quiet"));
+    runs_column_->addWidget(
+        label(this, tr("Every run is kept here, with its picture and what was changed since the one before."),
+              "quiet"));
     return;
   }
-  static constexpr const char* states[] = {QT_TR_NOOP("running"), QT_TR_NOOP("done"), QT_TR_NOOP("stopped"), QT_TR_NOOP("failed")};
+  static constexpr const char* states[] = {QT_TR_NOOP("running"), QT_TR_NOOP("done"), QT_TR_NOOP("stopped"),
+                                           QT_TR_NOOP("failed")};
   for (size_t i = 0; i < all.size(); ++i) {
     const Run& r = all[i];
     const QString name = QString::fromStdString(r.name());
@@ -173,18 +181,23 @@ void Drawer::fill_runs() {
     picture->setAlignment(Qt::AlignCenter);
     picture->setStyleSheet("background: #4A4E4E; border-top-left-radius: 6px; border-top-right-radius: 6px;");
     // A frame from where the shot is well under way.
-    const int frame = r.frames.empty() ? 0 : std::min(r.frames.back().frame, std::max(r.first_frame, r.last_frame * 3 / 5));
+    const int frame =
+        r.frames.empty() ? 0 : std::min(r.frames.back().frame, std::max(r.first_frame, r.last_frame * 3 / 5));
     const auto have = pictures_.value(name);
     if (!have.second.isNull()) picture->setPixmap(have.second);
-    if (frame > 1 && have.first != frame && (have.first == 0 || r.state != RunState::running)) want_picture(name, frame);
+    if (frame > 1 && have.first != frame && (have.first == 0 || r.state != RunState::running))
+      want_picture(name, frame);
     column->addWidget(picture);
     auto* words = new QVBoxLayout;
     words->setContentsMargins(10, 6, 10, 0);
     words->setSpacing(2);
-    const RunState state = r.state == RunState::running && runs_.state() == Runs::State::idle ? RunState::stopped : r.state;
+    const RunState state =
+        r.state == RunState::running && runs_.state() == Runs::State::idle ? RunState::stopped : r.state;
     QString detail = tr("<b>Run %1</b> · %2 · %3")
-                         .arg(QString::number(name.toInt()), QString::fromStdString(format_quantity(r.cell_size, Unit::length)),
-                              state == RunState::done ? QString::fromStdString(format_duration(r.seconds)) : tr(states[int(state)]));
+                         .arg(QString::number(name.toInt()),
+                              QString::fromStdString(format_quantity(r.cell_size, Unit::length)),
+                              state == RunState::done ? QString::fromStdString(format_duration(r.seconds))
+                                                      : tr(states[int(state)]));
     words->addWidget(label(card, detail, nullptr));
     QStringList lines;
     if (i + 1 < all.size()) {
@@ -201,7 +214,8 @@ void Drawer::fill_runs() {
     if (lines.size() > most) lines = lines.mid(0, most) << tr("and %1 more").arg(lines.size() - most);
     words->addWidget(label(card, lines.join("\n"), i + 1 < all.size() ? "changed" : "quiet"));
     if (!r.message.empty()) words->addWidget(label(card, QString::fromStdString(r.message), "quiet"));
-    if (runs_.chosen() == &r && !same_simulation(r.shot, document_.shot()) && runs_.state() == Runs::State::idle)
+    if (runs_.chosen() == &r && !same_simulation(r.shot, document_.shot()) &&
+        runs_.state() == Runs::State::idle)
       words->addWidget(label(card, tr("The settings were changed since."), "quiet"));
     card->setAccessibleName(tr("Run %1, %2").arg(name, tr(states[int(state)])));
     column->addLayout(words);
@@ -220,19 +234,22 @@ void Drawer::fill_checks() {
     auto* column = new QVBoxLayout(card);
     column->setContentsMargins(12, 10, 12, 12);
     column->setSpacing(4);
-    column->addWidget(label(card, QString::fromStdString(c.title), c.level == CheckLevel::fault ? "fault" : "warning"));
+    column->addWidget(
+        label(card, QString::fromStdString(c.title), c.level == CheckLevel::fault ? "fault" : "warning"));
     column->addWidget(label(card, QString::fromStdString(c.text), "quiet"));
     if (c.fix) {
       auto* fix = new QPushButton(QString::fromStdString(c.fix_name), card);
       fix->setProperty("role", "fix");
       fix->setObjectName(QString("fix_%1").arg(i));
-      connect(fix, &QPushButton::clicked, this, [this, c] { document_.edit(QString::fromStdString(c.fix_name), c.fix); });
+      connect(fix, &QPushButton::clicked, this,
+              [this, c] { document_.edit(QString::fromStdString(c.fix_name), c.fix); });
       column->addWidget(fix, 0, Qt::AlignLeft);
     }
     checks_column_->addWidget(card);
   }
   if (checks.empty()) {
     checks_column_->addWidget(label(this, tr("All is fine"), "fine"));
-    checks_column_->addWidget(label(this, tr("Sources, strokes, bounds, lights, memory and disk were looked at."), "quiet"));
+    checks_column_->addWidget(
+        label(this, tr("Sources, strokes, bounds, lights, memory and disk were looked at."), "quiet"));
   }
 }

@@ -33,26 +33,38 @@ QString sentence(const Group& g) {
   if (g.list == "pieces") {
     const QString kind = option(g, "kind");
     if (kind == "lettering") return Card::tr("Says {text} in {font}, {letter_size} high. It {part} .");
-    return kind == "ball" ? Card::tr("A ball of {radius} radius. It {part} .") : Card::tr("A box of {size} . It {part} .");
+    return kind == "ball" ? Card::tr("A ball of {radius} radius. It {part} .")
+                          : Card::tr("A box of {size} . It {part} .");
   }
   if (g.list == "smokes") {
-    const QString from = option(g, "from") == "piece" ? Card::tr("Comes from {from} , {source} ,") : Card::tr("Comes from {from} , {seed_place} ,");
-    return from + Card::tr(" in frames {pour} . {mode} ") + (option(g, "mode") == "sets" ? "{density} ." : "{density_rate} .");
+    const QString from = option(g, "from") == "piece" ? Card::tr("Comes from {from} , {source} ,")
+                                                      : Card::tr("Comes from {from} , {seed_place} ,");
+    return from + Card::tr(" in frames {pour} . {mode} ") +
+           (option(g, "mode") == "sets" ? "{density} ." : "{density_rate} .");
   }
   if (g.key == "film") return Card::tr("{frames} frames at {fps} frames per second.");
-  if (g.key == "forces") return Card::tr("Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .");
-  if (g.key == "run") return option(g, "detail") == "custom" ? Card::tr("{detail} of {cell_size} .") : Card::tr("Detail: {detail} .");
-  if (g.key == "look") return Card::tr("Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .");
+  if (g.key == "forces")
+    return Card::tr("Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .");
+  if (g.key == "run")
+    return option(g, "detail") == "custom" ? Card::tr("{detail} of {cell_size} .")
+                                           : Card::tr("Detail: {detail} .");
+  if (g.key == "look")
+    return Card::tr("Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .");
   if (g.key == "camera") return Card::tr("A {focal} lens, {distance} away.");
   return {};
 }
 
-bool numeric(const Setting& s) { return std::holds_alternative<double*>(s.ref) || std::holds_alternative<int*>(s.ref); }
+bool numeric(const Setting& s) {
+  return std::holds_alternative<double*>(s.ref) || std::holds_alternative<int*>(s.ref);
+}
 
 }  // namespace
 
 Card::Card(Document& document, const Group& group, bool removable, QWidget* parent)
-    : QFrame(parent), document_(document), list_(QString::fromStdString(group.list)), key_(QString::fromStdString(group.key)) {
+    : QFrame(parent),
+      document_(document),
+      list_(QString::fromStdString(group.list)),
+      key_(QString::fromStdString(group.key)) {
   setProperty("role", "card");
   setObjectName("card_" + key_);
   setAccessibleName(QString::fromStdString(group.name));
@@ -113,7 +125,8 @@ QStringList Card::row_keys(const Group& g, Depth depth) {
   for (const Setting& s : g.settings) {
     if (s.depth != depth || (s.applies && !s.applies())) continue;
     const QString key = QString::fromStdString(s.key);
-    if (key == "title" || key == "width" || key == "height") continue;  // these are edited where they are used
+    if (key == "title" || key == "width" || key == "height")
+      continue;  // these are edited where they are used
     if (words.contains("{" + key + "}") && !numeric(s) && key != "font" && key != "text") continue;
     out.append(key);
   }
@@ -167,9 +180,11 @@ void Card::edit_token(const QString& path, QPushButton* token) {
     connect(a, &QAction::triggered, &document_, [this, path, value] { document_.set(path, value); });
   };
   if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) {
-    for (size_t i = 0; i < c->options.size(); ++i) choose(QString::fromUtf8(c->options[i].label), c->options[i].key, c->get() == int(i));
+    for (size_t i = 0; i < c->options.size(); ++i)
+      choose(QString::fromUtf8(c->options[i].label), c->options[i].key, c->get() == int(i));
   } else if (const auto* p = std::get_if<PieceRef>(&s.ref)) {
-    for (const Piece& piece : document_.shot().pieces) choose(QString::fromStdString(piece.name), QString::fromStdString(piece.id), piece.id == *p->id);
+    for (const Piece& piece : document_.shot().pieces)
+      choose(QString::fromStdString(piece.name), QString::fromStdString(piece.id), piece.id == *p->id);
   } else {
     auto* box = new QWidget(menu);
     auto* row = new QHBoxLayout(box);

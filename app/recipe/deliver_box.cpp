@@ -8,8 +8,8 @@
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
-#include <QVBoxLayout>
 #include <QtConcurrent>
+#include <QVBoxLayout>
 
 #include "base/error.h"
 #include "base/units.h"
@@ -23,11 +23,13 @@ struct Size {
   const char* name;
   int width, height;
 };
-constexpr Size sizes[] = {{"Half, 960 × 540", 960, 540}, {"HD, 1280 × 720", 1280, 720}, {"Full HD, 1920 × 1080", 1920, 1080}, {"4K, 3840 × 2160", 3840, 2160},
-                          {"Square, 1080 × 1080", 1080, 1080}, {"Upright, 1080 × 1920", 1080, 1920}};
+constexpr Size sizes[] = {{"Half, 960 × 540", 960, 540},        {"HD, 1280 × 720", 1280, 720},
+                          {"Full HD, 1920 × 1080", 1920, 1080}, {"4K, 3840 × 2160", 3840, 2160},
+                          {"Square, 1080 × 1080", 1080, 1080},  {"Upright, 1080 × 1920", 1080, 1920}};
 }  // namespace
 
-DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent) : QWidget(parent), document_(document), runs_(runs) {
+DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
+    : QWidget(parent), document_(document), runs_(runs) {
   auto* card = new QFrame(this);
   card->setProperty("role", "card");
   auto* outer = new QVBoxLayout(this);
@@ -48,7 +50,8 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent) : QWidge
   for (const Size& s : sizes) size_->addItem(tr(s.name));
   connect(size_, &QComboBox::activated, this, [this](int i) {
     if (i < int(std::size(sizes)))
-      document_.edit(tr("Picture size"), [&](Shot& s) { s.film.width = sizes[i].width, s.film.height = sizes[i].height; });
+      document_.edit(tr("Picture size"),
+                     [&](Shot& s) { s.film.width = sizes[i].width, s.film.height = sizes[i].height; });
   });
   column->addWidget(size_);
   auto* row = new QHBoxLayout;
@@ -80,11 +83,13 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent) : QWidge
     return f.absolutePath() + "/" + f.completeBaseName() + suffix;
   };
   connect(video_, &QPushButton::clicked, this, [this, beside] {
-    const QString file = QFileDialog::getSaveFileName(window(), tr("Deliver a video"), beside(".mp4"), tr("MP4 video (*.mp4)"));
+    const QString file = QFileDialog::getSaveFileName(window(), tr("Deliver a video"), beside(".mp4"),
+                                                      tr("MP4 video (*.mp4)"));
     if (!file.isEmpty()) make_video(file);
   });
   connect(images_, &QPushButton::clicked, this, [this, beside] {
-    const QString folder = QFileDialog::getExistingDirectory(window(), tr("Deliver images into a folder"), beside(""));
+    const QString folder =
+        QFileDialog::getExistingDirectory(window(), tr("Deliver images into a folder"), beside(""));
     if (!folder.isEmpty()) make_images(folder);
   });
   connect(stop_, &QPushButton::clicked, this, [this] { cancel_ = true; });
@@ -123,13 +128,18 @@ void DeliverBox::refresh() {
   const int last = run ? last_whole_frame(*run) : 0;
   const bool can = last > 0 && !busy();
   what_->setText(!last ? tr("Run the shot first; then its frames can be delivered.")
-                       : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.").arg(QString::fromStdString(run->name())).arg(run->first_frame).arg(last));
+                       : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.")
+                             .arg(QString::fromStdString(run->name()))
+                             .arg(run->first_frame)
+                             .arg(last));
   video_->setEnabled(can), images_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
   message_->setVisible(!message_->text().isEmpty());
 }
 
-void DeliverBox::make_video(const QString& file) { begin(file.endsWith(".mp4") ? file : file + ".mp4", true); }
+void DeliverBox::make_video(const QString& file) {
+  begin(file.endsWith(".mp4") ? file : file + ".mp4", true);
+}
 void DeliverBox::make_images(const QString& folder) { begin(folder, false); }
 
 void DeliverBox::begin(const QString& target, bool video) {
@@ -139,18 +149,22 @@ void DeliverBox::begin(const QString& target, bool video) {
   const int first = chosen->first_frame, last = last_whole_frame(*chosen);
   bar_->setRange(0, last - first + 1);
   bar_->setValue(0);
-  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, first, last, this](QPromise<QString>& promise) {
+  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, first, last,
+                                        this](QPromise<QString>& promise) {
     QElapsedTimer clock;
     clock.start();
     promise.setProgressRange(0, last - first + 1);
     const DeliverProgress progress = [&](int done, int of) {
       const double left = double(clock.elapsed()) / 1000 / done * (of - done);
-      promise.setProgressValueAndText(done, tr("%1 of %2, %3 left").arg(done).arg(of).arg(QString::fromStdString(format_duration(left))));
+      promise.setProgressValueAndText(
+          done, tr("%1 of %2, %3 left").arg(done).arg(of).arg(QString::fromStdString(format_duration(left))));
       return !cancel_;
     };
     try {
-      const bool whole = video ? deliver_video(run, shot, first, last, shot.film.width, shot.film.height, target.toStdString(), progress)
-                               : deliver_images(run, shot, first, last, shot.film.width, shot.film.height, target.toStdString(), progress);
+      const bool whole = video ? deliver_video(run, shot, first, last, shot.film.width, shot.film.height,
+                                               target.toStdString(), progress)
+                               : deliver_images(run, shot, first, last, shot.film.width, shot.film.height,
+                                                target.toStdString(), progress);
       promise.addResult(whole ? "+" + tr("Done: %1").arg(target) : "-" + tr("Stopped."));
     } catch (const std::exception& e) {
       promise.addResult("-" + QString::fromUtf8(e.what()));

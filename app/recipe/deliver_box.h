@@ -1,8 +1,8 @@
 // Step seven: size, then a video or images, with progress and a way to stop.
 #pragma once
+#include <atomic>
 #include <QFutureWatcher>
 #include <QWidget>
-#include <atomic>
 
 #include "document.h"
 

@@ -2,7 +2,10 @@
 
 #include <QWidget>
 
-FlowLayout::FlowLayout(QWidget* parent, int gap, int line_gap) : QLayout(parent), gap_(gap), line_gap_(line_gap) { setContentsMargins(0, 0, 0, 0); }
+FlowLayout::FlowLayout(QWidget* parent, int gap, int line_gap)
+    : QLayout(parent), gap_(gap), line_gap_(line_gap) {
+  setContentsMargins(0, 0, 0, 0);
+}
 
 FlowLayout::~FlowLayout() { qDeleteAll(items_); }
 

@@ -17,10 +17,11 @@ using namespace pour;
 
 namespace {
 
-constexpr const char* names[7] = {QT_TRANSLATE_NOOP("RecipePanel", "Set"),     QT_TRANSLATE_NOOP("RecipePanel", "Fluid"),
-                                  QT_TRANSLATE_NOOP("RecipePanel", "Forces"),  QT_TRANSLATE_NOOP("RecipePanel", "Run"),
-                                  QT_TRANSLATE_NOOP("RecipePanel", "Surface"), QT_TRANSLATE_NOOP("RecipePanel", "Look"),
-                                  QT_TRANSLATE_NOOP("RecipePanel", "Deliver")};
+constexpr const char* names[7] = {
+    QT_TRANSLATE_NOOP("RecipePanel", "Set"),     QT_TRANSLATE_NOOP("RecipePanel", "Fluid"),
+    QT_TRANSLATE_NOOP("RecipePanel", "Forces"),  QT_TRANSLATE_NOOP("RecipePanel", "Run"),
+    QT_TRANSLATE_NOOP("RecipePanel", "Surface"), QT_TRANSLATE_NOOP("RecipePanel", "Look"),
+    QT_TRANSLATE_NOOP("RecipePanel", "Deliver")};
 
 /// The step that a group of settings belongs to.
 int step_of(const Group& g) {
@@ -35,7 +36,8 @@ QString joined(const QStringList& list) { return list.join(", "); }
 
 }  // namespace
 
-RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, DeliverBox* deliver, QWidget* parent)
+RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, DeliverBox* deliver,
+                         QWidget* parent)
     : QWidget(parent), document_(document), runs_(runs), analyst_(analyst), deliver_(deliver) {
   setAccessibleName(tr("Recipe"));
   auto* outer = new QVBoxLayout(this);
@@ -53,7 +55,8 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Deliv
     s.head = new QPushButton(content);
     s.head->setObjectName(QString("step_%1").arg(i + 1));
     s.head->setAccessibleName(tr("Step %1, %2").arg(i + 1).arg(tr(names[i])));
-    s.head->setStyleSheet(QString("QPushButton { background: transparent; border: none; border-radius: 0; text-align: left; padding: 0; }"
+    s.head->setStyleSheet(QString("QPushButton { background: transparent; border: none; border-radius: 0; "
+                                  "text-align: left; padding: 0; }"
                                   "QPushButton:hover, QPushButton:focus { background: %1; }")
                               .arg(theme().soft.name()));
     s.head->setEnabled(available(i + 1));
@@ -75,7 +78,8 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Deliv
     words->addStretch(1);
     row->addLayout(words, 1);
     for (QLabel* l : {s.numeral, s.name, s.summary}) l->setAttribute(Qt::WA_TransparentForMouseEvents);
-    connect(s.head, &QPushButton::clicked, this, [this, i] { document_.open_step(document_.step() == i + 1 ? 0 : i + 1); });
+    connect(s.head, &QPushButton::clicked, this,
+            [this, i] { document_.open_step(document_.step() == i + 1 ? 0 : i + 1); });
     column->addWidget(s.head);
     s.body = new QWidget(content);
     column->addWidget(s.body);
@@ -169,7 +173,8 @@ void RecipePanel::refresh() {
     if (step_of(g) == document_.step()) wanted.push_back(&g);
   bool same = wanted.size() == cards_.size();
   for (size_t i = 0; same && i < wanted.size(); ++i)
-    same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->key) && cards_[i]->refresh(*wanted[i]);
+    same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->key) &&
+           cards_[i]->refresh(*wanted[i]);
   if (!same) rebuild_.start();
   for (int i = 0; i < 7; ++i) {
     const QString text = summary(i + 1);
@@ -195,29 +200,46 @@ QString RecipePanel::summary(int step) const {
   QStringList list;
   switch (step) {
     case 1:
-      for (const Piece& p : s.pieces) list << (p.kind == PieceKind::lettering ? tr("%1 “%2”").arg(QString::fromStdString(p.name), QString::fromStdString(p.text)) : QString::fromStdString(p.name));
+      for (const Piece& p : s.pieces)
+        list << (p.kind == PieceKind::lettering
+                     ? tr("%1 “%2”").arg(QString::fromStdString(p.name), QString::fromStdString(p.text))
+                     : QString::fromStdString(p.name));
       return list.isEmpty() ? tr("Nothing yet: add a piece") : joined(list);
     case 2:
-      for (const Smoke& f : s.smokes) list << tr("%1, frames %2 – %3").arg(QString::fromStdString(f.name)).arg(f.pour.first).arg(f.pour.last);
+      for (const Smoke& f : s.smokes)
+        list << tr("%1, frames %2 – %3")
+                    .arg(QString::fromStdString(f.name))
+                    .arg(f.pour.first)
+                    .arg(f.pour.last);
       return list.isEmpty() ? tr("Nothing pours yet") : joined(list);
     case 3:
-      return (s.forces.gravity == 0 ? tr("Weightless") : tr("Gravity %1").arg(QString::fromStdString(format_quantity(s.forces.gravity, Unit::acceleration)))) +
-             (s.forces.turbulence_speed > 0 ? tr(", turbulence %1 at %2")
-                                                  .arg(QString::fromStdString(format_quantity(s.forces.turbulence_speed, Unit::speed)))
-                                                  .arg(QString::fromStdString(format_quantity(s.forces.turbulence_size, Unit::length)))
-                                            : QString());
+      return (s.forces.gravity == 0
+                  ? tr("Weightless")
+                  : tr("Gravity %1")
+                        .arg(QString::fromStdString(format_quantity(s.forces.gravity, Unit::acceleration)))) +
+             (s.forces.turbulence_speed > 0
+                  ? tr(", turbulence %1 at %2")
+                        .arg(QString::fromStdString(format_quantity(s.forces.turbulence_speed, Unit::speed)))
+                        .arg(QString::fromStdString(format_quantity(s.forces.turbulence_size, Unit::length)))
+                  : QString());
     case 4: {
       const Analysis& a = analyst_.now();
-      static constexpr const char* details[] = {QT_TR_NOOP("Draft"), QT_TR_NOOP("Medium"), QT_TR_NOOP("Final"), QT_TR_NOOP("Own size")};
+      static constexpr const char* details[] = {QT_TR_NOOP("Draft"), QT_TR_NOOP("Medium"),
+                                                QT_TR_NOOP("Final"), QT_TR_NOOP("Own size")};
       const QString detail = tr(details[int(s.run.detail)]);
       if (!a.ok) return detail;
       return tr("%1 %2 · %3 cells · ≈ %4")
-          .arg(detail, QString::fromStdString(format_quantity(a.cell_size, Unit::length)), QString::fromStdString(format_count(a.estimate.cells)),
+          .arg(detail, QString::fromStdString(format_quantity(a.cell_size, Unit::length)),
+               QString::fromStdString(format_count(a.estimate.cells)),
                QString::fromStdString(format_duration(a.estimate.seconds)));
     }
-    case 5: return tr("Not needed for smoke");
-    case 6: return tr("Key and rim light, %1 lens").arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)));
-    default: return tr("PNG images or H.264 video, %1 × %2").arg(s.film.width).arg(s.film.height);
+    case 5:
+      return tr("Not needed for smoke");
+    case 6:
+      return tr("Key and rim light, %1 lens")
+          .arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)));
+    default:
+      return tr("PNG images or H.264 video, %1 × %2").arg(s.film.width).arg(s.film.height);
   }
 }
 

@@ -1,5 +1,6 @@
 #include "recipe/setting_row.h"
 
+#include <cmath>
 #include <QAbstractItemView>
 #include <QCheckBox>
 #include <QColorDialog>
@@ -10,7 +11,6 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSlider>
-#include <cmath>
 
 #include "base/units.h"
 #include "shape/fonts.h"
@@ -21,14 +21,18 @@ namespace {
 
 constexpr int slider_steps = 1000;
 
-double slider_value(const Setting& s, int position) { return s.slider_low + (s.slider_high - s.slider_low) * position / slider_steps; }
+double slider_value(const Setting& s, int position) {
+  return s.slider_low + (s.slider_high - s.slider_low) * position / slider_steps;
+}
 int slider_position(const Setting& s, double v) {
-  return int(std::lround(std::clamp((v - s.slider_low) / (s.slider_high - s.slider_low), 0.0, 1.0) * slider_steps));
+  return int(
+      std::lround(std::clamp((v - s.slider_low) / (s.slider_high - s.slider_low), 0.0, 1.0) * slider_steps));
 }
 
 /// A value rounded to what a slider can mean: three significant digits of its range.
 QString slider_text(const Setting& s, double v) {
-  const double grain = std::pow(10, std::floor(std::log10(std::max(1e-12, s.slider_high - s.slider_low))) - 2);
+  const double grain =
+      std::pow(10, std::floor(std::log10(std::max(1e-12, s.slider_high - s.slider_low))) - 2);
   return QString::fromStdString(format_quantity(std::round(v / grain) * grain, s.unit, 6));
 }
 
@@ -60,22 +64,27 @@ void put(QLineEdit* field, const QString& text) {
 }  // namespace
 
 QString spoken(const Shot& shot, const Setting& s) {
-  if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) return QString::fromUtf8(c->options[size_t(c->get())].label);
+  if (const auto* c = std::get_if<ChoiceRef>(&s.ref))
+    return QString::fromUtf8(c->options[size_t(c->get())].label);
   if (const auto* p = std::get_if<PieceRef>(&s.ref)) {
     const Piece* piece = shot.piece(*p->id);
     return piece ? QString::fromStdString(piece->name) : QObject::tr("choose a piece");
   }
-  if (const auto* f = std::get_if<FrameRange*>(&s.ref)) return QString("%1 – %2").arg((*f)->first).arg((*f)->last);
-  if (const auto* d = std::get_if<double*>(&s.ref)) return QString::fromStdString(format_quantity(**d, s.unit));
+  if (const auto* f = std::get_if<FrameRange*>(&s.ref))
+    return QString("%1 – %2").arg((*f)->first).arg((*f)->last);
+  if (const auto* d = std::get_if<double*>(&s.ref))
+    return QString::fromStdString(format_quantity(**d, s.unit));
   return QString::fromStdString(to_text(s));
 }
 
-QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent, std::function<void(const Setting&)>& show) {
+QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                     std::function<void(const Setting&)>& show) {
   const QString name = QString::fromStdString(s.name), help = QString::fromStdString(s.help);
   if (std::holds_alternative<bool*>(s.ref)) {
     auto* box = new QCheckBox(parent);
     box->setAccessibleName(name), box->setToolTip(help), box->setObjectName(path);
-    QObject::connect(box, &QCheckBox::clicked, &document, [&document, path](bool on) { document.set(path, on ? "yes" : "no"); });
+    QObject::connect(box, &QCheckBox::clicked, &document,
+                     [&document, path](bool on) { document.set(path, on ? "yes" : "no"); });
     show = [box](const Setting& t) { box->setChecked(**std::get_if<bool*>(&t.ref)); };
     return box;
   }
@@ -83,17 +92,20 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     auto* list = new QComboBox(parent);
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
     for (const Option& o : c->options) list->addItem(QString::fromUtf8(o.label), QString::fromUtf8(o.key));
-    QObject::connect(list, &QComboBox::activated, &document, [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
+    QObject::connect(list, &QComboBox::activated, &document,
+                     [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
     show = [list](const Setting& t) { list->setCurrentIndex(std::get_if<ChoiceRef>(&t.ref)->get()); };
     return list;
   }
   if (std::holds_alternative<PieceRef>(s.ref)) {
     auto* list = new QComboBox(parent);
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
-    QObject::connect(list, &QComboBox::activated, &document, [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
+    QObject::connect(list, &QComboBox::activated, &document,
+                     [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
     show = [list, &document](const Setting& t) {
       list->clear();
-      for (const Piece& p : document.shot().pieces) list->addItem(QString::fromStdString(p.name), QString::fromStdString(p.id));
+      for (const Piece& p : document.shot().pieces)
+        list->addItem(QString::fromStdString(p.name), QString::fromStdString(p.id));
       const int at = list->findData(QString::fromStdString(*std::get_if<PieceRef>(&t.ref)->id));
       if (at < 0) list->setPlaceholderText(QObject::tr("Choose a piece"));
       list->setCurrentIndex(at);
@@ -117,7 +129,8 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     QObject::connect(list, &QComboBox::activated, &document, commit);
     QObject::connect(list->lineEdit(), &QLineEdit::editingFinished, &document, commit);
     show = [list](const Setting& t) {
-      if (!list->lineEdit()->hasFocus()) list->setCurrentText(QString::fromStdString(*std::get_if<FontRef>(&t.ref)->name));
+      if (!list->lineEdit()->hasFocus())
+        list->setCurrentText(QString::fromStdString(*std::get_if<FontRef>(&t.ref)->name));
     };
     return list;
   }
@@ -126,7 +139,8 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
     button->setFixedHeight(22);
     QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, name] {
-      const QColor c = QColorDialog::getColor(QColor(button->property("color").toString()), button->window(), name);
+      const QColor c =
+          QColorDialog::getColor(QColor(button->property("color").toString()), button->window(), name);
       if (c.isValid()) document.set(path, c.name());
     });
     show = [button](const Setting& t) {
@@ -138,7 +152,10 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     return button;
   }
   QLineEdit* field = make_field(document, path, s, parent);
-  show = [field, &document](const Setting& t) { put(field, std::holds_alternative<std::string*>(t.ref) ? QString::fromStdString(to_text(t)) : spoken(document.shot(), t)); };
+  show = [field, &document](const Setting& t) {
+    put(field, std::holds_alternative<std::string*>(t.ref) ? QString::fromStdString(to_text(t))
+                                                           : spoken(document.shot(), t));
+  };
   return field;
 }
 
@@ -177,7 +194,8 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
     field->setAlignment(Qt::AlignRight);
     row->addWidget(field);
     show_ = [slider, show_editor](const Setting& t) {
-      const double v = std::holds_alternative<double*>(t.ref) ? **std::get_if<double*>(&t.ref) : **std::get_if<int*>(&t.ref);
+      const double v = std::holds_alternative<double*>(t.ref) ? **std::get_if<double*>(&t.ref)
+                                                              : **std::get_if<int*>(&t.ref);
       const QSignalBlocker block(slider);
       if (!slider->isSliderDown()) slider->setValue(slider_position(t, v));
       show_editor(t);

@@ -1,7 +1,7 @@
 // One described setting as a row: name, slider or other editor, value with its unit.
 #pragma once
-#include <QWidget>
 #include <functional>
+#include <QWidget>
 
 #include "document.h"
 #include "shot/describe.h"
@@ -23,6 +23,7 @@ class SettingRow : public QWidget {
 };
 
 /// An editor for a setting without its name: a field, a list, a colour. Used by rows and by sentences.
-QWidget* make_editor(Document&, const QString& path, const pour::Setting&, QWidget* parent, std::function<void(const pour::Setting&)>& show);
+QWidget* make_editor(Document&, const QString& path, const pour::Setting&, QWidget* parent,
+                     std::function<void(const pour::Setting&)>& show);
 /// A value as people say it: options by their label, pieces by their name, frames with a dash.
 QString spoken(const pour::Shot&, const pour::Setting&);

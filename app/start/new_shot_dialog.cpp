@@ -29,7 +29,8 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   recipes_->setWordWrap(true);
   recipes_->setResizeMode(QListView::Adjust);
   for (const Recipe& r : recipes()) {
-    const QString picture = QString::fromStdString((share_folder() / "recipes" / (std::string(r.key) + ".png")).string());
+    const QString picture =
+        QString::fromStdString((share_folder() / "recipes" / (std::string(r.key) + ".png")).string());
     auto* item = new QListWidgetItem(QIcon(picture), QString::fromUtf8(r.name), recipes_);
     item->setToolTip(QString::fromUtf8(r.help));
     item->setData(Qt::UserRole, r.key);

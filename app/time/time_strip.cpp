@@ -1,5 +1,6 @@
 #include "time/time_strip.h"
 
+#include <cmath>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -7,7 +8,6 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
-#include <cmath>
 
 #include "base/units.h"
 #include "runs.h"
@@ -56,7 +56,8 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
     b->setIcon(transport_icon(icon, theme().text));
     b->setIconSize({16, 16});
     b->setFixedSize(28, 28);
-    b->setStyleSheet(QString("QPushButton { border: 1px solid transparent; border-radius: 14px; background: transparent; padding: 0; }"
+    b->setStyleSheet(QString("QPushButton { border: 1px solid transparent; border-radius: 14px; background: "
+                             "transparent; padding: 0; }"
                              "QPushButton:hover, QPushButton:focus { border-color: %1; }")
                          .arg(theme().accent.name()));
     b->setAccessibleName(name);
@@ -78,7 +79,8 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
   loop_->setToolTip(tr("Starts again at the end"));
   row->addWidget(loop_);
   connect(first_, &QPushButton::clicked, this, [this] { document_.set_frame(1); });
-  connect(last_, &QPushButton::clicked, this, [this] { document_.set_frame(std::max(1, runs_.frames_done())); });
+  connect(last_, &QPushButton::clicked, this,
+          [this] { document_.set_frame(std::max(1, runs_.frames_done())); });
   connect(play_, &QPushButton::clicked, this, [this] { play(!playing()); });
   timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &TimeStrip::tick);
@@ -92,7 +94,9 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
   update_labels();
 }
 
-int TimeStrip::lanes_shown() const { return std::max(0, (height() - ruler_height - lane_height) / lane_height); }
+int TimeStrip::lanes_shown() const {
+  return std::max(0, (height() - ruler_height - lane_height) / lane_height);
+}
 
 void TimeStrip::update_labels() {
   const Shot& s = document_.shot();
@@ -110,7 +114,8 @@ double TimeStrip::x_of(double frame) const {
 }
 double TimeStrip::frame_at(double x) const {
   const int frames = document_.shot().film.frames;
-  return 1 + (x - left_width - 20) * std::max(1, frames - 1) / std::max(1, width() - left_width - 20 - right_gap);
+  return 1 +
+         (x - left_width - 20) * std::max(1, frames - 1) / std::max(1, width() - left_width - 20 - right_gap);
 }
 int TimeStrip::lane_y(int lane) const { return ruler_height + lane_height * (lane + 1 - scroll_); }
 
@@ -145,7 +150,8 @@ void TimeStrip::paintEvent(QPaintEvent*) {
   const auto label = [&](int y, const QString& text) {
     line(0, y + 0.5, width(), y + 0.5);
     p.setPen(t.text);
-    p.drawText(QRectF(44, y, left_width - 60, lane_height), Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(text, Qt::ElideRight, left_width - 60));
+    p.drawText(QRectF(44, y, left_width - 60, lane_height), Qt::AlignVCenter | Qt::AlignLeft,
+               p.fontMetrics().elidedText(text, Qt::ElideRight, left_width - 60));
   };
   int y = ruler_height;
   const Run* run = runs_.chosen();
@@ -161,7 +167,10 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     QString note = tr("all frames");
     const int done = run->frames.back().frame;
     if (runs_.state() == Runs::State::running)
-      note = tr("%1 of %2 · %3").arg(done).arg(run->last_frame).arg(QString::fromStdString(format_duration(runs_.seconds_left())));
+      note = tr("%1 of %2 · %3")
+                 .arg(done)
+                 .arg(run->last_frame)
+                 .arg(QString::fromStdString(format_duration(runs_.seconds_left())));
     else if (runs_.state() == Runs::State::paused)
       note = tr("paused at %1").arg(done);
     else if (done < run->last_frame)
@@ -169,7 +178,8 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     else if (done < frames)
       note = tr("frames %1 – %2").arg(run->first_frame).arg(done);
     p.setPen(t.quiet);
-    p.drawText(QRectF(x_of(frames) + 14, y, right_gap - 16, lane_height), Qt::AlignVCenter | Qt::AlignLeft, note);
+    p.drawText(QRectF(x_of(frames) + 14, y, right_gap - 16, lane_height), Qt::AlignVCenter | Qt::AlignLeft,
+               note);
   }
   for (int i = scroll_; i < int(shot.smokes.size()); ++i) {
     const Smoke& s = shot.smokes[size_t(i)];
@@ -185,7 +195,8 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     p.setBrush(fill);
     if (s.pour.first <= frames) p.drawRoundedRect(bar, 4, 4);
     p.setPen(t.text);
-    p.drawText(bar.adjusted(8, 0, 200, 0), Qt::AlignVCenter | Qt::AlignLeft, tr("%1 – %2").arg(s.pour.first).arg(s.pour.last));
+    p.drawText(bar.adjusted(8, 0, 200, 0), Qt::AlignVCenter | Qt::AlignLeft,
+               tr("%1 – %2").arg(s.pour.first).arg(s.pour.last));
   }
   // Playhead.
   const double x = x_of(document_.frame());
@@ -211,7 +222,8 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
     const int y = lane_y(i);
     if (at.y() < y || at.y() >= y + lane_height) continue;
     const FrameRange r = document_.shot().smokes[size_t(i)].pour;
-    const double x0 = x_of(r.first), x1 = std::max(x0 + 6, x_of(std::min(r.last, document_.shot().film.frames)));
+    const double x0 = x_of(r.first),
+                 x1 = std::max(x0 + 6, x_of(std::min(r.last, document_.shot().film.frames)));
     if (std::abs(at.x() - x1) < 7) return {Grip::last, i};
     if (std::abs(at.x() - x0) < 7) return {Grip::first, i};
     if (at.x() > x0 && at.x() < x1) return {Grip::whole, i};
@@ -233,7 +245,9 @@ void TimeStrip::mousePressEvent(QMouseEvent* e) {
 void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
   if (e->buttons() == Qt::NoButton) {
     const Grip g = hit(e->position()).grip;
-    setCursor(g == Grip::first || g == Grip::last ? Qt::SizeHorCursor : g == Grip::whole ? Qt::OpenHandCursor : Qt::ArrowCursor);
+    setCursor(g == Grip::first || g == Grip::last ? Qt::SizeHorCursor
+              : g == Grip::whole                  ? Qt::OpenHandCursor
+                                                  : Qt::ArrowCursor);
     return;
   }
   const double at = frame_at(e->position().x());
@@ -248,7 +262,9 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
       const int move = std::clamp(delta, 1 - r.first, std::max(1 - r.first, frames - r.last));
       r.first += move, r.last += move;
     }
-    document_.edit(tr("Pour window"), [&](Shot& s) { s.smokes[size_t(held_.lane)].pour = r; }, QString("pour %1").arg(drags_));
+    document_.edit(
+        tr("Pour window"), [&](Shot& s) { s.smokes[size_t(held_.lane)].pour = r; },
+        QString("pour %1").arg(drags_));
   }
 }
 
@@ -265,11 +281,16 @@ void TimeStrip::wheelEvent(QWheelEvent* e) {
 
 void TimeStrip::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
-    case Qt::Key_Left: return document_.set_frame(document_.frame() - 1);
-    case Qt::Key_Right: return document_.set_frame(document_.frame() + 1);
-    case Qt::Key_Home: return document_.set_frame(1);
-    case Qt::Key_End: return document_.set_frame(std::max(1, runs_.frames_done()));
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_Left:
+      return document_.set_frame(document_.frame() - 1);
+    case Qt::Key_Right:
+      return document_.set_frame(document_.frame() + 1);
+    case Qt::Key_Home:
+      return document_.set_frame(1);
+    case Qt::Key_End:
+      return document_.set_frame(std::max(1, runs_.frames_done()));
+    default:
+      QWidget::keyPressEvent(e);
   }
 }
 

@@ -9,7 +9,8 @@
 
 using namespace pour;
 
-Analyst::Analyst(Document& document, Runs& runs, QObject* parent) : QObject(parent), document_(document), runs_(runs) {
+Analyst::Analyst(Document& document, Runs& runs, QObject* parent)
+    : QObject(parent), document_(document), runs_(runs) {
   timer_.setSingleShot(true);
   timer_.setInterval(200);
   connect(&timer_, &QTimer::timeout, this, &Analyst::look);
@@ -29,13 +30,16 @@ void Analyst::look() {
     again_ = true;
     return;
   }
-  const QString folder = QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
+  const QString folder =
+      QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
-  watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.seconds_per_cell(), old = analysis_, shapes_stay]() -> Analysis {
+  watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.seconds_per_cell(),
+                                        old = analysis_, shapes_stay]() -> Analysis {
     Analysis a;
     try {
-      a.pieces = shapes_stay ? old.pieces : std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
+      a.pieces =
+          shapes_stay ? old.pieces : std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
       const Scene scene(shot);
       a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
       a.ok = true;

@@ -1,9 +1,9 @@
 // Works out, away from the window's thread, what follows from the shot: shapes, checks, the estimate.
 #pragma once
+#include <memory>
 #include <QFutureWatcher>
 #include <QObject>
 #include <QTimer>
-#include <memory>
 
 #include "check/checks.h"
 #include "document.h"
@@ -13,7 +13,8 @@
 class Runs;
 
 struct Analysis {
-  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces = std::make_shared<std::vector<pour::PicturePiece>>();
+  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces =
+      std::make_shared<std::vector<pour::PicturePiece>>();
   std::vector<pour::Check> checks;
   pour::Box bounds;
   double cell_size = 0;

@@ -14,13 +14,16 @@ constexpr int ahead = 4;
 Look lighting(const Look& l) {
   Look k;
   k.thickness = l.thickness, k.glow = l.glow;
-  k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch, k.key_color = l.key_color;
-  k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch, k.rim_color = l.rim_color;
+  k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch,
+  k.key_color = l.key_color;
+  k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch,
+  k.rim_color = l.rim_color;
   return k;
 }
 }  // namespace
 
-Frames::Frames(Document& document, Runs& runs, QObject* parent) : QObject(parent), document_(document), runs_(runs) {
+Frames::Frames(Document& document, Runs& runs, QObject* parent)
+    : QObject(parent), document_(document), runs_(runs) {
   connect(&document_, &Document::frame_changed, this, &Frames::update);
   connect(&document_, &Document::changed, this, &Frames::update);
   connect(&runs_, &Runs::changed, this, &Frames::update);

@@ -1,9 +1,9 @@
 // Frames of the chosen run, loaded and lit away from the window's thread, with the next ones ahead.
 #pragma once
-#include <QFutureWatcher>
-#include <QObject>
 #include <memory>
 #include <optional>
+#include <QFutureWatcher>
+#include <QObject>
 
 #include "picture/lit_smoke.h"
 #include "runs.h"

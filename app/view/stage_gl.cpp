@@ -1,9 +1,9 @@
 #include "view/stage_gl.h"
 
+#include <cmath>
 #include <QCoreApplication>
 #include <QOpenGLContext>
 #include <QVector3D>
-#include <cmath>
 
 using namespace pour;
 
@@ -157,7 +157,9 @@ QString StageGl::initialize() {
   march_program_ = build(screen_vertex, march_fragment);
   copy_program_ = build(screen_vertex, copy_fragment);
   for (const auto* p : {&mesh_program_, &march_program_, &copy_program_})
-    if (!(*p)->isLinked()) return QCoreApplication::translate("StageGl", "the graphics driver can't run the shaders: ") + (*p)->log();
+    if (!(*p)->isLinked())
+      return QCoreApplication::translate("StageGl", "the graphics driver can't run the shaders: ") +
+             (*p)->log();
   vertices_.create();
   mesh_array_.create();
   empty_array_.create();
@@ -185,8 +187,9 @@ void StageGl::upload() {
       std::vector<uint16_t> texels(4 * size_t(n.x) * size_t(n.y) * size_t(n.z));
       for (size_t i = 0; i < texels.size(); i += 4) {
         const float* c = &smoke_->rgba[i];
-        const qfloat16 half[4] = {qfloat16(std::min(c[0] * c[3], 60000.f)), qfloat16(std::min(c[1] * c[3], 60000.f)),
-                                  qfloat16(std::min(c[2] * c[3], 60000.f)), qfloat16(std::min(c[3], 60000.f))};
+        const qfloat16 half[4] = {
+            qfloat16(std::min(c[0] * c[3], 60000.f)), qfloat16(std::min(c[1] * c[3], 60000.f)),
+            qfloat16(std::min(c[2] * c[3], 60000.f)), qfloat16(std::min(c[3], 60000.f))};
         std::memcpy(&texels[i], half, sizeof half);
       }
       glBindTexture(GL_TEXTURE_3D, volume_);
@@ -197,7 +200,8 @@ void StageGl::upload() {
       glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
       const float none[4] = {0, 0, 0, 0};
       glTexParameterfv(GL_TEXTURE_3D, GL_TEXTURE_BORDER_COLOR, none);
-      for (const GLenum wrap : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T, GL_TEXTURE_WRAP_R}) glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
+      for (const GLenum wrap : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T, GL_TEXTURE_WRAP_R})
+        glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
     }
   }
   if (pieces_ != uploaded_pieces_) {
@@ -229,7 +233,8 @@ void StageGl::draw_layers(int width, int height, const Look& look, const View& v
   mesh_array_.bind();
   for (int m = 0; m < (look.floor ? 2 : 1); ++m) {
     if (!layers_[m] || layers_[m]->width() != width || layers_[m]->height() != height) {
-      layers_[m] = std::make_unique<QOpenGLFramebufferObject>(QSize(width, height), QOpenGLFramebufferObject::Depth, GL_TEXTURE_2D, GL_RGBA16F);
+      layers_[m] = std::make_unique<QOpenGLFramebufferObject>(
+          QSize(width, height), QOpenGLFramebufferObject::Depth, GL_TEXTURE_2D, GL_RGBA16F);
       layers_[m]->addColorAttachment(QSize(width, height), GL_RGBA16F);
     }
     layers_[m]->bind();
@@ -240,10 +245,13 @@ void StageGl::draw_layers(int width, int height, const Look& look, const View& v
     glDepthMask(GL_TRUE);
     glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     p.bind();
-    p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)), p.setUniformValue("up", q(view.up));
-    p.setUniformValue("forward", q(view.forward)), p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
+    p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)),
+        p.setUniformValue("up", q(view.up));
+    p.setUniformValue("forward", q(view.forward)),
+        p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
     p.setUniformValue("flip", m ? -1.f : 1.f);
-    p.setUniformValue("key", q(direction_to(look.key_yaw, look.key_pitch))), p.setUniformValue("rim", q(direction_to(look.rim_yaw, look.rim_pitch)));
+    p.setUniformValue("key", q(direction_to(look.key_yaw, look.key_pitch))),
+        p.setUniformValue("rim", q(direction_to(look.rim_yaw, look.rim_pitch)));
     p.setUniformValue("key_color", q(look.key_color) * float(look.key_strength));
     p.setUniformValue("rim_color", q(look.rim_color) * float(look.rim_strength));
     p.setUniformValue("glass", float(look.glass));
@@ -271,13 +279,15 @@ void StageGl::draw_layers(int width, int height, const Look& look, const View& v
   mesh_array_.release();
 }
 
-void StageGl::draw(unsigned target, int width, int height, double scale, const Look& look, const Camera& camera) {
+void StageGl::draw(unsigned target, int width, int height, double scale, const Look& look,
+                   const Camera& camera) {
   upload();
   const int w = std::max(16, int(width * scale)), h = std::max(16, int(height * scale));
   const View view(camera, double(width) / height);
   draw_layers(w, h, look, view);
   if (!small_ || small_->width() != w || small_->height() != h)
-    small_ = std::make_unique<QOpenGLFramebufferObject>(QSize(w, h), QOpenGLFramebufferObject::NoAttachment, GL_TEXTURE_2D, GL_RGBA8);
+    small_ = std::make_unique<QOpenGLFramebufferObject>(QSize(w, h), QOpenGLFramebufferObject::NoAttachment,
+                                                        GL_TEXTURE_2D, GL_RGBA8);
   small_->bind();
   glViewport(0, 0, w, h);
   QOpenGLShaderProgram& p = *march_program_;
@@ -290,13 +300,16 @@ void StageGl::draw(unsigned target, int width, int height, double scale, const L
     p.setUniformValue("cell", smoke_->cell_size);
   }
   p.setUniformValue("step_size", scale < 0.9 ? 1.5f : 0.75f);
-  p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)), p.setUniformValue("up", q(view.up));
-  p.setUniformValue("forward", q(view.forward)), p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
+  p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)),
+      p.setUniformValue("up", q(view.up));
+  p.setUniformValue("forward", q(view.forward)),
+      p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
   p.setUniformValue("back", q(look.background)), p.setUniformValue("target", q(to<float>(camera.target)));
-  p.setUniformValue("exposure", float(std::exp2(look.exposure))), p.setUniformValue("distance_", float(camera.distance));
+  p.setUniformValue("exposure", float(std::exp2(look.exposure))),
+      p.setUniformValue("distance_", float(camera.distance));
   const int mirrored = look.floor ? 1 : 0;
-  const unsigned textures[4] = {layers_[0]->textures().at(0), layers_[mirrored]->textures().at(0), layers_[0]->textures().at(1),
-                                layers_[mirrored]->textures().at(1)};
+  const unsigned textures[4] = {layers_[0]->textures().at(0), layers_[mirrored]->textures().at(0),
+                                layers_[0]->textures().at(1), layers_[mirrored]->textures().at(1)};
   const char* names[4] = {"solid0", "solid1", "glass0", "glass1"};
   for (int i = 0; i < 4; ++i) {
     glActiveTexture(GLenum(GL_TEXTURE1 + i));

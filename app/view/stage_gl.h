@@ -1,11 +1,11 @@
 // The picture of the stage on the graphics card: the same studio, glass and smoke as the quick picture.
 #pragma once
+#include <memory>
 #include <QOpenGLBuffer>
 #include <QOpenGLFramebufferObject>
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLVertexArrayObject>
-#include <memory>
 
 #include "picture/camera.h"
 #include "picture/quick_picture.h"

@@ -1,5 +1,7 @@
 #include "view/viewport.h"
 
+#include <atomic>
+#include <cmath>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMouseEvent>
@@ -10,8 +12,6 @@
 #include <QPainterPath>
 #include <QPushButton>
 #include <QtConcurrent>
-#include <atomic>
-#include <cmath>
 
 #include "base/units.h"
 #include "theme.h"
@@ -24,7 +24,9 @@ namespace {
 /// Draws on the graphics card.
 class GlCanvas : public QOpenGLWidget {
  public:
-  explicit GlCanvas(Viewport* v) : QOpenGLWidget(v), viewport_(v) { setAttribute(Qt::WA_TransparentForMouseEvents); }
+  explicit GlCanvas(Viewport* v) : QOpenGLWidget(v), viewport_(v) {
+    setAttribute(Qt::WA_TransparentForMouseEvents);
+  }
   ~GlCanvas() override {
     makeCurrent();
     stage_.release();
@@ -34,7 +36,9 @@ class GlCanvas : public QOpenGLWidget {
  protected:
   void initializeGL() override {
     const QString missing = stage_.initialize();
-    if (!missing.isEmpty()) QMetaObject::invokeMethod(viewport_, [v = viewport_, missing] { v->lost_gl(missing); }, Qt::QueuedConnection);
+    if (!missing.isEmpty())
+      QMetaObject::invokeMethod(
+          viewport_, [v = viewport_, missing] { v->lost_gl(missing); }, Qt::QueuedConnection);
     ready_ = missing.isEmpty();
   }
   void paintGL() override {
@@ -42,8 +46,8 @@ class GlCanvas : public QOpenGLWidget {
       stage_.set_smoke(viewport_->smoke());
       stage_.set_pieces(viewport_->pieces());
       const double dpr = devicePixelRatioF();
-      stage_.draw(defaultFramebufferObject(), int(width() * dpr), int(height() * dpr), viewport_->moving() ? 0.4 : 1.0, viewport_->look(),
-                  viewport_->camera_for(size()));
+      stage_.draw(defaultFramebufferObject(), int(width() * dpr), int(height() * dpr),
+                  viewport_->moving() ? 0.4 : 1.0, viewport_->look(), viewport_->camera_for(size()));
     }
     QPainter p(this);
     viewport_->paint_overlay(p);
@@ -96,14 +100,16 @@ class SoftCanvas : public QWidget {
   void start() {
     cancel_ = false;
     const int w = std::max(16, int(width() * next_scale_)), h = std::max(16, int(height() * next_scale_));
-    watcher_.setFuture(QtConcurrent::run([this, w, h, smoke = viewport_->smoke(), pieces = viewport_->pieces(), look = viewport_->look(),
-                                          camera = viewport_->camera_for(size())] {
-      static const LitSmoke none;
-      const Image image = quick_picture(smoke ? *smoke : none, *pieces, look, camera, w, h, [this] { return !cancel_; });
-      if (image.rgb.empty()) return QImage();
-      const auto bytes = display_bytes(image);
-      return QImage(bytes.data(), w, h, w * 3, QImage::Format_RGB888).copy();
-    }));
+    watcher_.setFuture(
+        QtConcurrent::run([this, w, h, smoke = viewport_->smoke(), pieces = viewport_->pieces(),
+                           look = viewport_->look(), camera = viewport_->camera_for(size())] {
+          static const LitSmoke none;
+          const Image image =
+              quick_picture(smoke ? *smoke : none, *pieces, look, camera, w, h, [this] { return !cancel_; });
+          if (image.rgb.empty()) return QImage();
+          const auto bytes = display_bytes(image);
+          return QImage(bytes.data(), w, h, w * 3, QImage::Format_RGB888).copy();
+        }));
   }
   Viewport* viewport_;
   QFutureWatcher<QImage> watcher_;
@@ -120,7 +126,8 @@ QString missing_gl() {
   QOpenGLContext context;
   if (!context.create() || !context.makeCurrent(&surface)) return Viewport::tr("there is no driver");
   const QSurfaceFormat f = context.format();
-  if (f.majorVersion() < 3 || (f.majorVersion() == 3 && f.minorVersion() < 3)) return Viewport::tr("the driver only knows version %1.%2").arg(f.majorVersion()).arg(f.minorVersion());
+  if (f.majorVersion() < 3 || (f.majorVersion() == 3 && f.minorVersion() < 3))
+    return Viewport::tr("the driver only knows version %1.%2").arg(f.majorVersion()).arg(f.minorVersion());
   return {};
 }
 
@@ -148,7 +155,8 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
   row->setContentsMargins(3, 3, 3, 3);
   row->setSpacing(2);
   const char* names[3] = {QT_TR_NOOP("Set"), QT_TR_NOOP("Fluid"), QT_TR_NOOP("Picture")};
-  const char* tips[3] = {QT_TR_NOOP("Shows the pieces and where they stand"), QT_TR_NOOP("Shows the smoke with its bounds and figures"),
+  const char* tips[3] = {QT_TR_NOOP("Shows the pieces and where they stand"),
+                         QT_TR_NOOP("Shows the smoke with its bounds and figures"),
                          QT_TR_NOOP("Shows the picture as it is delivered")};
   for (int i = 0; i < 3; ++i) {
     auto* b = stage_buttons_[i] = new QPushButton(tr(names[i]), stages_);
@@ -167,8 +175,10 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
 
   const auto button = [&](const QString& text, const QString& tip) {
     auto* b = new QPushButton(text, this);
-    b->setStyleSheet("QPushButton { background: rgba(25,30,30,200); color: #F3F1EC; border: none; border-radius: 6px; padding: 6px 12px; }"
-                     "QPushButton:focus { border: 1px solid #8FD6C8; }");
+    b->setStyleSheet(
+        "QPushButton { background: rgba(25,30,30,200); color: #F3F1EC; border: none; border-radius: 6px; "
+        "padding: 6px 12px; }"
+        "QPushButton:focus { border: 1px solid #8FD6C8; }");
     b->setToolTip(tip);
     return b;
   };
@@ -219,7 +229,9 @@ void Viewport::lost_gl(const QString& why) {
   refresh();
 }
 
-std::shared_ptr<const LitSmoke> Viewport::smoke() const { return document_.stage() == Stage::set ? nullptr : frames_.current(); }
+std::shared_ptr<const LitSmoke> Viewport::smoke() const {
+  return document_.stage() == Stage::set ? nullptr : frames_.current();
+}
 
 Look Viewport::look() const {
   Look l = document_.shot().look;
@@ -230,7 +242,8 @@ Look Viewport::look() const {
 Camera Viewport::camera_for(const QSize& size) const {
   Camera c = document_.camera();
   const Film& f = document_.shot().film;
-  const double film = double(f.width) / f.height, here = double(std::max(1, size.width())) / std::max(1, size.height());
+  const double film = double(f.width) / f.height,
+               here = double(std::max(1, size.width())) / std::max(1, size.height());
   if (here > film) c.focal *= film / here;
   return c;
 }
@@ -267,23 +280,36 @@ void Viewport::update_labels() {
   const Run* run = runs_.chosen();
   if (document_.stage() == Stage::set) {
     left = tr("Drag a dot to move its piece, drag the stage to look around.");
-    if (analyst_.now().ok) right = tr("cells of %1").arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length)));
+    if (analyst_.now().ok)
+      right = tr("cells of %1")
+                  .arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length)));
   } else if (!run || run->frames.empty()) {
-    left = runs_.state() == Runs::State::idle ? tr("No frames yet: press Run to let it flow.") : tr("Preparing the first frame …");
+    left = runs_.state() == Runs::State::idle ? tr("No frames yet: press Run to let it flow.")
+                                              : tr("Preparing the first frame …");
   } else {
     const int shown = frames_.current_frame();
-    left = frames_.ready() ? tr("Frame %1").arg(shown) : shown ? tr("Frame %1, the newest so far").arg(shown) : tr("Loading …");
+    left = frames_.ready() ? tr("Frame %1").arg(shown)
+           : shown         ? tr("Frame %1, the newest so far").arg(shown)
+                           : tr("Loading …");
     const FrameRecord* record = nullptr;
     for (const FrameRecord& r : run->frames)
       if (r.frame == std::min(document_.frame(), run->frames.back().frame)) record = &r;
     if (record && document_.stage() == Stage::fluid) {
       const Ledger& l = record->ledger;
-      const auto percent = [&](double v) { return QString::number(100 * v / std::max(l.poured, 1e-30), 'f', 0); };
+      const auto percent = [&](double v) {
+        return QString::number(100 * v / std::max(l.poured, 1e-30), 'f', 0);
+      };
       QString lost = tr("nothing lost");
       if (l.left > 0.005 * l.poured) lost = tr("%1 % left the bounds").arg(percent(l.left));
-      if (l.decayed > 0.005 * l.poured) lost = (l.left > 0.005 * l.poured ? lost + " · " : QString()) + tr("%1 % faded").arg(percent(l.decayed));
-      right = tr("%1 cells · %2 mg of smoke · %3").arg(QString::fromStdString(format_count(record->cells))).arg(l.in_shot * 1e6, 0, 'g', 3).arg(lost);
-      left += tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
+      if (l.decayed > 0.005 * l.poured)
+        lost =
+            (l.left > 0.005 * l.poured ? lost + " · " : QString()) + tr("%1 % faded").arg(percent(l.decayed));
+      right = tr("%1 cells · %2 mg of smoke · %3")
+                  .arg(QString::fromStdString(format_count(record->cells)))
+                  .arg(l.in_shot * 1e6, 0, 'g', 3)
+                  .arg(lost);
+      left +=
+          tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
     }
   }
   if (!gl_) left += tr("  ·  Drawn by the processor: OpenGL is missing (%1).").arg(gl_missing_);
@@ -327,7 +353,9 @@ void Viewport::paint_overlay(QPainter& p) {
     for (int i = 0; i < 8; ++i)
       for (int a = 0; a < 3; ++a) {
         if (i >> a & 1) continue;
-        const auto corner = [&](int n) { return Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z}; };
+        const auto corner = [&](int n) {
+          return Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z};
+        };
         p.drawLine(to_screen(corner(i)), to_screen(corner(i | 1 << a)));
       }
   };
@@ -336,7 +364,8 @@ void Viewport::paint_overlay(QPainter& p) {
     const Piece& piece = document_.shot().pieces[i];
     if (piece.part == Part::guides) {
       Box b;
-      const Vec3d half = piece.kind == PieceKind::ball ? Vec3d{piece.radius, piece.radius, piece.radius} : piece.size * 0.5;
+      const Vec3d half =
+          piece.kind == PieceKind::ball ? Vec3d{piece.radius, piece.radius, piece.radius} : piece.size * 0.5;
       if (piece.kind == PieceKind::ball) {
         const QPointF c = to_screen(piece.position);
         const View view(camera_for(size()), double(width()) / std::max(1, height()));
@@ -389,8 +418,9 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     const double depth = dot(to<float>(piece.position) - view.eye, view.forward);
     const double scale = 2 * view.half_width * depth / width();
     const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
-    document_.edit(tr("Move %1").arg(QString::fromStdString(piece.name)), [&](Shot& s) { s.pieces[size_t(dragged_)].position += move; },
-                   QString("drag %1").arg(drags_));
+    document_.edit(
+        tr("Move %1").arg(QString::fromStdString(piece.name)),
+        [&](Shot& s) { s.pieces[size_t(dragged_)].position += move; }, QString("drag %1").arg(drags_));
   } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
     orbit(-d.x() * 0.006, d.y() * 0.006);
   } else {
@@ -407,13 +437,20 @@ void Viewport::wheelEvent(QWheelEvent* e) { zoom(std::pow(0.999, e->angleDelta()
 
 void Viewport::keyPressEvent(QKeyEvent* e) {
   switch (e->key()) {
-    case Qt::Key_Left: return e->modifiers() & Qt::ShiftModifier ? pan(20, 0) : orbit(-0.1, 0);
-    case Qt::Key_Right: return e->modifiers() & Qt::ShiftModifier ? pan(-20, 0) : orbit(0.1, 0);
-    case Qt::Key_Up: return e->modifiers() & Qt::ShiftModifier ? pan(0, 20) : orbit(0, 0.06);
-    case Qt::Key_Down: return e->modifiers() & Qt::ShiftModifier ? pan(0, -20) : orbit(0, -0.06);
-    case Qt::Key_Plus: return zoom(0.9);
-    case Qt::Key_Minus: return zoom(1.1);
-    default: QWidget::keyPressEvent(e);
+    case Qt::Key_Left:
+      return e->modifiers() & Qt::ShiftModifier ? pan(20, 0) : orbit(-0.1, 0);
+    case Qt::Key_Right:
+      return e->modifiers() & Qt::ShiftModifier ? pan(-20, 0) : orbit(0.1, 0);
+    case Qt::Key_Up:
+      return e->modifiers() & Qt::ShiftModifier ? pan(0, 20) : orbit(0, 0.06);
+    case Qt::Key_Down:
+      return e->modifiers() & Qt::ShiftModifier ? pan(0, -20) : orbit(0, -0.06);
+    case Qt::Key_Plus:
+      return zoom(0.9);
+    case Qt::Key_Minus:
+      return zoom(1.1);
+    default:
+      QWidget::keyPressEvent(e);
   }
 }
 

@@ -1,10 +1,10 @@
 // The stage in the middle: the set, the smoke or the picture, seen from the shot camera or around it.
 #pragma once
+#include <memory>
 #include <QFutureWatcher>
 #include <QImage>
 #include <QTimer>
 #include <QWidget>
-#include <memory>
 
 #include "view/analyst.h"
 #include "view/frames.h"

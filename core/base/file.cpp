@@ -29,12 +29,14 @@ void sync(const fs::path& path, int flags) {
 
 void write_whole(const fs::path& file, const std::function<void(const fs::path&)>& write) {
   // The suffix stays last so that writers which go by it still know the format.
-  fs::path temporary = file.parent_path() / (".writing-" + std::to_string(::getpid()) + "-" + file.filename().string());
+  fs::path temporary =
+      file.parent_path() / (".writing-" + std::to_string(::getpid()) + "-" + file.filename().string());
   std::error_code ignored;
   try {
     write(temporary);
     if (!fs::exists(temporary, ignored))
-      throw machine_fault(file.string(), "could not be written.", "Check that the folder exists and can be written.");
+      throw machine_fault(file.string(), "could not be written.",
+                          "Check that the folder exists and can be written.");
     sync(temporary, O_RDONLY);
     fs::rename(temporary, file);
     sync(file.parent_path().empty() ? fs::path(".") : file.parent_path(), O_RDONLY | O_DIRECTORY);

@@ -39,7 +39,8 @@ NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
   NoiseSample out{0, {0, 0, 0}};
   for (int k = 0; k < 8; ++k) {
     const int dx = k & 1, dy = k >> 1 & 1, dz = k >> 2;
-    const uint32_t h = mix(uint32_t(ix + dx) * 0x9e3779b1u ^ mix(uint32_t(iy + dy) * 0x85ebca77u ^ mix(uint32_t(iz + dz) ^ seed)));
+    const uint32_t h = mix(uint32_t(ix + dx) * 0x9e3779b1u ^
+                           mix(uint32_t(iy + dy) * 0x85ebca77u ^ mix(uint32_t(iz + dz) ^ seed)));
     const uint32_t i = h & 63;
     const float sign = h & 64 ? 1.f : -1.f;  // half of them turn the other way
     const Vec3f g = planes.u[i] * c + planes.v[i] * (s * sign);
@@ -48,7 +49,9 @@ NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
     const float wx = dx ? w.x : 1 - w.x, wy = dy ? w.y : 1 - w.y, wz = dz ? w.z : 1 - w.z;
     const float weight = wx * wy * wz;
     out.value += weight * v;
-    out.gradient += g * weight + Vec3f{(dx ? dw.x : -dw.x) * wy * wz, wx * (dy ? dw.y : -dw.y) * wz, wx * wy * (dz ? dw.z : -dw.z)} * v;
+    out.gradient += g * weight + Vec3f{(dx ? dw.x : -dw.x) * wy * wz, wx * (dy ? dw.y : -dw.y) * wz,
+                                       wx * wy * (dz ? dw.z : -dw.z)} *
+                                     v;
   }
   return out;
 }
@@ -58,7 +61,8 @@ Vec3f curl_noise(const Vec3f& p, float turn) {
   float size = 1, amplitude = 1;
   for (uint32_t octave = 0; octave < 2; ++octave) {
     const Vec3f q = p * size;
-    const Vec3f a = flow_noise(q, turn * size, 11 + 3 * octave).gradient, b = flow_noise(q, turn * size, 12 + 3 * octave).gradient,
+    const Vec3f a = flow_noise(q, turn * size, 11 + 3 * octave).gradient,
+                b = flow_noise(q, turn * size, 12 + 3 * octave).gradient,
                 c = flow_noise(q, turn * size, 13 + 3 * octave).gradient;
     total += Vec3f{c.y - b.z, a.z - c.x, b.x - a.y} * amplitude;
     size *= 2.1f, amplitude *= 0.5f;

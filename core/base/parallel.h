@@ -31,7 +31,8 @@ T ordered_sum(size_t n, const F& f) {
 /// Limits the threads used while it lives.
 class ThreadLimit {
  public:
-  explicit ThreadLimit(int threads) : control_(tbb::global_control::max_allowed_parallelism, size_t(threads)) {}
+  explicit ThreadLimit(int threads)
+      : control_(tbb::global_control::max_allowed_parallelism, size_t(threads)) {}
 
  private:
   tbb::global_control control_;

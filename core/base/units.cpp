@@ -36,20 +36,34 @@ const std::vector<Suffix>& table(Unit unit) {
   static const V frames{{"frames", 1, true}, {"f", 1}};
   static const V focal{{"mm", 1e-3, true}, {"cm", 1e-2}, {"m", 1}};
   switch (unit) {
-    case Unit::none: return none;
-    case Unit::percent: return percent;
-    case Unit::length: return length;
-    case Unit::time: return time;
-    case Unit::speed: return speed;
-    case Unit::acceleration: return acceleration;
-    case Unit::warmth: return warmth;
-    case Unit::density: return density;
-    case Unit::density_rate: return density_rate;
-    case Unit::angle: return angle;
-    case Unit::rate: return rate;
-    case Unit::area_by_mass: return area_by_mass;
-    case Unit::frames: return frames;
-    case Unit::focal: return focal;
+    case Unit::none:
+      return none;
+    case Unit::percent:
+      return percent;
+    case Unit::length:
+      return length;
+    case Unit::time:
+      return time;
+    case Unit::speed:
+      return speed;
+    case Unit::acceleration:
+      return acceleration;
+    case Unit::warmth:
+      return warmth;
+    case Unit::density:
+      return density;
+    case Unit::density_rate:
+      return density_rate;
+    case Unit::angle:
+      return angle;
+    case Unit::rate:
+      return rate;
+    case Unit::area_by_mass:
+      return area_by_mass;
+    case Unit::frames:
+      return frames;
+    case Unit::focal:
+      return focal;
   }
   return none;
 }
@@ -128,9 +142,9 @@ Shown show_quantity(double si, Unit unit, int digits) {
     if (!s.shown) continue;
     const double a = std::abs(si / s.si);
     // Numbers between 1 and 1000 read best, then those from 0.1 on.
-    const double cost = a == 0     ? (&s == &units.front() ? 0 : 1)
-                        : a < 0.1  ? 1 - std::log10(a)
-                        : a < 1    ? 0.5
+    const double cost = a == 0       ? (&s == &units.front() ? 0 : 1)
+                        : a < 0.1    ? 1 - std::log10(a)
+                        : a < 1      ? 0.5
                         : a >= 999.5 ? std::log10(a)
                                      : 0;
     if (cost < best_cost - 1e-9) best = &s, best_cost = cost;

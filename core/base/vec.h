@@ -79,8 +79,8 @@ struct Rotation {
   Vec3d inverse(const Vec3d& v) const { return row[0] * v.x + row[1] * v.y + row[2] * v.z; }
   /// Turns about x, then y, then z; angles in radians.
   static Rotation euler(const Vec3d& a) {
-    const double cx = std::cos(a.x), sx = std::sin(a.x), cy = std::cos(a.y), sy = std::sin(a.y), cz = std::cos(a.z),
-                 sz = std::sin(a.z);
+    const double cx = std::cos(a.x), sx = std::sin(a.x), cy = std::cos(a.y), sy = std::sin(a.y),
+                 cz = std::cos(a.z), sz = std::sin(a.z);
     return {{{cz * cy, cz * sy * sx - sz * cx, cz * sy * cx + sz * sx},
              {sz * cy, sz * sy * sx + cz * cx, sz * sy * cx - cz * sx},
              {-sy, cy * sx, cy * cx}}};

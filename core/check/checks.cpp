@@ -24,36 +24,43 @@ double floor_kindly(double v) {
 
 std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& disk) {
   std::vector<Check> out;
-  const auto add = [&](CheckLevel level, std::string title, std::string text, std::string fix_name = "", std::function<void(Shot&)> fix = {}) {
+  const auto add = [&](CheckLevel level, std::string title, std::string text, std::string fix_name = "",
+                       std::function<void(Shot&)> fix = {}) {
     out.push_back({level, std::move(title), std::move(text), std::move(fix_name), std::move(fix)});
   };
 
   for (const Smoke& s : shot.smokes) {
     if (s.pour.first > shot.film.frames)
       add(CheckLevel::warning, s.name + " never pours",
-          "It starts at frame " + std::to_string(s.pour.first) + ", after the last frame (" + std::to_string(shot.film.frames) + ").", "Pour from frame 1",
-          [id = s.id](Shot& t) {
+          "It starts at frame " + std::to_string(s.pour.first) + ", after the last frame (" +
+              std::to_string(shot.film.frames) + ").",
+          "Pour from frame 1", [id = s.id](Shot& t) {
             for (Smoke& u : t.smokes)
               if (u.id == id) u.pour = {1, std::min(40, t.film.frames)};
           });
     const bool nothing = s.mode == PourMode::adds ? s.density_rate <= 0 : s.density <= 0;
     if (nothing)
-      add(CheckLevel::warning, s.name + " is not seen", "Its density is zero.", "Give it a density", [id = s.id](Shot& t) {
-        const Smoke usual;
-        for (Smoke& u : t.smokes)
-          if (u.id == id) u.density_rate = usual.density_rate, u.density = usual.density;
-      });
+      add(CheckLevel::warning, s.name + " is not seen", "Its density is zero.", "Give it a density",
+          [id = s.id](Shot& t) {
+            const Smoke usual;
+            for (Smoke& u : t.smokes)
+              if (u.id == id) u.density_rate = usual.density_rate, u.density = usual.density;
+          });
   }
   if (shot.forces.gravity == 0 && !shot.smokes.empty() &&
-      std::all_of(shot.smokes.begin(), shot.smokes.end(), [](const Smoke& s) { return s.speed == 0; }) && shot.forces.turbulence_speed == 0)
-    add(CheckLevel::warning, "The smoke will not move", "There is no gravity, no turbulence, and it leaves its source without speed.", "Give it speed",
+      std::all_of(shot.smokes.begin(), shot.smokes.end(), [](const Smoke& s) { return s.speed == 0; }) &&
+      shot.forces.turbulence_speed == 0)
+    add(CheckLevel::warning, "The smoke will not move",
+        "There is no gravity, no turbulence, and it leaves its source without speed.", "Give it speed",
         [](Shot& t) {
           for (Smoke& u : t.smokes) u.speed = 0.15;
         });
   if (shot.look.key_strength <= 0 && shot.look.rim_strength <= 0)
-    add(CheckLevel::warning, "The smoke stays dark", "Both lights are off.", "Turn on the key light", [](Shot& t) { t.look.key_strength = 1; });
+    add(CheckLevel::warning, "The smoke stays dark", "Both lights are off.", "Turn on the key light",
+        [](Shot& t) { t.look.key_strength = 1; });
   if (shot.look.thickness <= 0)
-    add(CheckLevel::warning, "The smoke is not seen", "Its thickness is zero.", "Use the usual thickness", [](Shot& t) { t.look.thickness = Look{}.thickness; });
+    add(CheckLevel::warning, "The smoke is not seen", "Its thickness is zero.", "Use the usual thickness",
+        [](Shot& t) { t.look.thickness = Look{}.thickness; });
 
   try {
     const Box pieces = pieces_box(shot);
@@ -65,8 +72,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       if (thinnest < 2 * h) {
         const double size = floor_kindly(thinnest / 3);
         add(CheckLevel::warning, p.name + " is thinner than two cells",
-            "Its thinnest stroke is " + cm(thinnest) + " and a cell is " + cm(h) + ": it may not fill, or leak.", "Use cells of " + cm(size),
-            [size](Shot& t) { use_cells(t, size); });
+            "Its thinnest stroke is " + cm(thinnest) + " and a cell is " + cm(h) +
+                ": it may not fill, or leak.",
+            "Use cells of " + cm(size), [size](Shot& t) { use_cells(t, size); });
       }
     }
     for (const Smoke& s : shot.smokes)
@@ -75,28 +83,36 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         for (const ShapePart& part : piece_parts(*p)) thinnest = std::min(thinnest, part.stroke);
         if (thinnest < h)
           add(CheckLevel::warning, s.name + " comes from less than a cell",
-              p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) + ": little or nothing will pour.", "Use cells of " + cm(floor_kindly(thinnest / 2)),
+              p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) +
+                  ": little or nothing will pour.",
+              "Use cells of " + cm(floor_kindly(thinnest / 2)),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
       }
     const Vec3d size = pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
-      add(CheckLevel::warning, "The set is " + cm(longest) + " long", "Smoke of that size moves very slowly in the picture.");
+      add(CheckLevel::warning, "The set is " + cm(longest) + " long",
+          "Smoke of that size moves very slowly in the picture.");
     const Scene scene(shot);
     const Box bounds = scene.bounds();
     for (const Piece& p : shot.pieces) {
       const Box box = piece_mesh(p).bounds();
       bool inside = true;
-      for (int a = 0; a < 3; ++a) inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
+      for (int a = 0; a < 3; ++a)
+        inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
       if (!inside && p.part != Part::shows)
-        add(CheckLevel::warning, p.name + " sticks out of the bounds", "What is outside is not computed.", "Fit the bounds",
-            [](Shot& t) { t.run.fit_bounds = true; });
+        add(CheckLevel::warning, p.name + " sticks out of the bounds", "What is outside is not computed.",
+            "Fit the bounds", [](Shot& t) { t.run.fit_bounds = true; });
     }
     const Estimate e = scene.estimate();
     if (e.memory > available_memory())
-      add(CheckLevel::fault, "Too little memory", "This run needs about " + format_bytes(e.memory) + "; " + format_bytes(available_memory()) + " are free.",
+      add(CheckLevel::fault, "Too little memory",
+          "This run needs about " + format_bytes(e.memory) + "; " + format_bytes(available_memory()) +
+              " are free.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.disk > free_bytes(disk))
-      add(CheckLevel::fault, "Too little disk", "This run needs about " + format_bytes(e.disk) + "; " + format_bytes(free_bytes(disk)) + " are free.",
+      add(CheckLevel::fault, "Too little disk",
+          "This run needs about " + format_bytes(e.disk) + "; " + format_bytes(free_bytes(disk)) +
+              " are free.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
   } catch (const Fault& f) {
     add(CheckLevel::fault, f.where, f.problem + " " + f.mend);

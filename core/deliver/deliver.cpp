@@ -14,12 +14,14 @@ struct Stopped {};
 
 void check_range(const Run& run, int first, int last) {
   if (first > last || first < 1)
-    throw shot_fault("Frames", std::to_string(first) + "-" + std::to_string(last) + " is empty.", "Name the first frame, then the last one.");
+    throw shot_fault("Frames", std::to_string(first) + "-" + std::to_string(last) + " is empty.",
+                     "Name the first frame, then the last one.");
   for (int f = first; f <= last; ++f)
     if (!run.has_frame(f))
       throw shot_fault(run.frame_file(f).string(), "is missing.",
                        last_whole_frame(run) >= run.first_frame
-                           ? "Deliver frames " + std::to_string(run.first_frame) + "-" + std::to_string(last_whole_frame(run)) + ", or resume the run."
+                           ? "Deliver frames " + std::to_string(run.first_frame) + "-" +
+                                 std::to_string(last_whole_frame(run)) + ", or resume the run."
                            : "Run the shot first.");
 }
 
@@ -29,15 +31,18 @@ Photographer::Photographer(const Run& run, const Shot& look_of)
     : run_(run), look_(look_of.look), camera_(look_of.camera), pieces_(picture_pieces(run.shot)) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  return quick_picture(light_smoke(read_frame(run_.frame_file(frame)), look_), pieces_, look_, camera_, width, height);
+  return quick_picture(light_smoke(read_frame(run_.frame_file(frame)), look_), pieces_, look_, camera_, width,
+                       height);
 }
 
-bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height, const fs::path& folder,
-                    const DeliverProgress& progress) {
+bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height,
+                    const fs::path& folder, const DeliverProgress& progress) {
   check_range(run, first, last);
   std::error_code error;
   fs::create_directories(folder, error);
-  if (error) throw machine_fault(folder.string(), "can't be made: " + error.message() + ".", "Choose a folder that you may write to.");
+  if (error)
+    throw machine_fault(folder.string(), "can't be made: " + error.message() + ".",
+                        "Choose a folder that you may write to.");
   const Photographer photographer(run, look_of);
   const std::string name = run.folder.parent_path().stem().string();
   for (int f = first; f <= last; ++f) {
@@ -49,8 +54,8 @@ bool deliver_images(const Run& run, const Shot& look_of, int first, int last, in
   return true;
 }
 
-bool deliver_video(const Run& run, const Shot& look_of, int first, int last, int width, int height, const fs::path& file,
-                   const DeliverProgress& progress) {
+bool deliver_video(const Run& run, const Shot& look_of, int first, int last, int width, int height,
+                   const fs::path& file, const DeliverProgress& progress) {
   check_range(run, first, last);
   const Photographer photographer(run, look_of);
   try {

@@ -26,10 +26,10 @@ class Photographer {
 using DeliverProgress = std::function<bool(int done, int of)>;
 
 /// NAME.000001.png and so on in `folder`. Returns whether it was finished.
-bool deliver_images(const Run&, const Shot& look_of, int first, int last, int width, int height, const std::filesystem::path& folder,
-                    const DeliverProgress& = {});
-bool deliver_video(const Run&, const Shot& look_of, int first, int last, int width, int height, const std::filesystem::path& file,
-                   const DeliverProgress& = {});
+bool deliver_images(const Run&, const Shot& look_of, int first, int last, int width, int height,
+                    const std::filesystem::path& folder, const DeliverProgress& = {});
+bool deliver_video(const Run&, const Shot& look_of, int first, int last, int width, int height,
+                   const std::filesystem::path& file, const DeliverProgress& = {});
 
 /// The last frame of an unbroken sequence from the run's first frame on; 0 where there is none.
 int last_whole_frame(const Run&);

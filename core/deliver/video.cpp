@@ -31,21 +31,27 @@ using Owned = std::unique_ptr<T, Closer>;
 
 }  // namespace
 
-void write_video(const std::filesystem::path& file, int frames, int fps, const std::function<Image(int)>& picture) {
+void write_video(const std::filesystem::path& file, int frames, int fps,
+                 const std::function<Image(int)>& picture) {
   const auto check = [&](int result, const char* what) {
     if (result >= 0) return;
     char why[128];
     av_strerror(result, why, sizeof why);
-    throw machine_fault(file.string(), std::string("the video could not be written (") + what + ": " + why + ").",
+    throw machine_fault(file.string(),
+                        std::string("the video could not be written (") + what + ": " + why + ").",
                         "Free some space or choose another folder.");
   };
   av_log_set_level(AV_LOG_ERROR);
   const AVCodec* codec = avcodec_find_encoder_by_name("libx264");
   if (!codec) codec = avcodec_find_encoder(AV_CODEC_ID_H264);
-  if (!codec) throw machine_fault("Video", "no H.264 encoder is installed.", "Install the package libavcodec-extra, or deliver images.");
+  if (!codec)
+    throw machine_fault("Video", "no H.264 encoder is installed.",
+                        "Install the package libavcodec-extra, or deliver images.");
   Image first = picture(0);
   if (first.width % 2 || first.height % 2)
-    throw shot_fault("Video", "is " + std::to_string(first.width) + " × " + std::to_string(first.height) + " pixels; H.264 needs even numbers.",
+    throw shot_fault("Video",
+                     "is " + std::to_string(first.width) + " × " + std::to_string(first.height) +
+                         " pixels; H.264 needs even numbers.",
                      "Change film.width or film.height by one.");
   write_whole(file, [&](const std::filesystem::path& temporary) {
     AVFormatContext* raw = nullptr;
@@ -55,7 +61,8 @@ void write_video(const std::filesystem::path& file, int frames, int fps, const s
     encoder->width = first.width, encoder->height = first.height;
     encoder->time_base = {1, fps}, encoder->framerate = {fps, 1};
     encoder->pix_fmt = AV_PIX_FMT_YUV420P;
-    encoder->color_primaries = AVCOL_PRI_BT709, encoder->color_trc = AVCOL_TRC_BT709, encoder->colorspace = AVCOL_SPC_BT709;
+    encoder->color_primaries = AVCOL_PRI_BT709, encoder->color_trc = AVCOL_TRC_BT709,
+    encoder->colorspace = AVCOL_SPC_BT709;
     encoder->color_range = AVCOL_RANGE_MPEG;
     encoder->thread_count = 0;
     if (out->oformat->flags & AVFMT_GLOBALHEADER) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
@@ -71,9 +78,11 @@ void write_video(const std::filesystem::path& file, int frames, int fps, const s
     const int header = avformat_write_header(out.get(), &options);
     av_dict_free(&options);
     check(header, "header");
-    const Owned<SwsContext> scale(sws_getContext(first.width, first.height, AV_PIX_FMT_RGB24, first.width, first.height, AV_PIX_FMT_YUV420P,
-                                                 SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
-    sws_setColorspaceDetails(scale.get(), sws_getCoefficients(SWS_CS_ITU709), 1, sws_getCoefficients(SWS_CS_ITU709), 0, 0, 1 << 16, 1 << 16);
+    const Owned<SwsContext> scale(sws_getContext(
+        first.width, first.height, AV_PIX_FMT_RGB24, first.width, first.height, AV_PIX_FMT_YUV420P,
+        SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
+    sws_setColorspaceDetails(scale.get(), sws_getCoefficients(SWS_CS_ITU709), 1,
+                             sws_getCoefficients(SWS_CS_ITU709), 0, 0, 1 << 16, 1 << 16);
     const Owned<AVFrame> frame(av_frame_alloc());
     frame->format = encoder->pix_fmt, frame->width = first.width, frame->height = first.height;
     check(av_frame_get_buffer(frame.get(), 0), "memory");

@@ -12,12 +12,13 @@ namespace {
 struct Corners {
   size_t at[8];
   float weight[8];
-  bool all = true;   // every corner is open
-  bool any = true;   // at least one is
+  bool all = true;  // every corner is open
+  bool any = true;  // at least one is
 
   /// x, y, z in cells from the first point of the block's lattice.
   [[gnu::always_inline]] void set(const int* around, float x, float y, float z) {
-    const float lx = std::clamp(x, -7.9f, 14.9f), ly = std::clamp(y, -7.9f, 14.9f), lz = std::clamp(z, -7.9f, 14.9f);
+    const float lx = std::clamp(x, -7.9f, 14.9f), ly = std::clamp(y, -7.9f, 14.9f),
+                lz = std::clamp(z, -7.9f, 14.9f);
     const float bx = std::floor(lx), by = std::floor(ly), bz = std::floor(lz);
     const float fx = lx - bx, fy = ly - by, fz = lz - bz;
     const int ix = int(bx), iy = int(by), iz = int(bz);
@@ -68,7 +69,8 @@ enum class Place { cell, x_face, y_face, z_face };
 using Displacement = GasSolver::Displacement;
 
 /// How far the gas at a lattice point came, in cells: at faces the mean of the cells on both sides.
-[[gnu::always_inline]] inline Vec3f moved(const Displacement& d, const float* const (&way)[3], Place place, const int* around, int block, int c) {
+[[gnu::always_inline]] inline Vec3f moved(const Displacement& d, const float* const (&way)[3], Place place,
+                                          const int* around, int block, int c) {
   const size_t here = size_t(block) * block_cells + size_t(c);
   Vec3f v{way[0][here], way[1][here], way[2][here]};
   if (place == Place::cell) return v;
@@ -87,8 +89,8 @@ using Displacement = GasSolver::Displacement;
 /// Fields that live at the same place, by MacCormack. `open` tells the points that hold a value; `first` and
 /// `second` are scratch of the grid's size.
 template <size_t N>
-void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes& open, const Displacement& d, Place place,
-           const std::vector<uint8_t>& plain, Floats* first, Floats* second) {
+void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes& open, const Displacement& d,
+           Place place, const std::vector<uint8_t>& plain, Floats* first, Floats* second) {
   std::array<const float*, N> from, forward;
   for (size_t n = 0; n < N; ++n) from[n] = field[n]->data(), forward[n] = first[n].data();
   const auto each = [&](auto&& f) {
@@ -128,7 +130,8 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
     for (size_t n = 0; n < N; ++n) {
       float low, high;
       source.range(from[n], low, high);
-      second[n].data()[i] = std::clamp(forward[n][i] + 0.5f * (from[n][i] - back.value(forward[n])), low, high);
+      second[n].data()[i] =
+          std::clamp(forward[n][i] + 0.5f * (from[n][i] - back.value(forward[n])), low, high);
     }
   });
   for (size_t n = 0; n < N; ++n) {
@@ -182,7 +185,8 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
         Corners at;
         at.set(around, float(c & 7) + 0.5f * vx, float(c >> 3 & 7) + 0.5f * vy, float(c >> 6) + 0.5f * vz);
         if (!easy) at.mask(volume);
-        if (at.any) d = {at.value(center[0]->data()), at.value(center[1]->data()), at.value(center[2]->data())};
+        if (at.any)
+          d = {at.value(center[0]->data()), at.value(center[1]->data()), at.value(center[2]->data())};
       }
       constexpr float reach = 6.5f;  // of the blocks next door
       // Backwards d = v + ½ (v · ∇) v, so the same rule forwards gives -v + ½ (v · ∇) v = d - 2 v. With -d
@@ -197,7 +201,9 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
 }
 
 GasSolver::Displacement GasSolver::displacement(const GasState& s) const {
-  return {{back_[0].data(), back_[1].data(), back_[2].data()}, {ahead_[0].data(), ahead_[1].data(), ahead_[2].data()}, s.geometry.volume.data()};
+  return {{back_[0].data(), back_[1].data(), back_[2].data()},
+          {ahead_[0].data(), ahead_[1].data(), ahead_[2].data()},
+          s.geometry.volume.data()};
 }
 
 void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double cell_size) {
@@ -229,12 +235,14 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     if (s.grid.key(b).room) return 0.0;
     const Vec3i at = s.grid.key(b).at;
     bool edge = false;
-    for (int a = 0; a < 3; ++a) edge = edge || at[a] * 8 == world.low[a] || at[a] * 8 + 8 >= world.low[a] + world.cells[a];
+    for (int a = 0; a < 3; ++a)
+      edge = edge || at[a] * 8 == world.low[a] || at[a] * 8 + 8 >= world.low[a] + world.cells[a];
     if (!edge) return 0.0;
     const int* around = s.grid.around(b);
     double out = 0;
     for (int c = 0; c < block_cells; ++c) {
-      const int local[3] = {c & 7, c >> 3 & 7, c >> 6}, stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus};
+      const int local[3] = {c & 7, c >> 3 & 7, c >> 6}, stride[3] = {1, 8, 64},
+                minus[3] = {x_minus, y_minus, z_minus};
       const Floats* velocity[3] = {&s.u, &s.v, &s.w};
       const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
       for (int a = 0; a < 3; ++a) {
@@ -243,7 +251,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
         if (index == world.low[a])
           out += std::max(0.0, -flow) * s.density.block(b)[c];
         else if (index == world.low[a] + world.cells[a]) {
-          const float inside = local[a] ? s.density.block(b)[c - stride[a]] : s.density.block(around[minus[a]])[c + 7 * stride[a]];
+          const float inside = local[a] ? s.density.block(b)[c - stride[a]]
+                                        : s.density.block(around[minus[a]])[c + 7 * stride[a]];
           out += std::max(0.0, flow) * inside;
         }
       }
@@ -256,7 +265,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
   carry<1>(s.grid, {&s.u}, s.geometry.fx, d, Place::x_face, plain_, first_, second_);
   carry<1>(s.grid, {&s.v}, s.geometry.fy, d, Place::y_face, plain_, first_, second_);
   carry<1>(s.grid, {&s.w}, s.geometry.fz, d, Place::z_face, plain_, first_, second_);
-  carry<5>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell, plain_, first_, second_);
+  carry<5>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell,
+           plain_, first_, second_);
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
   if (target_.size() == s.grid.size()) {

@@ -32,7 +32,8 @@ size_t after(const int* around, int block, int c, int axis) {
 
 Vec3d cell_center(const BlockGrid& g, int b, int c, double h) {
   const Vec3i at = g.key(b).at;
-  return {(at.x * 8 + (c & 7) + 0.5) * h, (at.y * 8 + (c >> 3 & 7) + 0.5) * h, (at.z * 8 + (c >> 6) + 0.5) * h};
+  return {(at.x * 8 + (c & 7) + 0.5) * h, (at.y * 8 + (c >> 3 & 7) + 0.5) * h,
+          (at.z * 8 + (c >> 6) + 0.5) * h};
 }
 
 }  // namespace
@@ -64,7 +65,8 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
     const float push = float(dt * world.turbulence_speed * world.turbulence_speed / world.turbulence_size);
     const float turn = float(s.time * world.turbulence_rate * 6.2831853);
     each_block(g, [&](int b) {
-      // The noise is smooth over a few cells, so it is computed at every fourth or second one and interpolated.
+      // The noise is smooth over a few cells, so it is computed at every fourth or second one and
+      // interpolated.
       constexpr int most = 6;
       const float spacing = size > 12 * float(h) ? 4.f : 2.f;
       const int n = int(8 / spacing) + 2;
@@ -75,15 +77,19 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
         for (int y = 0; y < n; ++y)
           for (int x = 0; x < n; ++x) {
             const float first = 8 / spacing;
-            noise[z][y][x] = curl_noise({(float(at.x) * first + float(x)) * scale, (float(at.y) * first + float(y)) * scale,
-                                         (float(at.z) * first + float(z)) * scale},
-                                        turn);
+            noise[z][y][x] = curl_noise(
+                {(float(at.x) * first + float(x)) * scale, (float(at.y) * first + float(y)) * scale,
+                 (float(at.z) * first + float(z)) * scale},
+                turn);
           }
       const auto sample = [&](float x, float y, float z, int axis) {
         const int i = int(x / spacing), j = int(y / spacing), k = int(z / spacing);
         const float fx = x / spacing - float(i), fy = y / spacing - float(j), fz = z / spacing - float(k);
-        const auto line = [&](int yy, int zz) { return noise[zz][yy][i][axis] * (1 - fx) + noise[zz][yy][i + 1][axis] * fx; };
-        return (line(j, k) * (1 - fy) + line(j + 1, k) * fy) * (1 - fz) + (line(j, k + 1) * (1 - fy) + line(j + 1, k + 1) * fy) * fz;
+        const auto line = [&](int yy, int zz) {
+          return noise[zz][yy][i][axis] * (1 - fx) + noise[zz][yy][i + 1][axis] * fx;
+        };
+        return (line(j, k) * (1 - fy) + line(j + 1, k) * fy) * (1 - fz) +
+               (line(j, k + 1) * (1 - fy) + line(j + 1, k + 1) * fy) * fz;
       };
       for (int c = 0; c < block_cells; ++c) {
         const float x = float(c & 7), y = float(c >> 3 & 7), z = float(c >> 6);
@@ -105,13 +111,16 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
       const int* around = g.around(b);
       for (int a = 0; a < 3; ++a)
         for (int c = 0; c < block_cells; ++c)
-          center[a]->block(b)[c] = 0.5f * (velocity[a]->block(b)[c] + velocity[a]->data()[after(around, b, c, a)]);
+          center[a]->block(b)[c] =
+              0.5f * (velocity[a]->block(b)[c] + velocity[a]->data()[after(around, b, c, a)]);
     });
     const uint8_t* volume = s.geometry.volume.data();
     const auto slope = [&](const Floats& f, const int* around, int b, int c, int axis) {
       // One-sided at walls: nothing is read from inside them.
-      const size_t here = size_t(b) * block_cells + size_t(c), m = before(around, b, c, axis), p = after(around, b, c, axis);
-      const float low = volume[m] ? f.data()[m] : f.data()[here], high = volume[p] ? f.data()[p] : f.data()[here];
+      const size_t here = size_t(b) * block_cells + size_t(c), m = before(around, b, c, axis),
+                   p = after(around, b, c, axis);
+      const float low = volume[m] ? f.data()[m] : f.data()[here],
+                  high = volume[p] ? f.data()[p] : f.data()[here];
       return (high - low) * half;
     };
     each_block(g, [&](int b) {
@@ -122,18 +131,21 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
           continue;
         }
         const auto d = [&](int component, int axis) { return slope(*center[component], around, b, c, axis); };
-        vorticity[0]->block(b)[c] = d(2, 1) - d(1, 2), vorticity[1]->block(b)[c] = d(0, 2) - d(2, 0), vorticity[2]->block(b)[c] = d(1, 0) - d(0, 1);
+        vorticity[0]->block(b)[c] = d(2, 1) - d(1, 2), vorticity[1]->block(b)[c] = d(0, 2) - d(2, 0),
+        vorticity[2]->block(b)[c] = d(1, 0) - d(0, 1);
       }
     });
     Floats& size = first_[3];
     each_block(g, [&](int b) {
       for (int c = 0; c < block_cells; ++c)
-        size.block(b)[c] = length(Vec3f{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]});
+        size.block(b)[c] =
+            length(Vec3f{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]});
     });
     std::fill_n(size.block(outside_open), 2 * block_cells, 0.f);
     const float strength = float(dt * world.confinement_speed * h / world.confinement_length);
     // It feeds on what it makes: no curl is driven harder than to its speed in one turnover.
-    const float most = float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length);
+    const float most =
+        float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length);
     Floats* force[3] = {&second_[0], &second_[1], &second_[2]};
     each_block(g, [&](int b) {
       const int* around = g.around(b);
@@ -153,7 +165,9 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
       const int* around = g.around(b);
       for (int a = 0; a < 3; ++a)
         for (int c = 0; c < block_cells; ++c)
-          if (face[a]->block(b)[c]) face_velocity[a]->block(b)[c] += 0.5f * (force[a]->block(b)[c] + force[a]->data()[before(around, b, c, a)]);
+          if (face[a]->block(b)[c])
+            face_velocity[a]->block(b)[c] +=
+                0.5f * (force[a]->block(b)[c] + force[a]->data()[before(around, b, c, a)]);
     });
   }
 }
@@ -171,7 +185,8 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
       const BlockKey& k = g.key(b);
       if (k.room != source.room) continue;
       Box box;
-      box.add(Vec3d{k.at.x * 8 * h, k.at.y * 8 * h, k.at.z * 8 * h}), box.add(Vec3d{(k.at.x + 1) * 8 * h, (k.at.y + 1) * 8 * h, (k.at.z + 1) * 8 * h});
+      box.add(Vec3d{k.at.x * 8 * h, k.at.y * 8 * h, k.at.z * 8 * h}),
+          box.add(Vec3d{(k.at.x + 1) * 8 * h, (k.at.y + 1) * 8 * h, (k.at.z + 1) * 8 * h});
       box.grow(h);
       if (box.overlaps(source.bounds)) touched.push_back(b);
     }
@@ -181,7 +196,9 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
       for (int c = 0; c < block_cells; ++c) {
         const uint8_t volume = s.geometry.volume.block(b)[c];
         const Vec3d p = cell_center(g, b, c, h);
-        const auto weight_at = [&](const Vec3d& q) { return std::clamp(0.5 - source.distance(q) / h, 0.0, 1.0); };
+        const auto weight_at = [&](const Vec3d& q) {
+          return std::clamp(0.5 - source.distance(q) / h, 0.0, 1.0);
+        };
         if (source.blows) {
           const Vec3d offset[3] = {{h / 2, 0, 0}, {0, h / 2, 0}, {0, 0, h / 2}};
           Floats* velocity[3] = {&s.u, &s.v, &s.w};
@@ -244,9 +261,11 @@ void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {
               sum += v.data()[n] - here;
               continue;
             }
-            const int beyond = up ? index[axis] + 1 - (world.low[axis] + world.cells[axis]) : world.low[axis] - index[axis];
+            const int beyond =
+                up ? index[axis] + 1 - (world.low[axis] + world.cells[axis]) : world.low[axis] - index[axis];
             // A no-slip side holds its velocity on the wall itself, half a cell away.
-            if (beyond >= 0 && world.no_slip[2 * axis + up]) sum += 2 * (float(world.side_velocity[2 * axis + up][component]) - here);
+            if (beyond >= 0 && world.no_slip[2 * axis + up])
+              sum += 2 * (float(world.side_velocity[2 * axis + up][component]) - here);
           }
         first_[0].block(b)[c] = here + k * sum;
       }

@@ -19,17 +19,17 @@ enum Side { side_left, side_right, side_bottom, side_top, side_back, side_front 
 
 /// Adds smoke inside a region. Distances are negative inside, in metres.
 struct GasSource {
-  Box bounds;                                     // of the region
-  std::function<double(const Vec3d&)> distance;   // at a point
-  int room = 0;                                   // the room that it pours into
-  bool sets = false;                              // sets the density instead of adding at a rate
-  double density = 0;                             // kg/m³ where it sets, kg/(m³ s) where it adds
-  double heat = 0;                                // K that the source is brought to
-  Vec3d velocity{};                               // m/s that the source is brought to, where blows
+  Box bounds;                                    // of the region
+  std::function<double(const Vec3d&)> distance;  // at a point
+  int room = 0;                                  // the room that it pours into
+  bool sets = false;                             // sets the density instead of adding at a rate
+  double density = 0;                            // kg/m³ where it sets, kg/(m³ s) where it adds
+  double heat = 0;                               // K that the source is brought to
+  Vec3d velocity{};                              // m/s that the source is brought to, where blows
   bool blows = false;
-  double divergence = 0;                          // 1/s, of sources that push outwards on all sides
+  double divergence = 0;  // 1/s, of sources that push outwards on all sides
   Vec3d color{1, 1, 1};
-  double patchiness = 0, patch_size = 1;          // 0..1; m
+  double patchiness = 0, patch_size = 1;  // 0..1; m
 };
 
 /// A closed space of its own, such as a letter that holds; negative inside.
@@ -39,20 +39,20 @@ struct GasRoom {
 
 struct GasWorld {
   double cell_size = 0.01;
-  Vec3i low, cells;               // the bounds in cells; low in whole blocks, cells + 1 a multiple of 8
+  Vec3i low, cells;  // the bounds in cells; low in whole blocks, cells + 1 a multiple of 8
   bool open[6] = {true, true, true, true, true, true};  // by Side; the others are free-slip walls
-  std::vector<GasRoom> rooms;     // room r + 1 of the grid; room 0 is the space around them
-  std::vector<LevelSet> blockers; // solid in room 0
+  std::vector<GasRoom> rooms;      // room r + 1 of the grid; room 0 is the space around them
+  std::vector<LevelSet> blockers;  // solid in room 0
   std::vector<GasSource> sources;
-  double gravity = 9.81;          // m/s², downwards
-  double heat_lift = 1, density_lift = -1;      // times the physical buoyancy
-  double density_half_life = 0, heat_half_life = 0;  // s; 0: for ever
+  double gravity = 9.81;                                                  // m/s², downwards
+  double heat_lift = 1, density_lift = -1;                                // times the physical buoyancy
+  double density_half_life = 0, heat_half_life = 0;                       // s; 0: for ever
   double turbulence_speed = 0, turbulence_size = 1, turbulence_rate = 0;  // m/s, m, 1/s
   double confinement_speed = 0, confinement_length = 0.01;                // m/s, m
-  double viscosity = 0;           // m²/s, kinematic; explicit, for dt <= cell² / (6 viscosity)
-  bool no_slip[6] = {};           // by Side, with viscosity only
-  Vec3d side_velocity[6] = {};    // of the no-slip sides, m/s
-  double tolerance = 1e-5;        // of the pressure solve, relative
+  double viscosity = 0;         // m²/s, kinematic; explicit, for dt <= cell² / (6 viscosity)
+  bool no_slip[6] = {};         // by Side, with viscosity only
+  Vec3d side_velocity[6] = {};  // of the no-slip sides, m/s
+  double tolerance = 1e-5;      // of the pressure solve, relative
 };
 
 struct GasGeometry {
@@ -85,8 +85,8 @@ struct GasReport {
 };
 
 struct GasMeasure {
-  double cells = 0;  // that are gas
-  Vec3d centroid;    // of the smoke, m
+  double cells = 0;                          // that are gas
+  Vec3d centroid;                            // of the smoke, m
   double max_speed = 0, kinetic_energy = 0;  // m/s; J with air of 1.2 kg/m³
 };
 

@@ -22,7 +22,8 @@ void GasSolver::make_system(const GasState& s) {
   };
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    open[size_t(b)] = all(geo.volume.block(b), full_volume) && all(geo.fx.block(b), 255) && all(geo.fy.block(b), 255) && all(geo.fz.block(b), 255);
+    open[size_t(b)] = all(geo.volume.block(b), full_volume) && all(geo.fx.block(b), 255) &&
+                      all(geo.fy.block(b), 255) && all(geo.fz.block(b), 255);
   });
   // A cell is an unknown unless it is solid, outside, or in the last layer before gas that is not
   // computed: that layer stands for the open air and keeps the velocity of the faces in front of it.
@@ -30,10 +31,12 @@ void GasSolver::make_system(const GasState& s) {
     const uint8_t v = geo.volume.block(b)[c];
     if (b < first_block || v == 0 || v == 255) return false;
     const int* around = g.around(b);
-    return !((c & 7) == 7 && around[x_plus] == outside_open) && !((c >> 3 & 7) == 7 && around[y_plus] == outside_open) &&
+    return !((c & 7) == 7 && around[x_plus] == outside_open) &&
+           !((c >> 3 & 7) == 7 && around[y_plus] == outside_open) &&
            !(c >> 6 == 7 && around[z_plus] == outside_open);
   };
-  static constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus}, plus[3] = {x_plus, y_plus, z_plus};
+  static constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus},
+                       plus[3] = {x_plus, y_plus, z_plus};
   const Bytes* face[3] = {&geo.fx, &geo.fy, &geo.fz};
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -43,7 +46,8 @@ void GasSolver::make_system(const GasState& s) {
     bool midst = open[size_t(b)], cross = open[size_t(b)];
     for (int n = 0; n < 27; ++n) midst = midst && around[n] >= first_block && open[size_t(around[n])];
     for (int a = 0; a < 3; ++a)
-      for (const int n : {around[minus[a]], around[plus[a]]}) cross = cross && n >= first_block && open[size_t(n)];
+      for (const int n : {around[minus[a]], around[plus[a]]})
+        cross = cross && n >= first_block && open[size_t(n)];
     plain_[size_t(b)] = midst;
     // Neighbours may still have a rim of their own, but never on the side that is towards this block.
     if (cross) {
@@ -52,7 +56,8 @@ void GasSolver::make_system(const GasState& s) {
         const int m = around[minus[a]];
         for (int c = 0; c < block_cells; ++c) {
           const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
-          if (at == 0 && !unknown(m, c + 7 * stride[a])) weight[a]->block(b)[c] = 0, anchor[c] = uint16_t(anchor[c] + 255);
+          if (at == 0 && !unknown(m, c + 7 * stride[a]))
+            weight[a]->block(b)[c] = 0, anchor[c] = uint16_t(anchor[c] + 255);
           if (at == 7 && !unknown(around[plus[a]], c - 7 * stride[a])) anchor[c] = uint16_t(anchor[c] + 255);
         }
       }
@@ -78,7 +83,8 @@ void GasSolver::make_system(const GasState& s) {
   pocket_volume_.assign(pockets_.pockets.size(), 0);
   for (int b = first_block; b < g.size(); ++b)
     for (int c = 0; c < block_cells; ++c)
-      if (const int k = pockets_.at(b, c); k >= 0) pocket_volume_[size_t(k)] += geo.volume.block(b)[c] / double(full_volume);
+      if (const int k = pockets_.at(b, c); k >= 0)
+        pocket_volume_[size_t(k)] += geo.volume.block(b)[c] / double(full_volume);
 }
 
 void GasSolver::absorb(const GasState& s) {
@@ -94,7 +100,8 @@ void GasSolver::absorb(const GasState& s) {
     }
   }
   if (!any) return;
-  for (size_t k = 0; k < excess.size(); ++k) excess[k] = pockets_.pockets[k].anchored ? 0 : excess[k] / pocket_volume_[k];
+  for (size_t k = 0; k < excess.size(); ++k)
+    excess[k] = pockets_.pockets[k].anchored ? 0 : excess[k] / pocket_volume_[k];
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block, whole = pockets_.whole(b);
     float* t = target_.block(b);
@@ -131,9 +138,11 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
         const int row = Around<float>::row(j, k);
-        const v8 out = (xp.right(j) * up.right(j) - xp.at(j) * up.at(j)) + (yp.above(j) * vp.above(j) - yp.at(j) * vp.at(j)) +
+        const v8 out = (xp.right(j) * up.right(j) - xp.at(j) * up.at(j)) +
+                       (yp.above(j) * vp.above(j) - yp.at(j) * vp.at(j)) +
                        (zp.before(j) * wp.before(j) - zp.at(j) * wp.at(j));
-        const v8 rest = load(target_.block(b) + row) * load(geo.volume.block(b) + row) * per_volume - out * fraction;
+        const v8 rest =
+            load(target_.block(b) + row) * load(geo.volume.block(b) + row) * per_volume - out * fraction;
         use(row, weight.row(j).sum > splat(0) ? rest : splat(0));
       }
     }

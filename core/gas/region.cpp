@@ -9,7 +9,8 @@
 namespace pour {
 namespace {
 
-constexpr int margin = 5;              // cells around smoke that are computed: what it crosses in a step, and its surroundings
+constexpr int margin =
+    5;  // cells around smoke that are computed: what it crosses in a step, and its surroundings
 constexpr float smoke_share = 1e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
@@ -77,7 +78,9 @@ int room_distance(const GasWorld& world, const BlockKey& key, std::array<float, 
 }
 
 /// Where an index lies: -1 below the bounds, 0 inside, 1 above.
-int beyond(const GasWorld& w, int axis, int index) { return index < w.low[axis] ? -1 : index >= w.low[axis] + w.cells[axis] ? 1 : 0; }
+int beyond(const GasWorld& w, int axis, int index) {
+  return index < w.low[axis] ? -1 : index >= w.low[axis] + w.cells[axis] ? 1 : 0;
+}
 
 bool has_gas(const GasWorld& world, const BlockKey& key) {
   std::array<float, 729> phi;
@@ -97,7 +100,8 @@ int beyond_grid(const GasWorld& world, const BlockKey& k) {
 void make_geometry(GasGeometry& g, const GasWorld& world, const BlockKey& key, int block) {
   std::array<float, 729> phi;
   const int all = room_distance(world, key, phi);
-  uint8_t *fx = g.fx.block(block), *fy = g.fy.block(block), *fz = g.fz.block(block), *volume = g.volume.block(block);
+  uint8_t *fx = g.fx.block(block), *fy = g.fy.block(block), *fz = g.fz.block(block),
+          *volume = g.volume.block(block);
   const auto at = [&](int x, int y, int z) { return phi[size_t((z * 9 + y) * 9 + x)]; };
   for (int z = 0; z < 8; ++z)
     for (int y = 0; y < 8; ++y)
@@ -108,12 +112,14 @@ void make_geometry(GasGeometry& g, const GasWorld& world, const BlockKey& key, i
         } else if (all < 0) {
           fx[c] = fy[c] = fz[c] = volume[c] = 0;
         } else {
-          const float p000 = at(x, y, z), p100 = at(x + 1, y, z), p010 = at(x, y + 1, z), p110 = at(x + 1, y + 1, z), p001 = at(x, y, z + 1),
-                      p101 = at(x + 1, y, z + 1), p011 = at(x, y + 1, z + 1), p111 = at(x + 1, y + 1, z + 1);
+          const float p000 = at(x, y, z), p100 = at(x + 1, y, z), p010 = at(x, y + 1, z),
+                      p110 = at(x + 1, y + 1, z), p001 = at(x, y, z + 1), p101 = at(x + 1, y, z + 1),
+                      p011 = at(x, y + 1, z + 1), p111 = at(x + 1, y + 1, z + 1);
           fx[c] = face_byte(square_inside(p000, p010, p011, p001));
           fy[c] = face_byte(square_inside(p000, p100, p101, p001));
           fz[c] = face_byte(square_inside(p000, p100, p110, p010));
-          const int inside = (p000 < 0) + (p100 < 0) + (p010 < 0) + (p110 < 0) + (p001 < 0) + (p101 < 0) + (p011 < 0) + (p111 < 0);
+          const int inside = (p000 < 0) + (p100 < 0) + (p010 < 0) + (p110 < 0) + (p001 < 0) + (p101 < 0) +
+                             (p011 < 0) + (p111 < 0);
           if (inside == 0 || inside == 8) {
             volume[c] = inside ? full_volume : 0;
           } else {
@@ -140,7 +146,8 @@ void make_geometry(GasGeometry& g, const GasWorld& world, const BlockKey& key, i
           const bool crosses = here != before;
           const int others = outside - (here != 0);
           // A face stays open inside the bounds and where it leads out through one open side.
-          if (others || (here && before) || (crosses && !(key.room == 0 && world.open[2 * a + (here > 0)]))) *face[a] = 0;
+          if (others || (here && before) || (crosses && !(key.room == 0 && world.open[2 * a + (here > 0)])))
+            *face[a] = 0;
         }
         if (outside) volume[c] = outside == 1 && open && volume[c] ? 255 : 0;
       }
@@ -167,7 +174,9 @@ void GasSolver::restore(GasState& s, const GasWorld& world) {
   s.grid = BlockGrid(s.grid.keys(), [&](const BlockKey& k) { return beyond_grid(world, k); });
   GasGeometry& g = s.geometry;
   for (Bytes* f : {&g.fx, &g.fy, &g.fz, &g.volume}) f->resize(s.grid.size());
-  parallel_for(size_t(s.grid.blocks()), [&](size_t i) { make_geometry(g, world, s.grid.key(int(i) + first_block), int(i) + first_block); });
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    make_geometry(g, world, s.grid.key(int(i) + first_block), int(i) + first_block);
+  });
   std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(255));
   s.geometry_id = next_id();
 }
@@ -175,7 +184,8 @@ void GasSolver::restore(GasState& s, const GasWorld& world) {
 void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger) {
   const double h = world.cell_size;
   Vec3i low, high;  // blocks of the bounds, high excluded
-  for (int a = 0; a < 3; ++a) low[a] = world.low[a] >> 3, high[a] = (world.low[a] + world.cells[a] + 1 + 7) >> 3;
+  for (int a = 0; a < 3; ++a)
+    low[a] = world.low[a] >> 3, high[a] = (world.low[a] + world.cells[a] + 1 + 7) >> 3;
   const auto within = [&](const Vec3i& b) {
     for (int a = 0; a < 3; ++a)
       if (b[a] < low[a] || b[a] >= high[a]) return false;
@@ -185,7 +195,9 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
   std::vector<uint8_t> room_active(world.rooms.size() + 1, 0);
   // Blocks of room 0 that a box of cells reaches into, with room for what may come in a step.
   const auto want = [&](Vec3i from, Vec3i to) {
-    for (int a = 0; a < 3; ++a) from[a] = std::max((from[a] - margin) >> 3, low[a]), to[a] = std::min((to[a] + margin) >> 3, high[a] - 1);
+    for (int a = 0; a < 3; ++a)
+      from[a] = std::max((from[a] - margin) >> 3, low[a]),
+      to[a] = std::min((to[a] + margin) >> 3, high[a] - 1);
     for (int z = from.z; z <= to.z; ++z)
       for (int y = from.y; y <= to.y; ++y)
         for (int x = from.x; x <= to.x; ++x) wanted.push_back({0, {x, y, z}});
@@ -196,7 +208,8 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
       continue;
     }
     Vec3i from, to;
-    for (int a = 0; a < 3; ++a) from[a] = int(std::floor(source.bounds.low[a] / h)), to[a] = int(std::floor(source.bounds.high[a] / h));
+    for (int a = 0; a < 3; ++a)
+      from[a] = int(std::floor(source.bounds.low[a] / h)), to[a] = int(std::floor(source.bounds.high[a] / h));
     want(from, to);
   }
   // Whole rooms: a vessel is closed, so all of it moves at once.
@@ -224,7 +237,8 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
     }
   });
   float densest = 0, hottest = 0;
-  for (size_t i = 0; i < size_t(n); ++i) densest = std::max(densest, most_smoke[i]), hottest = std::max(hottest, most_heat[i]);
+  for (size_t i = 0; i < size_t(n); ++i)
+    densest = std::max(densest, most_smoke[i]), hottest = std::max(hottest, most_heat[i]);
   const float least_smoke = densest * smoke_share, least_heat = std::max(0.02f * hottest, 0.1f);
   struct Reach {
     Vec3i from{8, 8, 8}, to{-1, -1, -1};  // cells of the block that hold something
@@ -267,7 +281,8 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
   BlockGrid next(keys, [&](const BlockKey& k) { return beyond_grid(world, k); });
 
   const double before = n ? smoke_mass(s, h) : 0;
-  for (Floats* f : {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure}) move_blocks(*f, s.grid, next);
+  for (Floats* f : {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure})
+    move_blocks(*f, s.grid, next);
   GasGeometry& g = s.geometry;
   for (Bytes* f : {&g.fx, &g.fy, &g.fz, &g.volume}) move_blocks(*f, s.grid, next);
   parallel_for(size_t(next.blocks()), [&](size_t i) {

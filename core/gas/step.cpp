@@ -69,7 +69,8 @@ GasMeasure measure(const GasState& s, double h) {
       if (v[c] == 0 || v[c] == 255) continue;
       const double part = v[c] / double(full_volume), m = s.density.block(b)[c] * part;
       q.cells += 1, q.mass += m;
-      q.moment += Vec3d{at.x * 8 + (c & 7) + 0.5, at.y * 8 + (c >> 3 & 7) + 0.5, at.z * 8 + (c >> 6) + 0.5} * m;
+      q.moment +=
+          Vec3d{at.x * 8 + (c & 7) + 0.5, at.y * 8 + (c >> 3 & 7) + 0.5, at.z * 8 + (c >> 6) + 0.5} * m;
       const double x = s.u.block(b)[c], y = s.v.block(b)[c], z = s.w.block(b)[c], sq = x * x + y * y + z * z;
       q.speed = std::max(q.speed, std::sqrt(sq));
       q.energy += 0.5 * 1.2 * sq * part * h * h * h;

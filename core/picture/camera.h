@@ -12,7 +12,9 @@ struct View {
 
   View(const Camera&, double aspect);
   /// The direction through a point of the picture; x and y from -1 (left, bottom) to 1.
-  Vec3f ray(float x, float y) const { return normalized(forward + right * (x * half_width) + up * (y * half_height)); }
+  Vec3f ray(float x, float y) const {
+    return normalized(forward + right * (x * half_width) + up * (y * half_height));
+  }
   /// Picture coordinates and distance along `forward`.
   Vec3f project(const Vec3f& p) const {
     const Vec3f d = p - eye;

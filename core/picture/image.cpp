@@ -36,8 +36,10 @@ void write_png(const Image& image, const std::filesystem::path& file) {
     auto out = OIIO::ImageOutput::create(temporary.string());
     OIIO::ImageSpec spec(image.width, image.height, 3, OIIO::TypeDesc::UINT8);
     spec.attribute("oiio:ColorSpace", "sRGB");
-    if (!out || !out->open(temporary.string(), spec) || !out->write_image(OIIO::TypeDesc::UINT8, bytes.data()) || !out->close())
-      throw machine_fault(file.string(), "could not be written: " + (out ? out->geterror() : OIIO::geterror()) + ".",
+    if (!out || !out->open(temporary.string(), spec) ||
+        !out->write_image(OIIO::TypeDesc::UINT8, bytes.data()) || !out->close())
+      throw machine_fault(file.string(),
+                          "could not be written: " + (out ? out->geterror() : OIIO::geterror()) + ".",
                           "Free some space or choose another folder.");
   });
 }

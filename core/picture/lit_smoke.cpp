@@ -7,7 +7,8 @@
 
 namespace pour {
 
-std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& n, float h, const Vec3f& toward) {
+std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& n, float h,
+                                 const Vec3f& toward) {
   std::vector<float> out(extinction.size(), 1.f);
   int axis = 0;
   for (int a = 1; a < 3; ++a)
@@ -77,7 +78,8 @@ LitSmoke light_smoke(const SmokeVolume& smoke, const Look& look) {
       }
       const Vec3f albedo{smoke.color[3 * i], smoke.color[3 * i + 1], smoke.color[3 * i + 2]};
       const Vec3f out = sum * albedo;
-      lit.rgba[4 * i] = out.x, lit.rgba[4 * i + 1] = out.y, lit.rgba[4 * i + 2] = out.z, lit.rgba[4 * i + 3] = extinction[i];
+      lit.rgba[4 * i] = out.x, lit.rgba[4 * i + 1] = out.y, lit.rgba[4 * i + 2] = out.z,
+                   lit.rgba[4 * i + 3] = extinction[i];
     }
   });
   return lit;

@@ -10,9 +10,9 @@ namespace pour {
 /// Dense cells over the box that holds smoke, x fastest, four floats each: light that the smoke sends to
 /// the camera per unit of optical depth (linear RGB), and extinction in 1/m.
 struct LitSmoke {
-  Vec3f low;                    // corner of the box, m
-  float cell_size = 0;          // m
-  Vec3i count;                  // cells
+  Vec3f low;            // corner of the box, m
+  float cell_size = 0;  // m
+  Vec3i count;          // cells
   std::vector<float> rgba;
   Vec3f high() const { return low + to<float>(count) * cell_size; }
   bool empty() const { return rgba.empty(); }
@@ -24,6 +24,7 @@ struct LitSmoke {
 LitSmoke light_smoke(const SmokeVolume&, const Look&);
 
 /// The part of the light from `toward` that reaches each cell: exp(-optical depth), 0..1.
-std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& count, float cell_size, const Vec3f& toward);
+std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& count, float cell_size,
+                                 const Vec3f& toward);
 
 }  // namespace pour

@@ -52,7 +52,8 @@ struct March {
       const int cx = ix + (k & 1), cy = iy + (k >> 1 & 1), cz = iz + (k >> 2);
       if (cx < 0 || cy < 0 || cz < 0 || cx >= n.x || cy >= n.y || cz >= n.z) continue;
       const float* c = &smoke.rgba[4 * ((size_t(cz) * size_t(n.y) + size_t(cy)) * size_t(n.x) + size_t(cx))];
-      const float w = ((k & 1) ? fx : 1 - fx) * ((k >> 1 & 1) ? fy : 1 - fy) * ((k >> 2) ? fz : 1 - fz) * c[3];
+      const float w =
+          ((k & 1) ? fx : 1 - fx) * ((k >> 1 & 1) ? fy : 1 - fy) * ((k >> 2) ? fz : 1 - fz) * c[3];
       for (int i = 0; i < 3; ++i) out[i] += w * c[i];
       weighted += w;
     }
@@ -65,9 +66,9 @@ struct March {
 
 /// What the rasterizer leaves for each pixel.
 struct Layer {
-  std::vector<float> depth;      // along the ray direction's forward part; 1e30 where nothing solid is
-  std::vector<Vec3f> solid;      // colour of the nearest solid
-  std::vector<Vec3f> glass;      // light on glass edges, added
+  std::vector<float> depth;  // along the ray direction's forward part; 1e30 where nothing solid is
+  std::vector<Vec3f> solid;  // colour of the nearest solid
+  std::vector<Vec3f> glass;  // light on glass edges, added
 };
 
 struct Shading {
@@ -75,7 +76,8 @@ struct Shading {
   float glass;
 };
 
-void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const Shading& shade, int width, int height, Layer& layer) {
+void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const Shading& shade, int width,
+          int height, Layer& layer) {
   // In bands of rows, each with all triangles in order, so that the result does not depend on threads.
   const size_t bands = size_t((height + 31) / 32);
   const float flip = mirrored ? -1.f : 1.f;
@@ -121,8 +123,10 @@ void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const S
     } else {
       if (facing <= 0) return;
       const Vec3f base{0.055f, 0.06f, 0.062f};
-      r.color = base * (0.35f + 0.65f * std::max(0.f, n.y)) + base * shade.key_color * (2.2f * std::max(0.f, dot(n, key))) +
-                base * shade.rim_color * (1.6f * std::max(0.f, dot(n, rim))) + shade.key_color * (0.15f * highlight(key, 30)) +
+      r.color = base * (0.35f + 0.65f * std::max(0.f, n.y)) +
+                base * shade.key_color * (2.2f * std::max(0.f, dot(n, key))) +
+                base * shade.rim_color * (1.6f * std::max(0.f, dot(n, rim))) +
+                shade.key_color * (0.15f * highlight(key, 30)) +
                 shade.rim_color * (0.2f * highlight(rim, 20)) * std::max(0.f, 1 - facing);
     }
     r.a = q[0], r.b = q[1], r.c = q[2], r.normal = n;
@@ -136,13 +140,15 @@ void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const S
       if (std::abs(area) < 1e-9f) continue;
       const int x_low = std::max(0, int(std::floor(std::min({r.a.x, r.b.x, r.c.x})))),
                 x_high = std::min(width - 1, int(std::ceil(std::max({r.a.x, r.b.x, r.c.x}))));
-      const int y_low = std::max(y0, int(std::floor(r.low_y))), y_high = std::min(y1 - 1, int(std::ceil(r.high_y)));
+      const int y_low = std::max(y0, int(std::floor(r.low_y))),
+                y_high = std::min(y1 - 1, int(std::ceil(r.high_y)));
       for (int y = y_low; y <= y_high; ++y)
         for (int x = x_low; x <= x_high; ++x) {
           // Four samples a pixel; the weights are those of the sub-sample grid.
           float cover = 0, z = 0;
           for (int s = 0; s < 4; ++s) {
-            static constexpr float ox[4] = {0.375f, 0.875f, 0.125f, 0.625f}, oy[4] = {0.125f, 0.375f, 0.625f, 0.875f};
+            static constexpr float ox[4] = {0.375f, 0.875f, 0.125f, 0.625f},
+                                   oy[4] = {0.125f, 0.375f, 0.625f, 0.875f};
             const float px = float(x) + ox[s], py = float(y) + oy[s];
             const float u = ((r.b.x - px) * (r.c.y - py) - (r.b.y - py) * (r.c.x - px)) / area;
             const float v = ((r.c.x - px) * (r.a.y - py) - (r.c.y - py) * (r.a.x - px)) / area;
@@ -171,16 +177,18 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   return out;
 }
 
-Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& pieces, const Look& look, const Camera& camera, int width,
-                    int height, const std::function<bool()>& keep_going) {
+Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& pieces, const Look& look,
+                    const Camera& camera, int width, int height, const std::function<bool()>& keep_going) {
   const View view(camera, double(width) / height);
   const March march{smoke};
   const Shading shade{direction_to(look.key_yaw, look.key_pitch), direction_to(look.rim_yaw, look.rim_pitch),
-                      rgb(look.key_color) * float(look.key_strength), rgb(look.rim_color) * float(look.rim_strength), float(look.glass)};
+                      rgb(look.key_color) * float(look.key_strength),
+                      rgb(look.rim_color) * float(look.rim_strength), float(look.glass)};
   const size_t pixels = size_t(width) * size_t(height);
   Layer layers[2];  // the set, and its mirror image in the floor
   for (int m = 0; m < (look.floor ? 2 : 1); ++m) {
-    layers[m].depth.assign(pixels, 1e30f), layers[m].solid.assign(pixels, {}), layers[m].glass.assign(pixels, {});
+    layers[m].depth.assign(pixels, 1e30f), layers[m].solid.assign(pixels, {}),
+        layers[m].glass.assign(pixels, {});
     for (const PicturePiece& p : pieces) draw(p.mesh, p.glass, m == 1, view, shade, width, height, layers[m]);
   }
   const Vec3f back = rgb(look.background);
@@ -203,7 +211,8 @@ Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& piec
         }
         for (int x = 0; x < width; ++x) {
           const size_t i = y * size_t(width) + size_t(x);
-          const Vec3f dir = view.ray((float(x) + 0.5f) / float(width) * 2 - 1, 1 - (float(y) + 0.5f) / float(height) * 2);
+          const Vec3f dir =
+              view.ray((float(x) + 0.5f) / float(width) * 2 - 1, 1 - (float(y) + 0.5f) / float(height) * 2);
           uint32_t h = uint32_t(x) * 0x8da6b343u ^ uint32_t(y) * 0xd8163841u;
           h ^= h >> 13, h *= 0x5bd1e995u, h ^= h >> 15;
           const float jitter = float(h & 0xffff) / 65536;

@@ -18,7 +18,7 @@ struct PicturePiece {
 std::vector<PicturePiece> picture_pieces(const Shot&);
 
 /// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
-Image quick_picture(const LitSmoke&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width, int height,
-                    const std::function<bool()>& keep_going = {});
+Image quick_picture(const LitSmoke&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,
+                    int height, const std::function<bool()>& keep_going = {});
 
 }  // namespace pour

@@ -41,14 +41,17 @@ std::string id_for(std::string bytes) {
   bytes.replace(id_at, id_length, std::string(id_length, '0'));
   const uint64_t sum = checksum(bytes);
   char id[64];
-  std::snprintf(id, sizeof id, "%08x-%04x%s%012x", unsigned(sum >> 32), unsigned(sum >> 16 & 0xffff), id_mark, unsigned(sum & 0xffff));
+  std::snprintf(id, sizeof id, "%08x-%04x%s%012x", unsigned(sum >> 32), unsigned(sum >> 16 & 0xffff), id_mark,
+                unsigned(sum & 0xffff));
   return id;
 }
 
 /// The bytes of an OpenVDB file. It is written to memory first: OpenVDB does not notice a full disk.
 std::string in_memory(const openvdb::GridCPtrVec& grids) {
   const int fd = memfd_create("frame", 0);
-  if (fd < 0) throw machine_fault("Memory", "is short: a frame can't be prepared.", "Close other programs or use larger cells.");
+  if (fd < 0)
+    throw machine_fault("Memory", "is short: a frame can't be prepared.",
+                        "Close other programs or use larger cells.");
   const std::string name = "/proc/self/fd/" + std::to_string(fd);
   std::string bytes;
   try {
@@ -91,11 +94,13 @@ void write_frame(const std::filesystem::path& file, const GasState& s, double h)
     auto* leaf_c = color->tree().touchLeaf(origin);
     auto* leaf_v = velocity->tree().touchLeaf(origin);
     for (int c = 0; c < block_cells; ++c) {
-      const auto n = openvdb::Index(((c & 7) * 8 + (c >> 3 & 7)) * 8 + (c >> 6));  // a leaf runs along z first
+      const auto n =
+          openvdb::Index(((c & 7) * 8 + (c >> 3 & 7)) * 8 + (c >> 6));  // a leaf runs along z first
       if (d[c] <= least || d[c] <= leaf_d->getValue(n)) continue;
       leaf_d->setValueOn(n, d[c]);
       leaf_t->setValueOn(n, air_kelvin + s.heat.block(b)[c]);
-      leaf_c->setValueOn(n, openvdb::Vec3s(s.red.block(b)[c], s.green.block(b)[c], s.blue.block(b)[c]) / d[c]);
+      leaf_c->setValueOn(n,
+                         openvdb::Vec3s(s.red.block(b)[c], s.green.block(b)[c], s.blue.block(b)[c]) / d[c]);
       leaf_v->setValueOn(n, openvdb::Vec3s(s.u.block(b)[c], s.v.block(b)[c], s.w.block(b)[c]));
     }
   }
@@ -106,14 +111,17 @@ SmokeVolume read_frame(const std::filesystem::path& file) {
   openvdb::initialize();
   SmokeVolume v;
   const auto torn = [&](const std::string& why) {
-    return shot_fault(file.string(), "can't be read as a frame of smoke: " + why + ".", "Run the shot again from this frame with “resume”.");
+    return shot_fault(file.string(), "can't be read as a frame of smoke: " + why + ".",
+                      "Run the shot again from this frame with “resume”.");
   };
-  if (!std::filesystem::exists(file)) throw shot_fault(file.string(), "is missing.", "Run the shot again with “resume”.");
+  if (!std::filesystem::exists(file))
+    throw shot_fault(file.string(), "is missing.", "Run the shot again with “resume”.");
   {
     const std::string bytes = read_whole(file);
     if (bytes.size() < id_at + id_length) throw torn("it breaks off");
     const std::string id = bytes.substr(id_at, id_length);
-    if (id.find(id_mark) != std::string::npos && id != id_for(bytes)) throw torn("it breaks off or was changed");
+    if (id.find(id_mark) != std::string::npos && id != id_for(bytes))
+      throw torn("it breaks off or was changed");
   }
   try {
     openvdb::io::File in(file.string());

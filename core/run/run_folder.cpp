@@ -23,8 +23,11 @@ struct Column {
   double (*get)(const FrameRecord&);
   void (*set)(FrameRecord&, double);
 };
-#define COLUMN(name, member) \
-  { name, [](const FrameRecord& r) { return double(r.member); }, [](FrameRecord& r, double v) { r.member = decltype(r.member)(v); } }
+#define COLUMN(name, member)                                               \
+  {                                                                        \
+    name, [](const FrameRecord& r) { return double(r.member); },           \
+        [](FrameRecord& r, double v) { r.member = decltype(r.member)(v); } \
+  }
 constexpr Column columns[] = {
     COLUMN("frame", frame),
     COLUMN("time_s", time),
@@ -50,7 +53,8 @@ constexpr Column columns[] = {
 #undef COLUMN
 
 auto fields(GasState& s) {
-  return std::array<Floats*, 9>{&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
+  return std::array<Floats*, 9>{&s.u,   &s.v,     &s.w,    &s.density, &s.heat,
+                                &s.red, &s.green, &s.blue, &s.pressure};
 }
 
 }  // namespace
@@ -92,8 +96,10 @@ Run create_run(const fs::path& shot_file, const Shot& shot) {
     }
   }
   if (error || run.folder.empty())
-    throw machine_fault(all.string(), "a run can't be stored here: " + (error ? error.message() : std::string("no free name")) + ".",
-                        "Save the shot in a folder that you may write to.");
+    throw machine_fault(
+        all.string(),
+        "a run can't be stored here: " + (error ? error.message() : std::string("no free name")) + ".",
+        "Save the shot in a folder that you may write to.");
   run.shot = shot;
   return run;
 }
@@ -119,7 +125,9 @@ void save_run(const Run& run) {
 
 Run load_run(const fs::path& folder) {
   const fs::path file = folder / "run.json";
-  if (!fs::exists(file)) throw shot_fault(folder.string(), "is not a run folder: it has no run.json.", "Name a folder such as NAME.runs/001.");
+  if (!fs::exists(file))
+    throw shot_fault(folder.string(), "is not a run folder: it has no run.json.",
+                     "Name a folder such as NAME.runs/001.");
   Run run;
   run.folder = folder;
   try {
@@ -140,7 +148,8 @@ Run load_run(const fs::path& folder) {
       run.frames.push_back(r);
     }
   } catch (const json::exception& e) {
-    throw shot_fault(file.string(), "is garbled.", "Run the shot again; the frames beside it are still good.");
+    throw shot_fault(file.string(), "is garbled.",
+                     "Run the shot again; the frames beside it are still good.");
   }
   return run;
 }
@@ -182,7 +191,8 @@ void write_checkpoint(const Run& run, const GasState& state, const Ledger& ledge
   bytes.append(8, '\0');  // the checksum, filled in last
   const int blocks = s.grid.blocks();
   bytes.reserve(1024 + size_t(blocks) * (sizeof(BlockKey) + 9 * block_cells * sizeof(float)));
-  put(&frame, sizeof frame), put(&s.time, sizeof s.time), put(&ledger, sizeof ledger), put(&blocks, sizeof blocks);
+  put(&frame, sizeof frame), put(&s.time, sizeof s.time), put(&ledger, sizeof ledger),
+      put(&blocks, sizeof blocks);
   for (const BlockKey& k : s.grid.keys()) put(&k, sizeof k);
   for (const Floats* f : fields(s))
     if (blocks) put(f->block(first_block), size_t(blocks) * block_cells * sizeof(float));
@@ -198,7 +208,9 @@ Checkpoint read_checkpoint(const Run& run) {
   const fs::path file = run.folder / "checkpoint";
   const std::string bytes = read_whole(file);
   const size_t head = sizeof checkpoint_magic - 1 + 8;
-  const auto torn = [&] { return shot_fault(file.string(), "is torn.", "Start a new run; the frames that are there stay."); };
+  const auto torn = [&] {
+    return shot_fault(file.string(), "is torn.", "Start a new run; the frames that are there stay.");
+  };
   if (bytes.size() < head + 64 || bytes.compare(0, head - 8, checkpoint_magic) != 0) throw torn();
   uint64_t sum;
   std::memcpy(&sum, bytes.data() + head - 8, 8);
@@ -211,8 +223,11 @@ Checkpoint read_checkpoint(const Run& run) {
   };
   Checkpoint c;
   int blocks = 0;
-  get(&c.frame, sizeof c.frame), get(&c.state.time, sizeof c.state.time), get(&c.ledger, sizeof c.ledger), get(&blocks, sizeof blocks);
-  if (blocks < 0 || bytes.size() - at != size_t(blocks) * (sizeof(BlockKey) + 9 * block_cells * sizeof(float))) throw torn();
+  get(&c.frame, sizeof c.frame), get(&c.state.time, sizeof c.state.time), get(&c.ledger, sizeof c.ledger),
+      get(&blocks, sizeof blocks);
+  if (blocks < 0 ||
+      bytes.size() - at != size_t(blocks) * (sizeof(BlockKey) + 9 * block_cells * sizeof(float)))
+    throw torn();
   std::vector<BlockKey> keys(static_cast<size_t>(blocks));
   for (BlockKey& k : keys) get(&k, sizeof k);
   // What lies outside the grid is settled when the region is next updated with the world at hand.

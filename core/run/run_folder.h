@@ -33,7 +33,7 @@ struct Run {
   RunState state = RunState::running;
   std::string message;  // of a run that failed
   std::vector<FrameRecord> frames;
-  double seconds = 0;   // of computing so far
+  double seconds = 0;  // of computing so far
 
   std::filesystem::path frame_file(int frame) const;
   bool has_frame(int frame) const;

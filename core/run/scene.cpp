@@ -43,7 +43,9 @@ SourceShape piece_shape(const Piece& piece, const std::vector<ShapePart>& parts,
   double area = 0;
   for (const auto& t : mesh.triangles) {
     const Vec3d a = to<double>(mesh.points[size_t(t[0])]);
-    area += length(cross(to<double>(mesh.points[size_t(t[1])]) - a, to<double>(mesh.points[size_t(t[2])]) - a)) / 2;
+    area +=
+        length(cross(to<double>(mesh.points[size_t(t[1])]) - a, to<double>(mesh.points[size_t(t[2])]) - a)) /
+        2;
   }
   s.area_by_volume = area / std::max(mesh.volume(), 1e-12);
   const LevelSet set(mesh, cell);
@@ -66,13 +68,20 @@ bool reaches(const SourceShape& source, const LevelSet& room, double cell) {
 
 Vec3d direction(Direction d) {
   switch (d) {
-    case Direction::up: return {0, 1, 0};
-    case Direction::down: return {0, -1, 0};
-    case Direction::left: return {-1, 0, 0};
-    case Direction::right: return {1, 0, 0};
-    case Direction::front: return {0, 0, 1};
-    case Direction::back: return {0, 0, -1};
-    case Direction::outwards: break;
+    case Direction::up:
+      return {0, 1, 0};
+    case Direction::down:
+      return {0, -1, 0};
+    case Direction::left:
+      return {-1, 0, 0};
+    case Direction::right:
+      return {1, 0, 0};
+    case Direction::front:
+      return {0, 0, 1};
+    case Direction::back:
+      return {0, 0, -1};
+    case Direction::outwards:
+      break;
   }
   return {};
 }
@@ -105,7 +114,8 @@ double cell_size(const Shot& shot, const Box& pieces) {
 Box bounds_box(const Shot& shot, const Box& pieces) {
   Box b;
   if (!shot.run.fit_bounds) {
-    b.add(shot.run.bounds_center - shot.run.bounds_size * 0.5), b.add(shot.run.bounds_center + shot.run.bounds_size * 0.5);
+    b.add(shot.run.bounds_center - shot.run.bounds_size * 0.5),
+        b.add(shot.run.bounds_center + shot.run.bounds_size * 0.5);
     return b;
   }
   b = pieces;
@@ -114,24 +124,28 @@ Box bounds_box(const Shot& shot, const Box& pieces) {
   if (pours_around(shot)) {
     const Vec3d s = pieces.size();
     const double side = std::max(0.15 * s.x, 0.6 * s.y);
-    b.add(b.low - Vec3d{side, 0.4 * s.y, side}), b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
+    b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
+        b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
   }
   b.grow(4 * cell);
   return b;
 }
 
 Scene::Scene(const Shot& shot) : shot_(shot) {
-  if (shot.film.frames < 1) throw shot_fault("film.frames", "is zero.", "Make the shot at least one frame long.");
+  if (shot.film.frames < 1)
+    throw shot_fault("film.frames", "is zero.", "Make the shot at least one frame long.");
   if (shot.smokes.empty()) throw shot_fault("Fluid", "nothing pours in this shot.", "Add a smoke.");
-  if (shot.pieces.empty()) throw shot_fault("Set", "there is no piece in this shot.", "Add lettering or a shape.");
+  if (shot.pieces.empty())
+    throw shot_fault("Set", "there is no piece in this shot.", "Add lettering or a shape.");
   const Box pieces = pieces_box(shot);
   const double h = pour::cell_size(shot, pieces);
   bounds_ = bounds_box(shot, pieces);
   for (int a = 0; a < 3; ++a)
     if (bounds_.size()[a] / h > 16000) {
       const double least = round_kindly(bounds_.size()[a] / 2000);
-      throw shot_fault("Run", "the bounds are " + format_quantity(bounds_.size()[a], Unit::length) + " long: far too many cells of " +
-                                  format_quantity(h, Unit::length) + ".",
+      throw shot_fault("Run",
+                       "the bounds are " + format_quantity(bounds_.size()[a], Unit::length) +
+                           " long: far too many cells of " + format_quantity(h, Unit::length) + ".",
                        "Use cells of " + format_quantity(least, Unit::length) + " or a smaller set.");
     }
   world_.cell_size = h;
@@ -146,9 +160,11 @@ Scene::Scene(const Shot& shot) : shot_(shot) {
   world_.gravity = shot.forces.gravity;
   world_.heat_lift = shot.gas.heat_lift, world_.density_lift = shot.gas.density_lift;
   world_.density_half_life = shot.gas.density_half_life, world_.heat_half_life = shot.gas.heat_half_life;
-  world_.turbulence_speed = shot.forces.turbulence_speed, world_.turbulence_size = shot.forces.turbulence_size;
+  world_.turbulence_speed = shot.forces.turbulence_speed,
+  world_.turbulence_size = shot.forces.turbulence_size;
   world_.turbulence_rate = shot.forces.turbulence_rate;
-  world_.confinement_speed = shot.forces.confinement_speed, world_.confinement_length = shot.forces.confinement_length;
+  world_.confinement_speed = shot.forces.confinement_speed,
+  world_.confinement_length = shot.forces.confinement_length;
 
   // Pieces: each connected part that holds is a room of its own.
   struct Seed {
@@ -178,7 +194,8 @@ Scene::Scene(const Shot& shot) : shot_(shot) {
       for (const ShapePart& part : parts[i]) seeds.push_back({&part, 0, &piece});
   }
   if (!seeds.empty() && !world_.rooms.empty() && !in_bounds)
-    throw shot_fault("Run", "the bounds miss every piece that holds smoke.", "Turn on “Fit the bounds”, or move them over the set.");
+    throw shot_fault("Run", "the bounds miss every piece that holds smoke.",
+                     "Turn on “Fit the bounds”, or move them over the set.");
 
   bool any = false;
   for (const Smoke& smoke : shot.smokes) {
@@ -219,7 +236,9 @@ Scene::Scene(const Shot& shot) : shot_(shot) {
     }
     const Piece* piece = shot.piece(smoke.source);
     if (!piece)
-      throw shot_fault("Smoke “" + smoke.name + "”", smoke.source.empty() ? "comes from a piece, but none is chosen." : "comes from “" + smoke.source + "”, which is not in the set.",
+      throw shot_fault("Smoke “" + smoke.name + "”",
+                       smoke.source.empty() ? "comes from a piece, but none is chosen."
+                                            : "comes from “" + smoke.source + "”, which is not in the set.",
                        "Choose a piece as its source.");
     const size_t index = size_t(piece - shot.pieces.data());
     const SourceShape shape = piece_shape(*piece, parts[index], h);
@@ -229,8 +248,11 @@ Scene::Scene(const Shot& shot) : shot_(shot) {
     if (!held) pour(shape, 0);
   }
   if (pours_.empty())
-    throw shot_fault("Fluid", "nothing pours: there is no letter to seed.", "Let a piece hold the smoke, or choose a piece as the source.");
-  if (!any) throw shot_fault("Run", "the bounds miss everything that pours.", "Turn on “Fit the bounds”, or move them over the set.");
+    throw shot_fault("Fluid", "nothing pours: there is no letter to seed.",
+                     "Let a piece hold the smoke, or choose a piece as the source.");
+  if (!any)
+    throw shot_fault("Run", "the bounds miss everything that pours.",
+                     "Turn on “Fit the bounds”, or move them over the set.");
 }
 
 GasWorld Scene::world(double time) const {

@@ -20,8 +20,8 @@ double cell_size(const Shot&, const Box& pieces);
 Box bounds_box(const Shot&, const Box& pieces);
 
 struct Estimate {
-  double cells = 0;         // that will be active at most
-  double seconds = 0;       // of computing
+  double cells = 0;             // that will be active at most
+  double seconds = 0;           // of computing
   double memory = 0, disk = 0;  // bytes
 };
 

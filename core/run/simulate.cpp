@@ -12,7 +12,9 @@
 namespace pour {
 namespace {
 
-double now() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+double now() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
 
 /// Time left from the pace of the last frames: the cost of a frame grows with the smoke.
 double time_left(const Run& run, int frame) {
@@ -30,7 +32,9 @@ void simulate_frames(Run& run, const SimulateOptions& options) {
   run.cell_size = scene.cell_size();
   const Estimate need = scene.estimate(run.seconds_per_cell());
   if (need.memory > available_memory())
-    throw machine_fault("Memory", "this run needs about " + format_bytes(need.memory) + ", and " + format_bytes(available_memory()) + " are free.",
+    throw machine_fault("Memory",
+                        "this run needs about " + format_bytes(need.memory) + ", and " +
+                            format_bytes(available_memory()) + " are free.",
                         "Use larger cells or less detail.");
   GasState state;
   Ledger ledger;
@@ -59,11 +63,13 @@ void simulate_frames(Run& run, const SimulateOptions& options) {
   const auto finish_frame = [&](const GasReport& report, int substeps) {
     const GasMeasure m = measure(state, run.cell_size);
     FrameRecord r;
-    r.frame = frame, r.time = frame_time(shot, frame), r.cells = m.cells, r.ledger = ledger, r.centroid = m.centroid;
+    r.frame = frame, r.time = frame_time(shot, frame), r.cells = m.cells, r.ledger = ledger,
+    r.centroid = m.centroid;
     r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy, r.max_divergence = report.max_divergence;
     r.solver_iterations = report.solver_iterations, r.substeps = substeps;
     if (!std::isfinite(r.ledger.in_shot) || !std::isfinite(m.kinetic_energy))
-      throw shot_fault("Run", "the flow blew up at frame " + std::to_string(frame) + ".", "Lower the speeds and forces, or “Cells a step”.");
+      throw shot_fault("Run", "the flow blew up at frame " + std::to_string(frame) + ".",
+                       "Lower the speeds and forces, or “Cells a step”.");
     if (frame >= run.first_frame) write_frame(run.frame_file(frame), state, run.cell_size);
     r.wall = now() - started, r.peak_rss = peak_memory();
     started = now();
@@ -90,7 +96,9 @@ void simulate_frames(Run& run, const SimulateOptions& options) {
       const double longest = longest_step(state, world, shot.run.courant, rest);
       const double steps = std::ceil(rest / longest - 1e-6);
       if (steps > 2000)
-        throw shot_fault("Run", "the smoke is too fast for its cells: over 2000 steps in frame " + std::to_string(frame + 1) + ".",
+        throw shot_fault("Run",
+                         "the smoke is too fast for its cells: over 2000 steps in frame " +
+                             std::to_string(frame + 1) + ".",
                          "Lower the source speed or the forces, or use larger cells.");
       report = solver.step(state, world, rest / steps, ledger);
       iterations += report.solver_iterations;
@@ -101,7 +109,8 @@ void simulate_frames(Run& run, const SimulateOptions& options) {
     report.solver_iterations = iterations;
     finish_frame(report, substeps);
     // As often as it costs little: at most a twentieth of the time goes into checkpoints.
-    if (frame == run.last_frame || now() - last_checkpoint > std::max(0.5, 20 * checkpoint_cost)) keep_checkpoint();
+    if (frame == run.last_frame || now() - last_checkpoint > std::max(0.5, 20 * checkpoint_cost))
+      keep_checkpoint();
   }
   run.state = RunState::done;
   save_run(run);
@@ -122,8 +131,10 @@ void simulate(Run& run, const SimulateOptions& options) {
   } catch (const std::bad_alloc&) {
     run.state = RunState::failed, run.message = "Out of memory.";
     save_run(run);
-    throw machine_fault("Memory", "is used up at frame " + std::to_string(run.frames.empty() ? 1 : run.frames.back().frame) + ".",
-                        "Use larger cells or less detail; the frames so far are kept.");
+    throw machine_fault(
+        "Memory",
+        "is used up at frame " + std::to_string(run.frames.empty() ? 1 : run.frames.back().frame) + ".",
+        "Use larger cells or less detail; the frames so far are kept.");
   }
 }
 

@@ -13,9 +13,9 @@ struct Progress {
 };
 
 struct SimulateOptions {
-  bool resume = false;                              // go on from the checkpoint
-  std::function<void(const Progress&)> on_frame;    // after each frame
-  std::function<bool()> stop;                       // asked between frames
+  bool resume = false;                            // go on from the checkpoint
+  std::function<void(const Progress&)> on_frame;  // after each frame
+  std::function<bool()> stop;                     // asked between frames
 };
 
 /// Computes the frames of `run` up to its last one, storing each that is at or after its first. The run

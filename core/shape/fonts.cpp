@@ -60,7 +60,8 @@ const std::vector<FontFile>& all_fonts() {
     // The same font is often installed twice; the shipped copy wins.
     std::vector<FontFile> unique;
     for (const FontFile& f : out)
-      if (std::none_of(unique.begin(), unique.end(), [&](const FontFile& u) { return u.name == f.name; })) unique.push_back(f);
+      if (std::none_of(unique.begin(), unique.end(), [&](const FontFile& u) { return u.name == f.name; }))
+        unique.push_back(f);
     return unique;
   }();
   return fonts;
@@ -73,9 +74,11 @@ const FontFile& find_font(const std::string& name) {
     names.push_back(f.name);
   }
   if (names.empty())
-    throw machine_fault("Fonts", "none were found on this machine.", "Install a font, or put back the program's share folder.");
+    throw machine_fault("Fonts", "none were found on this machine.",
+                        "Install a font, or put back the program's share folder.");
   const std::string near = nearest(name, names);
-  throw shot_fault("Font “" + name + "”", "is neither shipped nor installed.", "Use “" + (near.empty() ? names.front() : near) + "”, or install it.");
+  throw shot_fault("Font “" + name + "”", "is neither shipped nor installed.",
+                   "Use “" + (near.empty() ? names.front() : near) + "”, or install it.");
 }
 
 std::string font_with(const std::vector<uint32_t>& characters) {
@@ -91,7 +94,8 @@ std::string font_with(const std::vector<uint32_t>& characters) {
   std::string name;
   if (match) {
     FcCharSet* has = nullptr;
-    if (FcPatternGetCharSet(match, FC_CHARSET, 0, &has) == FcResultMatch && FcCharSetIsSubset(set, has)) name = full_name(match);
+    if (FcPatternGetCharSet(match, FC_CHARSET, 0, &has) == FcResultMatch && FcCharSetIsSubset(set, has))
+      name = full_name(match);
     FcPatternDestroy(match);
   }
   FcPatternDestroy(wanted);

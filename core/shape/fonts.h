@@ -9,7 +9,7 @@ namespace pour {
 struct FontFile {
   std::string name;  // full name, "League Spartan Bold"
   std::string file;
-  int face = 0;         // index in the file; the upper 16 bits choose a named instance of a variable font
+  int face = 0;  // index in the file; the upper 16 bits choose a named instance of a variable font
   bool shipped = false;
 };
 

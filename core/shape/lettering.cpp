@@ -32,8 +32,7 @@ std::vector<uint32_t> decode_utf8(const std::string& s) {
   for (size_t i = 0; i < s.size();) {
     const auto c = static_cast<unsigned char>(s[i]);
     const int n = c < 0x80 ? 1 : c >> 5 == 6 ? 2 : c >> 4 == 14 ? 3 : c >> 3 == 30 ? 4 : 0;
-    if (n == 0 || i + size_t(n) > s.size())
-      throw shot_fault("Text", "is not valid UTF-8.", "Type it again.");
+    if (n == 0 || i + size_t(n) > s.size()) throw shot_fault("Text", "is not valid UTF-8.", "Type it again.");
     uint32_t u = n == 1 ? c : c & (0x7fu >> n);
     for (int k = 1; k < n; ++k) u = u << 6 | (static_cast<unsigned char>(s[i + size_t(k)]) & 0x3f);
     out.push_back(u < 0x20 ? 0x20 : u);
@@ -51,7 +50,8 @@ std::string encode_utf8(uint32_t u) {
   else if (u < 0x10000)
     b[0] = char(0xe0 | u >> 12), b[1] = char(0x80 | (u >> 6 & 63)), b[2] = char(0x80 | (u & 63));
   else
-    b[0] = char(0xf0 | u >> 18), b[1] = char(0x80 | (u >> 12 & 63)), b[2] = char(0x80 | (u >> 6 & 63)), b[3] = char(0x80 | (u & 63));
+    b[0] = char(0xf0 | u >> 18), b[1] = char(0x80 | (u >> 12 & 63)), b[2] = char(0x80 | (u >> 6 & 63)),
+    b[3] = char(0x80 | (u & 63));
   return b;
 }
 
@@ -62,7 +62,8 @@ struct Face {
   explicit Face(const FontFile& f) {
     if (FT_Init_FreeType(&library) || FT_New_Face(library, f.file.c_str(), f.face, &face)) {
       if (library) FT_Done_FreeType(library);
-      throw shot_fault("Font “" + f.name + "”", "can't be opened (" + f.file + ").", "Choose another font or install it again.");
+      throw shot_fault("Font “" + f.name + "”", "can't be opened (" + f.file + ").",
+                       "Choose another font or install it again.");
     }
     FT_Set_Char_Size(face, FT_F26Dot6(face->units_per_EM) * 64, 0, 72, 72);
     shaper = hb_ft_font_create_referenced(face);
@@ -76,9 +77,11 @@ struct Face {
     FT_Done_FreeType(library);
   }
   double capital_height() const {  // font units
-    if (const auto* os2 = static_cast<const TT_OS2*>(FT_Get_Sfnt_Table(face, FT_SFNT_OS2)); os2 && os2->version >= 2 && os2->sCapHeight > 0)
+    if (const auto* os2 = static_cast<const TT_OS2*>(FT_Get_Sfnt_Table(face, FT_SFNT_OS2));
+        os2 && os2->version >= 2 && os2->sCapHeight > 0)
       return os2->sCapHeight;
-    if (!FT_Load_Char(face, 'H', FT_LOAD_NO_SCALE) && face->glyph->metrics.height > 0) return double(face->glyph->metrics.height);
+    if (!FT_Load_Char(face, 'H', FT_LOAD_NO_SCALE) && face->glyph->metrics.height > 0)
+      return double(face->glyph->metrics.height);
     return 0.7 * face->units_per_EM;
   }
 };
@@ -114,7 +117,8 @@ std::vector<TextRun> visual_runs(const std::vector<uint32_t>& text) {
   std::vector<Piece> pieces;
   for (size_t i = 0; i < text.size();) {
     size_t j = i + 1;
-    while (j < text.size() && levels[j] == levels[i] && (script[j] == script[i] || script[i] == HB_SCRIPT_COMMON)) {
+    while (j < text.size() && levels[j] == levels[i] &&
+           (script[j] == script[i] || script[i] == HB_SCRIPT_COMMON)) {
       if (script[i] == HB_SCRIPT_COMMON) script[i] = script[j];
       ++j;
     }
@@ -141,7 +145,9 @@ struct Flattener {
   cl::Paths paths;
   double scale, dx, dy, tolerance;
   FT_Vector at{};
-  void put(double x, double y) { paths.back().emplace_back(cl::cInt(std::llround(x * scale + dx)), cl::cInt(std::llround(y * scale + dy))); }
+  void put(double x, double y) {
+    paths.back().emplace_back(cl::cInt(std::llround(x * scale + dx)), cl::cInt(std::llround(y * scale + dy)));
+  }
   template <class Curve>
   void curve(double bend, const Curve& f) {
     // A parabola with second difference `bend` is off its chord by bend / (4 n²) when cut in n.
@@ -175,12 +181,15 @@ struct Flattener {
   static int cubic(const FT_Vector* c, const FT_Vector* d, const FT_Vector* p, void* self) {
     auto& f = *static_cast<Flattener*>(self);
     const FT_Vector a = f.at;
-    const double bend = 3 * std::max(std::hypot(double(a.x - 2 * c->x + d->x), double(a.y - 2 * c->y + d->y)),
-                                     std::hypot(double(c->x - 2 * d->x + p->x), double(c->y - 2 * d->y + p->y)));
+    const double bend =
+        3 * std::max(std::hypot(double(a.x - 2 * c->x + d->x), double(a.y - 2 * c->y + d->y)),
+                     std::hypot(double(c->x - 2 * d->x + p->x), double(c->y - 2 * d->y + p->y)));
     f.curve(bend, [&](double t) {
       const double u = 1 - t;
-      f.put(u * u * u * double(a.x) + 3 * u * u * t * double(c->x) + 3 * u * t * t * double(d->x) + t * t * t * double(p->x),
-            u * u * u * double(a.y) + 3 * u * u * t * double(c->y) + 3 * u * t * t * double(d->y) + t * t * t * double(p->y));
+      f.put(u * u * u * double(a.x) + 3 * u * u * t * double(c->x) + 3 * u * t * t * double(d->x) +
+                t * t * t * double(p->x),
+            u * u * u * double(a.y) + 3 * u * u * t * double(c->y) + 3 * u * t * t * double(d->y) +
+                t * t * t * double(p->y));
     });
     f.at = *p;
     return 0;
@@ -191,7 +200,8 @@ constexpr double to_clipper = 1e9;  // Clipper units a metre in the functions th
 
 cl::Path to_path(const Outline::Ring& r) {
   cl::Path p;
-  for (const Vec3d& v : r.points) p.emplace_back(cl::cInt(std::llround(v.x * to_clipper)), cl::cInt(std::llround(v.y * to_clipper)));
+  for (const Vec3d& v : r.points)
+    p.emplace_back(cl::cInt(std::llround(v.x * to_clipper)), cl::cInt(std::llround(v.y * to_clipper)));
   return p;
 }
 
@@ -241,7 +251,8 @@ std::vector<Sample> sample_inside(const Outline::Part& part) {
   std::vector<Sample> all(size_t(nx) * size_t(ny));
   parallel_for(size_t(ny), [&](size_t j) {
     for (int i = 0; i < nx; ++i) {
-      const double x = b.low.x + (i + 0.5) * b.size().x / nx, y = b.low.y + (double(j) + 0.5) * b.size().y / ny;
+      const double x = b.low.x + (i + 0.5) * b.size().x / nx,
+                   y = b.low.y + (double(j) + 0.5) * b.size().y / ny;
       all[j * size_t(nx) + size_t(i)] = {x, y, distance_inside(part, x, y)};
     }
   });
@@ -276,9 +287,11 @@ struct Tessellator {
                       auto& t = *static_cast<Tessellator*>(self);
                       float height = 0, sum = 0;
                       for (int i = 0; i < 4; ++i)
-                        if (from[i]) height += weight[i] * t.mesh.points[size_t(from[i]->index)].z, sum += weight[i];
+                        if (from[i])
+                          height += weight[i] * t.mesh.points[size_t(from[i]->index)].z, sum += weight[i];
                       t.vertices.push_back({{p[0], p[1], 0}, int(t.mesh.points.size())});
-                      t.mesh.points.push_back({float(p[0] / to_clipper), float(p[1] / to_clipper), sum > 0 ? height / sum : height});
+                      t.mesh.points.push_back({float(p[0] / to_clipper), float(p[1] / to_clipper),
+                                               sum > 0 ? height / sum : height});
                       *out = &t.vertices.back();
                     }));
     corners.clear();
@@ -336,10 +349,11 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
   const std::vector<uint32_t> text = decode_utf8(utf8);
   if (std::all_of(text.begin(), text.end(), [](uint32_t c) { return c == 0x20 || c == 0xa0; }))
     throw shot_fault("Lettering", "has no text.", "Type a word.");
-  if (text.size() > 500) throw shot_fault("Lettering", "has more than 500 characters.", "Type a shorter text.");
+  if (text.size() > 500)
+    throw shot_fault("Lettering", "has more than 500 characters.", "Type a shorter text.");
   const Face font(find_font(style.font));
   const double em = font.face->units_per_EM;
-  const double unit = clipper_scale * 1000 / em;               // Clipper units a font unit
+  const double unit = clipper_scale * 1000 / em;                   // Clipper units a font unit
   const double metre = style.letter_size / font.capital_height();  // metres a font unit
   Flattener flat{{}, unit / 64, 0, 0, unit * em / 4000, {}};
   double pen = 0;
@@ -364,12 +378,14 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
       if (FT_Load_Glyph(font.face, glyph[i].codepoint, FT_LOAD_NO_HINTING | FT_LOAD_NO_BITMAP)) continue;
       flat.dx = (pen + place[i].x_offset) * unit / 64;
       flat.dy = place[i].y_offset * unit / 64;
-      static const FT_Outline_Funcs funcs{Flattener::move, Flattener::line, Flattener::conic, Flattener::cubic, 0, 0};
+      static const FT_Outline_Funcs funcs{
+          Flattener::move, Flattener::line, Flattener::conic, Flattener::cubic, 0, 0};
       flat.paths.clear();
       FT_Outline_Decompose(&font.face->glyph->outline, &funcs, &flat);
       // Each glyph by itself first: PostScript outlines run the other way round than TrueType ones, and
       // variable fonts overlap within a glyph. Both are settled by the non-zero rule.
-      if (FT_Outline_Get_Orientation(&font.face->glyph->outline) == FT_ORIENTATION_TRUETYPE) cl::ReversePaths(flat.paths);
+      if (FT_Outline_Get_Orientation(&font.face->glyph->outline) == FT_ORIENTATION_TRUETYPE)
+        cl::ReversePaths(flat.paths);
       cl::SimplifyPolygons(flat.paths, cl::pftNonZero);
       unite.AddPaths(flat.paths, cl::ptSubject, true);
       pen += place[i].x_advance + style.spacing / metre * 64;
@@ -389,7 +405,8 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
     cl::Path clean = path;
     cl::CleanPolygon(clean, unit * em * 1e-5);
     Outline::Ring r;
-    for (const cl::IntPoint& p : clean) r.points.push_back({double(p.X) * to_metre, double(p.Y) * to_metre, 0});
+    for (const cl::IntPoint& p : clean)
+      r.points.push_back({double(p.X) * to_metre, double(p.Y) * to_metre, 0});
     return r;
   };
   for (const cl::PolyNode* node = tree.GetFirst(); node; node = node->GetNext()) {
@@ -401,7 +418,9 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
       if (auto r = ring(hole->Contour); r.points.size() >= 3) part.holes.push_back(std::move(r));
     out.parts.push_back(std::move(part));
   }
-  if (out.parts.empty()) throw shot_fault("Lettering", "“" + utf8 + "” has nothing to show in this font.", "Type a word with visible letters.");
+  if (out.parts.empty())
+    throw shot_fault("Lettering", "“" + utf8 + "” has nothing to show in this font.",
+                     "Type a word with visible letters.");
   Box box;
   for (const auto& p : out.parts)
     for (const Vec3d& v : p.outer.points) box.add(v);
@@ -416,7 +435,8 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
     for (const Vec3d& v : p.outer.points) b.add(v);
     return b.low;
   };
-  std::stable_sort(out.parts.begin(), out.parts.end(), [&](const auto& a, const auto& b) { return left(a).x < left(b).x; });
+  std::stable_sort(out.parts.begin(), out.parts.end(),
+                   [&](const auto& a, const auto& b) { return left(a).x < left(b).x; });
   return out;
 }
 
@@ -455,7 +475,8 @@ std::vector<Mesh> extrude(const Outline& outline, double depth, double bevel) {
       for (size_t i = 0; i + 2 < tess.corners.size(); i += 3)
         mesh.triangles.push_back({tess.corners[i], tess.corners[i + 1], tess.corners[i + 2]});
     };
-    for (size_t k = 0; k + 1 < rings.size(); ++k) tess.run({{&rings[k], front[k]}, {&rings[k + 1], front[k + 1]}}), add();
+    for (size_t k = 0; k + 1 < rings.size(); ++k)
+      tess.run({{&rings[k], front[k]}, {&rings[k + 1], front[k + 1]}}), add();
     tess.run({{&rings.back(), front.back()}}), add();
     // The back is the front seen in a mirror.
     const int n = int(mesh.points.size());

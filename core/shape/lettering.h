@@ -8,11 +8,11 @@
 namespace pour {
 
 struct LetteringStyle {
-  std::string font;           // full name
-  double letter_size = 0.1;   // height of a capital, m
-  double depth = 0.04;        // front to back, m
-  double bevel = 0;           // rounding of the edges, m; at most 0.48 depth
-  double spacing = 0;         // extra advance between glyphs, m
+  std::string font;          // full name
+  double letter_size = 0.1;  // height of a capital, m
+  double depth = 0.04;       // front to back, m
+  double bevel = 0;          // rounding of the edges, m; at most 0.48 depth
+  double spacing = 0;        // extra advance between glyphs, m
 };
 
 /// Closed polygons in metres about the middle of the word; solid on the left of each edge: outer rings

@@ -19,7 +19,8 @@ LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
   triangles.reserve(mesh.triangles.size());
   for (const auto& t : mesh.triangles) triangles.emplace_back(unsigned(t[0]), unsigned(t[1]), unsigned(t[2]));
   const auto transform = openvdb::math::Transform::createLinearTransform(cell_size);
-  data_ = std::make_shared<Data>(Data{openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 3.0f)});
+  data_ = std::make_shared<Data>(
+      Data{openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 3.0f)});
 }
 
 Vec3i LevelSet::first() const {

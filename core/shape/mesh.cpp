@@ -14,7 +14,8 @@ Box Mesh::bounds() const {
 double Mesh::volume() const {
   double six = 0;
   for (const auto& t : triangles) {
-    const Vec3d a = to<double>(points[size_t(t[0])]), b = to<double>(points[size_t(t[1])]), c = to<double>(points[size_t(t[2])]);
+    const Vec3d a = to<double>(points[size_t(t[0])]), b = to<double>(points[size_t(t[1])]),
+                c = to<double>(points[size_t(t[2])]);
     six += dot(a, cross(b, c));
   }
   return six / 6;
@@ -56,7 +57,8 @@ Mesh ball_mesh(double radius) {
 Mesh box_mesh(const Vec3d& size) {
   Mesh m;
   const Vec3f h = to<float>(size * 0.5);
-  for (int i = 0; i < 8; ++i) m.points.push_back({i & 1 ? h.x : -h.x, i & 2 ? h.y : -h.y, i & 4 ? h.z : -h.z});
+  for (int i = 0; i < 8; ++i)
+    m.points.push_back({i & 1 ? h.x : -h.x, i & 2 ? h.y : -h.y, i & 4 ? h.z : -h.z});
   m.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
                  {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
   return m;

@@ -38,8 +38,10 @@ std::vector<ShapePart> piece_parts(const Piece& piece) {
   part.stroke = 2 * room;
   // A seed keeps half of the smallest room to itself, so that it can sit low or to one side.
   const double seed = room / 2;
-  const Vec3d places[3] = {{0, seed - half.y * (ball ? 0.9 : 1), 0}, {0, 0, 0}, {seed - half.x * (ball ? 0.9 : 1), 0, 0}};
-  for (int i = 0; i < 3; ++i) part.seed[i] = turn * places[i] + piece.position, part.seed_room[i] = i == 1 ? room : seed;
+  const Vec3d places[3] = {
+      {0, seed - half.y * (ball ? 0.9 : 1), 0}, {0, 0, 0}, {seed - half.x * (ball ? 0.9 : 1), 0, 0}};
+  for (int i = 0; i < 3; ++i)
+    part.seed[i] = turn * places[i] + piece.position, part.seed_room[i] = i == 1 ? room : seed;
   part.mesh.place(turn, piece.position);
   out.push_back(std::move(part));
   return out;

@@ -10,9 +10,9 @@ namespace pour {
 
 /// One connected part of a piece: a letter, a ball.
 struct ShapePart {
-  Mesh mesh;           // in the set, m
-  double stroke = 0;   // its widest stroke, m
-  Vec3d seed[3];       // places for a seed, by SeedPlace
+  Mesh mesh;            // in the set, m
+  double stroke = 0;    // its widest stroke, m
+  Vec3d seed[3];        // places for a seed, by SeedPlace
   double seed_room[3];  // radius of the largest ball there that stays inside, m
 };
 

@@ -10,14 +10,18 @@ namespace pour {
 namespace {
 
 constexpr Option piece_kinds[] = {{"lettering", "Lettering"}, {"ball", "Ball"}, {"box", "Box"}};
-constexpr Option parts[] = {
-    {"holds", "holds the smoke"}, {"blocks", "blocks the smoke"}, {"shows", "only shows"}, {"guides", "guides, never shown"}};
+constexpr Option parts[] = {{"holds", "holds the smoke"},
+                            {"blocks", "blocks the smoke"},
+                            {"shows", "only shows"},
+                            {"guides", "guides, never shown"}};
 constexpr Option source_kinds[] = {{"every_part", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
 constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
-constexpr Option directions[] = {{"outwards", "outwards"}, {"up", "upwards"},        {"down", "downwards"}, {"left", "to the left"},
-                                 {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}};
-constexpr Option details[] = {{"draft", "Draft"}, {"medium", "Medium"}, {"final", "Final"}, {"custom", "Own cell size"}};
+constexpr Option directions[] = {
+    {"outwards", "outwards"},  {"up", "upwards"},         {"down", "downwards"},  {"left", "to the left"},
+    {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}};
+constexpr Option details[] = {
+    {"draft", "Draft"}, {"medium", "Medium"}, {"final", "Final"}, {"custom", "Own cell size"}};
 
 template <class E>
 ChoiceRef choice(E& value, std::span<const Option> options) {
@@ -59,7 +63,8 @@ Group describe_film(Shot& shot) {
   b.add(&f.frames, "frames", "Length", Unit::frames, {1, 100000, 24, 480}, "Number of frames of the shot.");
   b.add(&f.fps, "fps", "Frames per second", Unit::none, {1, 240, 12, 60}, "Playback speed.");
   b.add(&f.width, "width", "Width", Unit::none, {16, 16384, 640, 3840}, "Width of the picture in pixels.");
-  b.add(&f.height, "height", "Height", Unit::none, {16, 16384, 360, 2160}, "Height of the picture in pixels.");
+  b.add(&f.height, "height", "Height", Unit::none, {16, 16384, 360, 2160},
+        "Height of the picture in pixels.");
   return g;
 }
 
@@ -69,7 +74,8 @@ Group describe_gas(Gas& v) {
   b.add(&v.heat_lift, "heat_lift", "Lift by heat", Unit::none, {-100, 100, -2, 4},
         "How strongly warm smoke rises: 1 is what physics says, 0 is not at all, below 0 it sinks.");
   b.add(&v.density_lift, "density_lift", "Lift by density", Unit::none, {-1000, 1000, -4, 4},
-        "What the weight of the smoke itself does: -1 sinks as physics says, 0 is weightless, above 0 it rises.");
+        "What the weight of the smoke itself does: -1 sinks as physics says, 0 is weightless, above 0 it "
+        "rises.");
   b.add(&v.density_half_life, "density_half_life", "Thins to half in", Unit::time, {0, 1e5, 0, 10},
         "Time in which the smoke fades to half; 0 s keeps it for ever.");
   b.add(&v.heat_half_life, "heat_half_life", "Cools to half in", Unit::time, {0, 1e5, 0, 10},
@@ -91,8 +97,9 @@ Group describe_forces(Forces& v) {
   rate.depth = Depth::more;
   b.add(&v.confinement_speed, "confinement_speed", "Curl", Unit::speed, {0, 100, 0, 2},
         "Vorticity confinement: the speed with which curls are kept alive.");
-  Setting& length = b.add(&v.confinement_length, "confinement_length", "Curl size", Unit::length, {1e-4, 100, 0.002, 0.1},
-                          "The length that curl refers to; the same at every cell size.");
+  Setting& length =
+      b.add(&v.confinement_length, "confinement_length", "Curl size", Unit::length, {1e-4, 100, 0.002, 0.1},
+            "The length that curl refers to; the same at every cell size.");
   length.depth = Depth::more;
   return g;
 }
@@ -100,11 +107,13 @@ Group describe_forces(Forces& v) {
 Group describe_run(RunSettings& v) {
   Group g{"", "run", "Run", {}};
   Builder b(g);
-  b.add(choice(v.detail, details), "detail", "Detail", "Draft to find the look, medium to judge it, final to deliver.");
+  b.add(choice(v.detail, details), "detail", "Detail",
+        "Draft to find the look, medium to judge it, final to deliver.");
   b.add(&v.cell_size, "cell_size", "Cell size", Unit::length, {1e-5, 100, 5e-4, 0.02},
         "Edge of a cell when the detail is an own cell size.")
       .applies = [&v] { return v.detail == Detail::custom; };
-  b.add(&v.fit_bounds, "fit_bounds", "Fit the bounds", "Bounds that follow the pieces, with room for smoke that rises.");
+  b.add(&v.fit_bounds, "fit_bounds", "Fit the bounds",
+        "Bounds that follow the pieces, with room for smoke that rises.");
   const auto own = [&v] { return !v.fit_bounds; };
   b.add(&v.bounds_center, "bounds_center", "Centre of bounds", Unit::length, {-1e4, 1e4, -1, 1},
         "Middle of the space in which smoke is computed.")
@@ -116,10 +125,13 @@ Group describe_run(RunSettings& v) {
     bool* open;
     const char *key, *name;
   };
-  for (const Side& s : {Side{&v.open_left, "open_left", "Left side open"}, Side{&v.open_right, "open_right", "Right side open"},
-                        Side{&v.open_bottom, "open_bottom", "Bottom open"}, Side{&v.open_top, "open_top", "Top open"},
-                        Side{&v.open_back, "open_back", "Back open"}, Side{&v.open_front, "open_front", "Front open"}})
-    b.add(s.open, s.key, s.name, "Smoke leaves through an open side; a closed one is a wall.").depth = Depth::more;
+  for (const Side& s :
+       {Side{&v.open_left, "open_left", "Left side open"},
+        Side{&v.open_right, "open_right", "Right side open"},
+        Side{&v.open_bottom, "open_bottom", "Bottom open"}, Side{&v.open_top, "open_top", "Top open"},
+        Side{&v.open_back, "open_back", "Back open"}, Side{&v.open_front, "open_front", "Front open"}})
+    b.add(s.open, s.key, s.name, "Smoke leaves through an open side; a closed one is a wall.").depth =
+        Depth::more;
   b.add(&v.courant, "courant", "Cells a step", Unit::none, {0.2, 5, 0.5, 5},
         "How many cells the fastest smoke may cross in one step; smaller is slower and more exact.")
       .depth = Depth::more;
@@ -131,32 +143,46 @@ Group describe_look(Look& v) {
   Builder b(g);
   b.add(&v.thickness, "thickness", "Thickness", Unit::area_by_mass, {0, 1e7, 0, 40000},
         "How much light a gram of smoke takes out of its way.");
-  b.add(&v.glow, "glow", "Inner light", Unit::percent, {0, 4, 0, 1}, "Light that is scattered many times inside the smoke.");
-  b.add(&v.key_strength, "key_strength", "Key light", Unit::percent, {0, 100, 0, 3}, "Strength of the main light.");
+  b.add(&v.glow, "glow", "Inner light", Unit::percent, {0, 4, 0, 1},
+        "Light that is scattered many times inside the smoke.");
+  b.add(&v.key_strength, "key_strength", "Key light", Unit::percent, {0, 100, 0, 3},
+        "Strength of the main light.");
   b.add(&v.key_color, "key_color", "Key colour", "Colour of the main light.");
-  b.add(&v.key_yaw, "key_yaw", "Key from the side", Unit::angle, {-360 * deg, 360 * deg, -180 * deg, 180 * deg},
+  b.add(&v.key_yaw, "key_yaw", "Key from the side", Unit::angle,
+        {-360 * deg, 360 * deg, -180 * deg, 180 * deg},
         "Where the main light stands: 0° in front, 90° to the right.");
-  b.add(&v.key_pitch, "key_pitch", "Key height", Unit::angle, {-90 * deg, 90 * deg, -20 * deg, 90 * deg}, "How high the main light stands.");
-  b.add(&v.rim_strength, "rim_strength", "Rim light", Unit::percent, {0, 100, 0, 3}, "Strength of the light from behind.");
+  b.add(&v.key_pitch, "key_pitch", "Key height", Unit::angle, {-90 * deg, 90 * deg, -20 * deg, 90 * deg},
+        "How high the main light stands.");
+  b.add(&v.rim_strength, "rim_strength", "Rim light", Unit::percent, {0, 100, 0, 3},
+        "Strength of the light from behind.");
   b.add(&v.rim_color, "rim_color", "Rim colour", "Colour of the light from behind.");
-  b.add(&v.rim_yaw, "rim_yaw", "Rim from the side", Unit::angle, {-360 * deg, 360 * deg, -180 * deg, 180 * deg},
+  b.add(&v.rim_yaw, "rim_yaw", "Rim from the side", Unit::angle,
+        {-360 * deg, 360 * deg, -180 * deg, 180 * deg},
         "Where the light from behind stands: 180° is straight behind.");
-  b.add(&v.rim_pitch, "rim_pitch", "Rim height", Unit::angle, {-90 * deg, 90 * deg, -20 * deg, 90 * deg}, "How high the light from behind stands.");
+  b.add(&v.rim_pitch, "rim_pitch", "Rim height", Unit::angle, {-90 * deg, 90 * deg, -20 * deg, 90 * deg},
+        "How high the light from behind stands.");
   b.add(&v.background, "background", "Background", "Colour of the studio behind the smoke.");
   b.add(&v.floor, "floor", "Glossy floor", "A dark, polished floor under the set that mirrors the smoke.");
-  b.add(&v.glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1}, "How clearly the edges of the pieces that hold are seen.");
-  b.add(&v.exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3}, "Brightness of the picture in stops.");
+  b.add(&v.glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
+        "How clearly the edges of the pieces that hold are seen.");
+  b.add(&v.exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3},
+        "Brightness of the picture in stops.");
   return g;
 }
 
 Group describe_camera(Camera& v) {
   Group g{"", "camera", "Shot camera", {}};
   Builder b(g);
-  b.add(&v.target, "target", "Looks at", Unit::length, {-1e4, 1e4, -1, 1}, "The point in the middle of the picture.");
-  b.add(&v.distance, "distance", "Distance", Unit::length, {0.01, 1e4, 0.2, 5}, "From the camera to that point.");
-  b.add(&v.yaw, "yaw", "Around", Unit::angle, {-1e3, 1e3, -180 * deg, 180 * deg}, "Walks around the set; 0° is in front.");
-  b.add(&v.pitch, "pitch", "Height", Unit::angle, {-89 * deg, 89 * deg, -30 * deg, 80 * deg}, "Looks down from above, or up from below.");
-  b.add(&v.focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135}, "Of the lens, for a frame 36 mm wide.");
+  b.add(&v.target, "target", "Looks at", Unit::length, {-1e4, 1e4, -1, 1},
+        "The point in the middle of the picture.");
+  b.add(&v.distance, "distance", "Distance", Unit::length, {0.01, 1e4, 0.2, 5},
+        "From the camera to that point.");
+  b.add(&v.yaw, "yaw", "Around", Unit::angle, {-1e3, 1e3, -180 * deg, 180 * deg},
+        "Walks around the set; 0° is in front.");
+  b.add(&v.pitch, "pitch", "Height", Unit::angle, {-89 * deg, 89 * deg, -30 * deg, 80 * deg},
+        "Looks down from above, or up from below.");
+  b.add(&v.focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
+        "Of the lens, for a frame 36 mm wide.");
   return g;
 }
 
@@ -170,7 +196,8 @@ std::vector<double> numbers(const std::string& text, Unit unit, size_t n, const 
     start = end + 1;
   }
   if (out.size() != n)
-    throw shot_fault(where, "needs " + std::to_string(n) + " values.", "Write them with commas, for example 1, 2, 3.");
+    throw shot_fault(where, "needs " + std::to_string(n) + " values.",
+                     "Write them with commas, for example 1, 2, 3.");
   return out;
 }
 
@@ -178,8 +205,9 @@ double checked(double v, const Setting& s, const std::string& where) {
   // The tolerance lets a value pass that was printed with few digits at the very edge of the range.
   const double slack = 1e-9 * std::max(std::abs(s.low), std::abs(s.high));
   if (!(v >= s.low - slack && v <= s.high + slack))
-    throw shot_fault(where, format_quantity(v, s.unit) + " is out of range.",
-                     "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
+    throw shot_fault(
+        where, format_quantity(v, s.unit) + " is out of range.",
+        "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
   return v;
 }
 
@@ -217,19 +245,29 @@ Group describe(Piece& v) {
   b.add(choice(v.kind, piece_kinds), "kind", "Kind", "What the piece is.");
   b.add(choice(v.part, parts), "part", "Part", "What the piece does to the smoke.");
   b.add(&v.text, "text", "Text", "The word, in any script.").applies = is(PieceKind::lettering);
-  b.add(FontRef{&v.font}, "font", "Font", "A font that is shipped or installed, by its full name.").applies = is(PieceKind::lettering);
-  b.add(&v.letter_size, "letter_size", "Letter height", Unit::length, {1e-3, 100, 0.02, 0.5}, "Height of a capital letter.").applies =
+  b.add(FontRef{&v.font}, "font", "Font", "A font that is shipped or installed, by its full name.").applies =
       is(PieceKind::lettering);
-  b.add(&v.depth, "depth", "Depth", Unit::length, {1e-4, 100, 0.005, 0.2}, "How deep the letters are from front to back.").applies =
-      is(PieceKind::lettering);
-  b.add(&v.bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02}, "How far the edges are rounded off.").applies = is(PieceKind::lettering);
-  Setting& spacing = b.add(&v.spacing, "spacing", "Letter spacing", Unit::length, {-1, 10, -0.02, 0.1}, "Extra room between letters.");
+  b.add(&v.letter_size, "letter_size", "Letter height", Unit::length, {1e-3, 100, 0.02, 0.5},
+        "Height of a capital letter.")
+      .applies = is(PieceKind::lettering);
+  b.add(&v.depth, "depth", "Depth", Unit::length, {1e-4, 100, 0.005, 0.2},
+        "How deep the letters are from front to back.")
+      .applies = is(PieceKind::lettering);
+  b.add(&v.bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02}, "How far the edges are rounded off.")
+      .applies = is(PieceKind::lettering);
+  Setting& spacing = b.add(&v.spacing, "spacing", "Letter spacing", Unit::length, {-1, 10, -0.02, 0.1},
+                           "Extra room between letters.");
   spacing.applies = is(PieceKind::lettering), spacing.depth = Depth::more;
-  b.add(&v.radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.005, 0.3}, "Radius of the ball.").applies = is(PieceKind::ball);
-  b.add(&v.size, "size", "Size", Unit::length, {1e-4, 100, 0.01, 1}, "Width, height and depth of the box.").applies = is(PieceKind::box);
-  b.add(&v.position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1}, "Where its middle stands: right, up, forward.").depth =
-      Depth::more;
-  b.add(&v.turn, "turn", "Turn", Unit::angle, {-100, 100, -180 * deg, 180 * deg}, "Turned about the x, y and z axis.").depth = Depth::more;
+  b.add(&v.radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.005, 0.3}, "Radius of the ball.").applies =
+      is(PieceKind::ball);
+  b.add(&v.size, "size", "Size", Unit::length, {1e-4, 100, 0.01, 1}, "Width, height and depth of the box.")
+      .applies = is(PieceKind::box);
+  b.add(&v.position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
+        "Where its middle stands: right, up, forward.")
+      .depth = Depth::more;
+  b.add(&v.turn, "turn", "Turn", Unit::angle, {-100, 100, -180 * deg, 180 * deg},
+        "Turned about the x, y and z axis.")
+      .depth = Depth::more;
   return g;
 }
 
@@ -239,21 +277,31 @@ Group describe(Smoke& v) {
   const auto from = [&v](SourceKind k) { return [&v, k] { return v.from == k; }; };
   b.add(&v.name, "name", "Name", "What the smoke is called.");
   b.add(choice(v.from, source_kinds), "from", "Comes from", "Where the smoke comes from.");
-  b.add(PieceRef{&v.source}, "source", "Source", "The piece that the smoke comes out of.").applies = from(SourceKind::piece);
-  b.add(choice(v.seed_place, seed_places), "seed_place", "Seed", "Where in each letter it starts.").applies = from(SourceKind::every_part);
-  b.add(&v.seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1}, "Of the room that there is in the stroke.").applies =
+  b.add(PieceRef{&v.source}, "source", "Source", "The piece that the smoke comes out of.").applies =
+      from(SourceKind::piece);
+  b.add(choice(v.seed_place, seed_places), "seed_place", "Seed", "Where in each letter it starts.").applies =
       from(SourceKind::every_part);
-  b.add(&v.pour, "pour", "Pours", Unit::frames, {1, 100000, 1, 240}, "The pour window: first and last frame.");
-  b.add(choice(v.mode, pour_modes), "mode", "Mode", "Adds smoke at a rate, or sets the density in the source.");
-  b.add(&v.density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.05}, "Smoke that is added to the source each second.")
+  b.add(&v.seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
+        "Of the room that there is in the stroke.")
+      .applies = from(SourceKind::every_part);
+  b.add(&v.pour, "pour", "Pours", Unit::frames, {1, 100000, 1, 240},
+        "The pour window: first and last frame.");
+  b.add(choice(v.mode, pour_modes), "mode", "Mode",
+        "Adds smoke at a rate, or sets the density in the source.");
+  b.add(&v.density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.05},
+        "Smoke that is added to the source each second.")
       .applies = [&v] { return v.mode == PourMode::adds; };
-  b.add(&v.density, "density", "Density", Unit::density, {0, 100, 0, 0.02}, "Density that the source is set to.").applies =
-      [&v] { return v.mode == PourMode::sets; };
-  b.add(&v.heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100}, "How much warmer than the air the smoke is.");
-  b.add(&v.speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2}, "Speed with which it leaves the source.");
+  b.add(&v.density, "density", "Density", Unit::density, {0, 100, 0, 0.02},
+        "Density that the source is set to.")
+      .applies = [&v] { return v.mode == PourMode::sets; };
+  b.add(&v.heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
+        "How much warmer than the air the smoke is.");
+  b.add(&v.speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
+        "Speed with which it leaves the source.");
   b.add(choice(v.direction, directions), "direction", "Direction", "To where it leaves the source.");
   b.add(&v.patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1}, "How unevenly it pours.");
-  Setting& patch = b.add(&v.patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1}, "Size of the uneven patches.");
+  Setting& patch = b.add(&v.patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
+                         "Size of the uneven patches.");
   patch.depth = Depth::more, patch.applies = [&v] { return v.patchiness > 0; };
   b.add(&v.color, "color", "Colour", "Colour of the smoke; colours mix where smokes meet.");
   return g;
@@ -274,25 +322,28 @@ std::vector<Group> describe(Shot& shot) {
 
 std::string to_text(const Setting& s) {
   const auto number = [&](double v) { return format_quantity(v, s.unit, 6); };
-  return std::visit(overloaded{
-                        [&](double* v) { return number(*v); },
-                        [&](int* v) { return std::to_string(*v); },
-                        [&](bool* v) { return std::string(*v ? "yes" : "no"); },
-                        [&](std::string* v) { return *v; },
-                        [&](Vec3d* v) { return number(v->x) + ", " + number(v->y) + ", " + number(v->z); },
-                        [&](Color* v) { return hex(*v); },
-                        [&](FrameRange* v) { return std::to_string(v->first) + "-" + std::to_string(v->last); },
-                        [&](const ChoiceRef& v) { return std::string(v.options[size_t(v.get())].key); },
-                        [&](const PieceRef& v) { return *v.id; },
-                        [&](const FontRef& v) { return *v.name; },
-                    },
-                    s.ref);
+  return std::visit(
+      overloaded{
+          [&](double* v) { return number(*v); },
+          [&](int* v) { return std::to_string(*v); },
+          [&](bool* v) { return std::string(*v ? "yes" : "no"); },
+          [&](std::string* v) { return *v; },
+          [&](Vec3d* v) { return number(v->x) + ", " + number(v->y) + ", " + number(v->z); },
+          [&](Color* v) { return hex(*v); },
+          [&](FrameRange* v) { return std::to_string(v->first) + "-" + std::to_string(v->last); },
+          [&](const ChoiceRef& v) { return std::string(v.options[size_t(v.get())].key); },
+          [&](const PieceRef& v) { return *v.id; },
+          [&](const FontRef& v) { return *v.name; },
+      },
+      s.ref);
 }
 
 void from_text(const Setting& s, const std::string& text, const std::string& where) {
   const auto whole = [&](const std::string& t) {
-    const double v = checked(parse_quantity(t, s.unit == Unit::frames ? Unit::frames : Unit::none, where), s, where);
-    if (v != std::round(v)) throw shot_fault(where, "“" + t + "” is not a whole number.", "Write a whole number.");
+    const double v =
+        checked(parse_quantity(t, s.unit == Unit::frames ? Unit::frames : Unit::none, where), s, where);
+    if (v != std::round(v))
+      throw shot_fault(where, "“" + t + "” is not a whole number.", "Write a whole number.");
     return int(v);
   };
   std::visit(overloaded{
@@ -316,7 +367,8 @@ void from_text(const Setting& s, const std::string& text, const std::string& whe
                    if (text.size() == 7 && std::sscanf(text.c_str(), "#%02x%02x%02x", &r, &g, &b) == 3)
                      *v = {from_srgb(r / 255.0), from_srgb(g / 255.0), from_srgb(b / 255.0)};
                    else
-                     throw shot_fault(where, "“" + text + "” is not a colour.", "Write it as #rrggbb, for example #8fd6b8.");
+                     throw shot_fault(where, "“" + text + "” is not a colour.",
+                                      "Write it as #rrggbb, for example #8fd6b8.");
                  },
                  [&](FrameRange* v) {
                    size_t dash = text.find('-', 1);
@@ -326,7 +378,8 @@ void from_text(const Setting& s, const std::string& text, const std::string& whe
                    r.first = whole(text.substr(0, dash));
                    r.last = dash == std::string::npos ? r.first : whole(text.substr(dash + width));
                    if (r.last < r.first)
-                     throw shot_fault(where, "ends before it starts (" + text + ").", "Write the first frame first, for example 1-40.");
+                     throw shot_fault(where, "ends before it starts (" + text + ").",
+                                      "Write the first frame first, for example 1-40.");
                    *v = r;
                  },
                  [&](const ChoiceRef& v) {
@@ -337,7 +390,8 @@ void from_text(const Setting& s, const std::string& text, const std::string& whe
                    }
                    std::string list;
                    for (const auto& k : known) list += (list.empty() ? "" : ", ") + k;
-                   throw shot_fault(where, "“" + text + "” is not one of its choices.", "Choose one of " + list + ".");
+                   throw shot_fault(where, "“" + text + "” is not one of its choices.",
+                                    "Choose one of " + list + ".");
                  },
                  [&](const PieceRef& v) { *v.id = text; },
                  [&](const FontRef& v) { *v.name = text; },
@@ -358,8 +412,9 @@ Setting find_setting(Shot& shot, const std::string& path) {
     for (const Setting& s : g.settings)
       if (g.path(s) == path) return s;
   const std::string near = nearest(path, setting_paths(shot));
-  throw shot_fault(path, "is not a setting of this shot.",
-                   near.empty() ? "List them with “easy-pour-cli show FILE”." : "Did you mean “" + near + "”?");
+  throw shot_fault(
+      path, "is not a setting of this shot.",
+      near.empty() ? "List them with “easy-pour-cli show FILE”." : "Did you mean “" + near + "”?");
 }
 
 std::vector<Change> changes(const Shot& before, const Shot& after) {
@@ -380,7 +435,8 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
       if (to_text(s) == to_text(t)) continue;
       const auto shown = [](const Setting& u) {
         if (const auto* v = std::get_if<double*>(&u.ref)) return format_quantity(**v, u.unit);
-        if (const auto* c = std::get_if<ChoiceRef>(&u.ref)) return std::string(c->options[size_t(c->get())].label);
+        if (const auto* c = std::get_if<ChoiceRef>(&u.ref))
+          return std::string(c->options[size_t(c->get())].label);
         return to_text(u);
       };
       out.push_back({g.path(t), t.name + " " + shown(s) + " → " + shown(t)});
@@ -406,7 +462,8 @@ std::string settings_reference() {
   shot.pieces.push_back({.id = "ID", .name = "A piece"});
   shot.smokes.push_back({.id = "ID", .name = "A smoke"});
   std::string out =
-      "# Settings\n\nEvery setting of a shot, as `easy-pour-cli set FILE.pour PATH=VALUE` takes it and as it stands in the file.\n"
+      "# Settings\n\nEvery setting of a shot, as `easy-pour-cli set FILE.pour PATH=VALUE` takes it and as it "
+      "stands in the file.\n"
       "This page is written by `easy-pour-cli settings`.\n";
   for (const Group& g : describe(shot)) {
     out += "\n## " + g.name + "\n\n| path | default | range | what it does |\n| --- | --- | --- | --- |\n";
@@ -414,7 +471,8 @@ std::string settings_reference() {
       std::string range;
       if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) {
         for (const Option& o : c->options) range += (range.empty() ? "" : ", ") + std::string(o.key);
-      } else if (std::holds_alternative<double*>(s.ref) || std::holds_alternative<int*>(s.ref) || std::holds_alternative<Vec3d*>(s.ref)) {
+      } else if (std::holds_alternative<double*>(s.ref) || std::holds_alternative<int*>(s.ref) ||
+                 std::holds_alternative<Vec3d*>(s.ref)) {
         range = format_quantity(s.low, s.unit) + " to " + format_quantity(s.high, s.unit);
       }
       out += "| `" + g.path(s) + "` | " + to_text(s) + " | " + range + " | " + s.help + " |\n";

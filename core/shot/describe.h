@@ -43,7 +43,7 @@ struct Setting {
   std::string name;  // words on screen
   std::string help;  // one line
   Unit unit = Unit::none;
-  double low = 0, high = 1;             // what is accepted, SI
+  double low = 0, high = 1;                // what is accepted, SI
   double slider_low = 0, slider_high = 1;  // what the slider covers, SI
   Depth depth = Depth::main;
   SettingRef ref;

@@ -35,7 +35,8 @@ Shot around_a_word() {
   s.pieces = {w, ember};
   Smoke pale;
   pale.id = "pale", pale.name = "Pale smoke", pale.from = SourceKind::piece, pale.source = "ember";
-  pale.color = {0.82, 0.86, 0.9}, pale.heat = 35, pale.speed = 0.2, pale.direction = Direction::up, pale.pour = {1, 96};
+  pale.color = {0.82, 0.86, 0.9}, pale.heat = 35, pale.speed = 0.2, pale.direction = Direction::up,
+  pale.pour = {1, 96};
   pale.patchiness = 0.7, pale.patch_size = 0.04, pale.density_rate = 0.005;
   s.smokes = {pale};
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.1;
@@ -53,7 +54,8 @@ Shot rising_smoke() {
   s.pieces = {ball};
   Smoke amber;
   amber.id = "amber", amber.name = "Amber smoke", amber.from = SourceKind::piece, amber.source = "ball";
-  amber.color = {0.95, 0.6, 0.28}, amber.heat = 60, amber.speed = 0.05, amber.pour = {1, 120}, amber.density_rate = 0.004;
+  amber.color = {0.95, 0.6, 0.28}, amber.heat = 60, amber.speed = 0.05, amber.pour = {1, 120},
+  amber.density_rate = 0.004;
   s.smokes = {amber};
   s.forces.turbulence_size = 0.08;
   s.look.thickness = 10000, s.look.glow = 0.3;
@@ -67,7 +69,8 @@ Shot rising_smoke() {
 
 const std::vector<Recipe>& recipes() {
   static const std::vector<Recipe> all{
-      {"fill-a-word", "Fill a word with smoke", "Each letter is a vessel of glass that fills from a seed of its own.", fill_a_word},
+      {"fill-a-word", "Fill a word with smoke",
+       "Each letter is a vessel of glass that fills from a seed of its own.", fill_a_word},
       {"around-a-word", "Smoke around a word", "Solid letters stand in rising smoke.", around_a_word},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
   };
@@ -81,7 +84,9 @@ const Recipe& find_recipe(const std::string& key) {
     keys.emplace_back(r.key);
   }
   const std::string near = nearest(key, keys);
-  throw usage_fault("Recipe “" + key + "”", "does not exist.", near.empty() ? "List them with “easy-pour-cli recipes”." : "Did you mean “" + near + "”?");
+  throw usage_fault(
+      "Recipe “" + key + "”", "does not exist.",
+      near.empty() ? "List them with “easy-pour-cli recipes”." : "Did you mean “" + near + "”?");
 }
 
 }  // namespace pour

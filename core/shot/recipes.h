@@ -8,9 +8,9 @@
 namespace pour {
 
 struct Recipe {
-  const char* key;    // "fill-a-word"
-  const char* name;   // "Fill a word with smoke"
-  const char* help;   // one line
+  const char* key;   // "fill-a-word"
+  const char* name;  // "Fill a word with smoke"
+  const char* help;  // one line
   Shot (*make)();
 };
 const std::vector<Recipe>& recipes();

@@ -25,9 +25,15 @@ json value_of(const Setting& s) {
                         [](int* v) -> json { return *v; },
                         [](bool* v) -> json { return *v; },
                         [](std::string* v) -> json { return *v; },
-                        [](Vec3d* v) -> json { return {v->x, v->y, v->z}; },
-                        [](Color* v) -> json { return {v->r, v->g, v->b}; },
-                        [](FrameRange* v) -> json { return {v->first, v->last}; },
+                        [](Vec3d* v) -> json {
+                          return {v->x, v->y, v->z};
+                        },
+                        [](Color* v) -> json {
+                          return {v->r, v->g, v->b};
+                        },
+                        [](FrameRange* v) -> json {
+                          return {v->first, v->last};
+                        },
                         [](const ChoiceRef& v) -> json { return v.options[size_t(v.get())].key; },
                         [](const PieceRef& v) -> json { return *v.id; },
                         [](const FontRef& v) -> json { return *v.name; },
@@ -42,7 +48,8 @@ void read_value(const Setting& s, const json& j, const std::string& where) {
   const auto in_range = [&](double v) {
     if (!std::isfinite(v) || v < s.low || v > s.high)
       throw shot_fault(where, "is " + j.dump() + " in the file, which is out of range.",
-                       "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
+                       "Choose between " + format_quantity(s.low, s.unit) + " and " +
+                           format_quantity(s.high, s.unit) + ".");
     return v;
   };
   const auto numbers = [&](size_t n) {
@@ -96,7 +103,8 @@ void read_value(const Setting& s, const json& j, const std::string& where) {
 
 void read_group(const Group& g, const json& j, const std::string& where) {
   const std::string place = (g.list.empty() ? "" : g.list + ".") + g.key;
-  if (!j.is_object()) throw shot_fault(where, "“" + place + "” is not a group of settings.", "Write it in braces { }.");
+  if (!j.is_object())
+    throw shot_fault(where, "“" + place + "” is not a group of settings.", "Write it in braces { }.");
   for (const auto& [key, value] : j.items()) {
     if (key == "id") continue;
     const Setting* found = nullptr;
@@ -120,11 +128,13 @@ void read_list(std::vector<T>& list, const json& j, const std::string& key, cons
   std::vector<std::string> ids;
   for (const json& e : j) {
     if (!e.is_object() || !e.contains("id") || !e["id"].is_string() || e["id"].get<std::string>().empty())
-      throw shot_fault(where, "an entry of “" + key + "” has no id.", "Give it one, for example \"id\": \"word\".");
+      throw shot_fault(where, "an entry of “" + key + "” has no id.",
+                       "Give it one, for example \"id\": \"word\".");
     T item;
     item.id = e["id"].get<std::string>();
     if (std::find(ids.begin(), ids.end(), item.id) != ids.end())
-      throw shot_fault(where, "two entries of “" + key + "” are called “" + item.id + "”.", "Rename one of them.");
+      throw shot_fault(where, "two entries of “" + key + "” are called “" + item.id + "”.",
+                       "Rename one of them.");
     ids.push_back(item.id);
     list.push_back(item);
     read_group(describe(list.back()), e, where);
@@ -155,18 +165,23 @@ Shot shot_from_json(const std::string& text, const std::string& where) {
   try {
     j = json::parse(text);
   } catch (const json::parse_error& e) {
-    const size_t line = 1 + size_t(std::count(text.begin(), text.begin() + long(std::min(e.byte, text.size())), '\n'));
-    throw shot_fault(where, "is not a readable shot: the text breaks off or is garbled at line " + std::to_string(line) + ".",
-                     "Restore the file from a copy, or mend that line.");
+    const size_t line =
+        1 + size_t(std::count(text.begin(), text.begin() + long(std::min(e.byte, text.size())), '\n'));
+    throw shot_fault(
+        where,
+        "is not a readable shot: the text breaks off or is garbled at line " + std::to_string(line) + ".",
+        "Restore the file from a copy, or mend that line.");
   }
   if (!j.is_object() || !j.contains("easy_pour") || !j["easy_pour"].is_number_integer())
     throw shot_fault(where, "is not an Easy Pour shot.", "Open a .pour file.");
   const int version = j["easy_pour"].get<int>();
   if (version > shot_file_version)
-    throw shot_fault(where, "was saved by a newer Easy Pour (file version " + std::to_string(version) + ", this one knows " +
-                                std::to_string(shot_file_version) + ").",
+    throw shot_fault(where,
+                     "was saved by a newer Easy Pour (file version " + std::to_string(version) +
+                         ", this one knows " + std::to_string(shot_file_version) + ").",
                      "Update Easy Pour; the file was left as it is.");
-  if (version < 1) throw shot_fault(where, "has a version that never existed.", "Restore the file from a copy.");
+  if (version < 1)
+    throw shot_fault(where, "has a version that never existed.", "Restore the file from a copy.");
   Shot shot;
   if (j.contains("pieces")) read_list(shot.pieces, j["pieces"], "pieces", where);
   if (j.contains("smokes")) read_list(shot.smokes, j["smokes"], "smokes", where);
@@ -182,7 +197,8 @@ Shot shot_from_json(const std::string& text, const std::string& where) {
     }
     if (!found) {
       const std::string near = nearest(key, known);
-      throw shot_fault(where, "“" + key + "” is not a group of settings.", near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
+      throw shot_fault(where, "“" + key + "” is not a group of settings.",
+                       near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
     }
     read_group(*found, value, where);
   }

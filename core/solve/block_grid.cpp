@@ -36,7 +36,8 @@ void free_field_memory(void* p, size_t bytes) {
     std::free(p);
 }
 
-BlockGrid::BlockGrid(std::vector<BlockKey> keys, const std::function<int(const BlockKey&)>& outside) : keys_(std::move(keys)) {
+BlockGrid::BlockGrid(std::vector<BlockKey> keys, const std::function<int(const BlockKey&)>& outside)
+    : keys_(std::move(keys)) {
   std::sort(keys_.begin(), keys_.end());
   keys_.erase(std::unique(keys_.begin(), keys_.end()), keys_.end());
   around_.assign(size_t(size()) * 27, outside_open);

@@ -6,8 +6,8 @@
 // writes something else. Cell (x, y, z) of a block is at (z · 8 + y) · 8 + x, so a row along x is one
 // vector of eight floats.
 #pragma once
-#include <cstdint>
 #include <cstddef>
+#include <cstdint>
 #include <functional>
 #include <vector>
 
@@ -24,7 +24,10 @@ struct BlockKey {
   Vec3i at;  // in blocks
   bool operator==(const BlockKey&) const = default;
   bool operator<(const BlockKey& o) const {
-    return room != o.room ? room < o.room : at.z != o.at.z ? at.z < o.at.z : at.y != o.at.y ? at.y < o.at.y : at.x < o.at.x;
+    return room != o.room   ? room < o.room
+           : at.z != o.at.z ? at.z < o.at.z
+           : at.y != o.at.y ? at.y < o.at.y
+                            : at.x < o.at.x;
   }
 };
 

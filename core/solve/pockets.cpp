@@ -24,15 +24,16 @@ Local label_block(const BlockGrid& g, const PoissonWeights& w, int b) {
   const uint8_t *wx = w.x.block(b), *wy = w.y.block(b), *wz = w.z.block(b);
   const uint16_t* anchor = w.anchor.block(b);
   const int* around = g.around(b);
-  const uint8_t *xp = w.x.block(around[x_plus]), *yp = w.y.block(around[y_plus]), *zp = w.z.block(around[z_plus]);
+  const uint8_t *xp = w.x.block(around[x_plus]), *yp = w.y.block(around[y_plus]),
+                *zp = w.z.block(around[z_plus]);
   const auto root = [&](int i) {
     while (parent[size_t(i)] != i) i = parent[size_t(i)];
     return i;
   };
   for (int c = 0; c < block_cells; ++c) {
     const int x = c & 7, y = c >> 3 & 7, z = c >> 6;
-    const bool unknown = anchor[c] || wx[c] || wy[c] || wz[c] || (x < 7 ? wx[c + 1] : xp[c - 7]) || (y < 7 ? wy[c + 8] : yp[c - 56]) ||
-                         (z < 7 ? wz[c + 64] : zp[c - 448]);
+    const bool unknown = anchor[c] || wx[c] || wy[c] || wz[c] || (x < 7 ? wx[c + 1] : xp[c - 7]) ||
+                         (y < 7 ? wy[c + 8] : yp[c - 56]) || (z < 7 ? wz[c + 64] : zp[c - 448]);
     parent[size_t(c)] = unknown ? int16_t(c) : int16_t(-1);
   }
   const auto join = [&](int a, int b2) {
@@ -61,7 +62,9 @@ Pockets find_pockets(const BlockGrid& g, const PoissonWeights& w) {
   for (size_t i = 0; i < local.size(); ++i) first[i + 1] = first[i] + local[i].count;
   std::vector<int> parent(size_t(first.back()));
   std::iota(parent.begin(), parent.end(), 0);
-  const auto id = [&](int b, int c) { return first[size_t(b - first_block)] + local[size_t(b - first_block)].label[size_t(c)] - 1; };
+  const auto id = [&](int b, int c) {
+    return first[size_t(b - first_block)] + local[size_t(b - first_block)].label[size_t(c)] - 1;
+  };
   const auto join = [&](int a, int b) {
     const int ra = find_root(parent, a), rb = find_root(parent, b);
     if (ra != rb) parent[size_t(std::max(ra, rb))] = std::min(ra, rb);
@@ -73,7 +76,8 @@ Pockets find_pockets(const BlockGrid& g, const PoissonWeights& w) {
         const int cx = (k * 8 + j) * 8, cy = k * 64 + j, cz = k * 8 + j;
         if (around[x_minus] >= first_block && w.x.block(b)[cx]) join(id(b, cx), id(around[x_minus], cx + 7));
         if (around[y_minus] >= first_block && w.y.block(b)[cy]) join(id(b, cy), id(around[y_minus], cy + 56));
-        if (around[z_minus] >= first_block && w.z.block(b)[cz]) join(id(b, cz), id(around[z_minus], cz + 448));
+        if (around[z_minus] >= first_block && w.z.block(b)[cz])
+          join(id(b, cz), id(around[z_minus], cz + 448));
       }
   }
   Pockets out;

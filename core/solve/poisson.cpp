@@ -16,7 +16,8 @@ void for_blocks(const BlockGrid& g, const F& f) {
   if (g.blocks() < 24)
     for (int b = first_block; b < g.size(); ++b) f(b);
   else
-    parallel_for(size_t(g.blocks()), [&](size_t i) { f(int(i) + first_block); }, 16);
+    parallel_for(
+        size_t(g.blocks()), [&](size_t i) { f(int(i) + first_block); }, 16);
 }
 
 template <class F>
@@ -25,7 +26,8 @@ double sum_blocks(const BlockGrid& g, const F& f) {
 }
 
 [[gnu::always_inline]] inline v8 weighted(const RowWeights& w, const Plane<float>& x, int j) {
-  return ((w.l * x.left(j) + w.r * x.right(j)) + (w.d * x.below(j) + w.u * x.above(j))) + (w.b * x.behind(j) + w.f * x.before(j));
+  return ((w.l * x.left(j) + w.r * x.right(j)) + (w.d * x.below(j) + w.u * x.above(j))) +
+         (w.b * x.behind(j) + w.f * x.before(j));
 }
 
 [[gnu::always_inline]] inline v8 neighbours(const Plane<float>& x, int j) {
@@ -39,10 +41,10 @@ struct Level {
   PoissonWeights own_weights;
   const BlockGrid* grid = nullptr;
   const PoissonWeights* weights = nullptr;
-  std::vector<uint8_t> uniform;   // block has all weights 255 and no anchor
-  std::vector<int> irregular;     // the other blocks
-  std::vector<int> inner, edge;   // uniform among uniform ones, and the rest
-  std::vector<int> parent;        // coarse block of each block
+  std::vector<uint8_t> uniform;  // block has all weights 255 and no anchor
+  std::vector<int> irregular;    // the other blocks
+  std::vector<int> inner, edge;  // uniform among uniform ones, and the rest
+  std::vector<int> parent;       // coarse block of each block
   Floats x, b;
 
   void set_up() {
@@ -64,7 +66,8 @@ struct Level {
       if (!uniform[size_t(i)]) irregular.push_back(i);
       const int* around = grid->around(i);
       bool all = uniform[size_t(i)];
-      for (const int n : {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus}) all = all && uniform[size_t(around[n])];
+      for (const int n : {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus})
+        all = all && uniform[size_t(around[n])];
       (all ? inner : edge).push_back(i);
     }
     x.resize(grid->size()), b.resize(grid->size());
@@ -131,7 +134,8 @@ struct Level {
     if (blocks.size() < 24)
       for (const int i : blocks) f(i);
     else
-      parallel_for(blocks.size(), [&](size_t n) { f(blocks[n]); }, 16);
+      parallel_for(
+          blocks.size(), [&](size_t n) { f(blocks[n]); }, 16);
   }
   void sweep(int color) {
     for_blocks(*grid, [&](int i) { smooth_block<false>(i, color); });
@@ -153,7 +157,8 @@ struct Level {
       const Around<float> xs(x, around, i);
       const float* rhs = b.block(i);
       const Vec3i at = grid->key(i).at;
-      float* out = coarse.b.block(parent[size_t(i)]) + (((at.z & 1) * 4) * 8 + (at.y & 1) * 4) * 8 + (at.x & 1) * 4;
+      float* out =
+          coarse.b.block(parent[size_t(i)]) + (((at.z & 1) * 4) * 8 + (at.y & 1) * 4) * 8 + (at.x & 1) * 4;
       const BlockWeights ws(*weights, around, i);
       const bool plain = uniform[size_t(i)];
       for (int k = 0; k < 8; k += 2) {
@@ -199,12 +204,15 @@ struct Level {
           const Plane<float> cp = cs.plane(ck);
           const RowWeights w = ws.plane(ck).row(cj);
           const v8 c = cp.at(cj);
-          // Open sides, where p is zero, pull as well: the anchor is shared out over the sides without a neighbour.
+          // Open sides, where p is zero, pull as well: the anchor is shared out over the sides without a
+          // neighbour.
           const v8 zero = splat(0), one = splat(1);
           const auto none = [&](v8 weight) { return weight == zero ? one : zero; };
           const v8 sides = ((none(w.l) + none(w.r)) + (none(w.d) + none(w.u))) + (none(w.b) + none(w.f));
           const v8 share = w.anchor / (sides > one ? sides : one);
-          const auto lean = [&](v8 weight, v8 neighbour) { return (weight == zero ? -share * c : weight * (neighbour - c)) * q; };
+          const auto lean = [&](v8 weight, v8 neighbour) {
+            return (weight == zero ? -share * c : weight * (neighbour - c)) * q;
+          };
           const v8 l = lean(w.l, cp.left(cj)), r = lean(w.r, cp.right(cj));
           const v8 side[2] = {lean(w.d, cp.below(cj)), lean(w.u, cp.above(cj))};
           const v8 deep[2] = {lean(w.b, cp.behind(cj)), lean(w.f, cp.before(cj))};
@@ -213,7 +221,8 @@ struct Level {
           const v8 both = ox ? __builtin_shufflevector(cl, cr, 4, 12, 5, 13, 6, 14, 7, 15)
                              : __builtin_shufflevector(cl, cr, 0, 8, 1, 9, 2, 10, 3, 11);
           const auto twice = [&](v8 v) {
-            return ox ? __builtin_shufflevector(v, v, 4, 4, 5, 5, 6, 6, 7, 7) : __builtin_shufflevector(v, v, 0, 0, 1, 1, 2, 2, 3, 3);
+            return ox ? __builtin_shufflevector(v, v, 4, 4, 5, 5, 6, 6, 7, 7)
+                      : __builtin_shufflevector(v, v, 0, 0, 1, 1, 2, 2, 3, 3);
           };
           for (int n = 0; n < 4; ++n) {
             float* row = out + Around<float>::row(2 * j + (n & 1), 2 * k + (n >> 1));
@@ -248,7 +257,8 @@ struct PoissonSolver::Parts {
     level.prolong_from(*levels[l + 1]);
     level.sweep(level.irregular, 1), level.sweep(level.irregular, 0);
     level.sweep(1);
-    if (l) level.sweep(0);  // on the finest level the last sweep is done together with the products that follow
+    if (l)
+      level.sweep(0);  // on the finest level the last sweep is done together with the products that follow
   }
 
   /// Takes the mean of r out of every pocket that is not anchored.
@@ -268,7 +278,8 @@ struct PoissonSolver::Parts {
           if (const int k = pockets.at(b, c); k >= 0) mean[size_t(k)] += f[c];
       }
     }
-    for (size_t k = 0; k < mean.size(); ++k) mean[k] = pockets.pockets[k].anchored ? 0 : mean[k] / pockets.pockets[k].cells;
+    for (size_t k = 0; k < mean.size(); ++k)
+      mean[k] = pockets.pockets[k].anchored ? 0 : mean[k] / pockets.pockets[k].cells;
     for_blocks(g, [&](int b) {
       double* f = field.block(b);
       const int whole = pockets.whole(b);
@@ -287,8 +298,9 @@ struct PoissonSolver::Parts {
       const int* around = fine.grid->around(i);
       const BlockField<double>& f = x;
       const BlockWeights ws(*fine.weights, around, i);
-      const double *c = f.block(i), *xm = f.block(around[x_minus]), *xp = f.block(around[x_plus]), *ym = f.block(around[y_minus]),
-                   *yp = f.block(around[y_plus]), *zm = f.block(around[z_minus]), *zp = f.block(around[z_plus]);
+      const double *c = f.block(i), *xm = f.block(around[x_minus]), *xp = f.block(around[x_plus]),
+                   *ym = f.block(around[y_minus]), *yp = f.block(around[y_plus]),
+                   *zm = f.block(around[z_minus]), *zp = f.block(around[z_plus]);
       double* out = r.block(i);
       v8d total{};
       for (int k = 0; k < 8; ++k)
@@ -302,8 +314,9 @@ struct PoissonSolver::Parts {
           const v8d above = load(j < 7 ? c + row + 8 : yp + Around<float>::row(0, k));
           const v8d behind = load(k > 0 ? c + row - 64 : zm + Around<float>::row(j, 7));
           const v8d before = load(k < 7 ? c + row + 64 : zp + Around<float>::row(j, 0));
-          const v8d a = widen(w.l) * (here - left) + widen(w.r) * (here - right) + widen(w.d) * (here - below) +
-                        widen(w.u) * (here - above) + widen(w.b) * (here - behind) + widen(w.f) * (here - before) + widen(w.anchor) * here;
+          const v8d a = widen(w.l) * (here - left) + widen(w.r) * (here - right) +
+                        widen(w.d) * (here - below) + widen(w.u) * (here - above) +
+                        widen(w.b) * (here - behind) + widen(w.f) * (here - before) + widen(w.anchor) * here;
           v8d res = widen(load(b.block(i) + row)) - a * (1 / 255.0);
           res = widen(w.sum) > 0.0 ? res : v8d{};
           store(out + row, res);
@@ -341,7 +354,8 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
     Level& fine = *s.levels.back();
     auto next = std::make_unique<Level>();
     std::vector<BlockKey> keys;
-    for (const BlockKey& k : fine.grid->keys()) keys.push_back({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
+    for (const BlockKey& k : fine.grid->keys())
+      keys.push_back({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
     next->own_grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
     next->grid = &next->own_grid;
     next->own_weights.resize(next->grid->size());
@@ -355,7 +369,8 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
       const int p = next->grid->find({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
       fine.parent[size_t(i)] = p;
       const size_t to = size_t((((k.at.z & 1) * 4) * 8 + (k.at.y & 1) * 4) * 8 + (k.at.x & 1) * 4);
-      const uint8_t *wx = fine.weights->x.block(i), *wy = fine.weights->y.block(i), *wz = fine.weights->z.block(i);
+      const uint8_t *wx = fine.weights->x.block(i), *wy = fine.weights->y.block(i),
+                    *wz = fine.weights->z.block(i);
       const uint16_t* a = fine.weights->anchor.block(i);
       for (int z = 0; z < 4; ++z)
         for (int y = 0; y < 4; ++y)
@@ -363,10 +378,13 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
             const size_t out = to + size_t((z * 8 + y) * 8 + x);
             const int f = (2 * z * 8 + 2 * y) * 8 + 2 * x;
             // Rounded up, so that a narrow passage never closes on a coarse level.
-            next->own_weights.x.block(p)[out] = uint8_t((wx[f] + wx[f + 8] + wx[f + 64] + wx[f + 72] + 3) / 4);
-            next->own_weights.y.block(p)[out] = uint8_t((wy[f] + wy[f + 1] + wy[f + 64] + wy[f + 65] + 3) / 4);
+            next->own_weights.x.block(p)[out] =
+                uint8_t((wx[f] + wx[f + 8] + wx[f + 64] + wx[f + 72] + 3) / 4);
+            next->own_weights.y.block(p)[out] =
+                uint8_t((wy[f] + wy[f + 1] + wy[f + 64] + wy[f + 65] + 3) / 4);
             next->own_weights.z.block(p)[out] = uint8_t((wz[f] + wz[f + 1] + wz[f + 8] + wz[f + 9] + 3) / 4);
-            const int sum = a[f] + a[f + 1] + a[f + 8] + a[f + 9] + a[f + 64] + a[f + 65] + a[f + 72] + a[f + 73];
+            const int sum =
+                a[f] + a[f + 1] + a[f + 8] + a[f + 9] + a[f + 64] + a[f + 65] + a[f + 72] + a[f + 73];
             next->own_weights.anchor.block(p)[out] = uint16_t(std::ceil(anchor_scale * sum));
           }
     });
@@ -422,7 +440,9 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
       rr_start = s.residual(b);
       s.make_compatible(s.r);
       to_float();
-      for_blocks(g, [&](int i) { std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f); });
+      for_blocks(g, [&](int i) {
+        std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f);
+      });
       since = 0;
     }
     ++report.iterations, ++since;
@@ -464,15 +484,15 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
           const int row = Around<float>::row(j, k);
           const v8 z = zp.at(j);
           // The differences are exact or nearly so in float; their sum cancels and needs double.
-          const v8 l = z - zp.left(j), r = z - zp.right(j), d = z - zp.below(j), u = z - zp.above(j), h = z - zp.behind(j),
-                   f = z - zp.before(j);
+          const v8 l = z - zp.left(j), r = z - zp.right(j), d = z - zp.below(j), u = z - zp.above(j),
+                   h = z - zp.behind(j), f = z - zp.before(j);
           v8d a;
           if (plain) {
             a = ((widen(l) + widen(r)) + (widen(d) + widen(u))) + (widen(h) + widen(f));
           } else {
             const RowWeights w = wp.row(j);
-            a = ((widen(w.l * l) + widen(w.r * r)) + (widen(w.d * d) + widen(w.u * u)) + (widen(w.b * h) + widen(w.f * f)) +
-                 widen(w.anchor * z)) *
+            a = ((widen(w.l * l) + widen(w.r * r)) + (widen(w.d * d) + widen(w.u * u)) +
+                 (widen(w.b * h) + widen(w.f * f)) + widen(w.anchor * z)) *
                 (1 / 255.0);
           }
           const v8d pn = widen(z) + load(p + row) * beta, qn = a + widen(load(q + row)) * beta;

@@ -18,8 +18,8 @@
 namespace pour {
 
 struct PoissonWeights {
-  Bytes x, y, z;                 // of the face towards smaller x, y, z
-  BlockField<uint16_t> anchor;   // at most 6 · 255
+  Bytes x, y, z;                // of the face towards smaller x, y, z
+  BlockField<uint16_t> anchor;  // at most 6 · 255
   void resize(int size) { x.resize(size), y.resize(size), z.resize(size), anchor.resize(size); }
 };
 

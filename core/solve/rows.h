@@ -38,7 +38,9 @@ inline v8 narrow(v8d v) { return __builtin_convertvector(v, v8); }
 inline double sum(v8d v) { return ((v[0] + v[4]) + (v[1] + v[5])) + ((v[2] + v[6]) + (v[3] + v[7])); }
 
 /// [last of `left`, first seven of `row`]: what lies at x - 1.
-inline v8 from_left(v8 left, v8 row) { return __builtin_shufflevector(left, row, 7, 8, 9, 10, 11, 12, 13, 14); }
+inline v8 from_left(v8 left, v8 row) {
+  return __builtin_shufflevector(left, row, 7, 8, 9, 10, 11, 12, 13, 14);
+}
 /// [last seven of `row`, first of `right`]: what lies at x + 1.
 inline v8 from_right(v8 row, v8 right) { return __builtin_shufflevector(row, right, 1, 2, 3, 4, 5, 6, 7, 8); }
 
@@ -70,7 +72,13 @@ struct Around {
         zp(f.block(around[z_plus])) {}
   static constexpr int row(int y, int z) { return (z * 8 + y) * 8; }
   Plane<T> plane(int z) const {
-    return {c + 64 * z, xm + 64 * z, xp + 64 * z, ym + 64 * z + 56, yp + 64 * z, z > 0 ? c + 64 * (z - 1) : zm + 448, z < 7 ? c + 64 * (z + 1) : zp};
+    return {c + 64 * z,
+            xm + 64 * z,
+            xp + 64 * z,
+            ym + 64 * z + 56,
+            yp + 64 * z,
+            z > 0 ? c + 64 * (z - 1) : zm + 448,
+            z < 7 ? c + 64 * (z + 1) : zp};
   }
 };
 

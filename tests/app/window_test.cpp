@@ -91,7 +91,8 @@ class Window : public testing::Test {
   const Shot& shot() { return window->document().shot(); }
   void run_to_the_end() {
     click("run");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() != Runs::State::idle; }, 5000)) << window->notice().toStdString();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() != Runs::State::idle; }, 5000))
+        << window->notice().toStdString();
     ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 120000));
   }
 };
@@ -104,7 +105,8 @@ TEST_F(Window, OpensWithTheFluidStepAndNamesEveryControl) {
   for (const auto* w : window->findChildren<QWidget*>()) {
     if (!w->isVisible() || (w->focusPolicy() & Qt::TabFocus) == 0) continue;
     const auto* button = qobject_cast<const QAbstractButton*>(w);
-    const bool named = !w->accessibleName().isEmpty() || (button && !button->text().isEmpty()) || w->inherits("QScrollArea") || w->inherits("QLabel") ||
+    const bool named = !w->accessibleName().isEmpty() || (button && !button->text().isEmpty()) ||
+                       w->inherits("QScrollArea") || w->inherits("QLabel") ||
                        qobject_cast<const QComboBox*>(w->parentWidget());
     EXPECT_TRUE(named) << w->metaObject()->className() << " " << w->objectName().toStdString();
   }
@@ -233,7 +235,9 @@ TEST_F(Window, RunsShowsAndDelivers) {
   EXPECT_GT(fs::file_size(folder.filePath("out.mp4").toStdString()), 1000u);
   box->make_images(folder.filePath("pictures"));
   ASSERT_TRUE(done.wait(60000));
-  EXPECT_EQ(std::distance(fs::directory_iterator(folder.filePath("pictures").toStdString()), fs::directory_iterator{}), 12);
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder.filePath("pictures").toStdString()),
+                          fs::directory_iterator{}),
+            12);
   box->make_images("/proc/nowhere");
   ASSERT_TRUE(done.wait(60000));
   EXPECT_FALSE(done[2][0].toBool());
@@ -261,7 +265,8 @@ TEST_F(Window, RunsShowsAndDelivers) {
 TEST_F(Window, PausesStopsAndResumes) {
   window->document().edit("longer", [](Shot& s) { s.film.frames = 200, s.run.cell_size = 0.004; });
   click("run");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 3; }, 60000)) << window->notice().toStdString();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 3; }, 60000))
+      << window->notice().toStdString();
   click("pause");
   EXPECT_EQ(window->runs().state(), Runs::State::paused);
   QTest::qWait(300);
@@ -270,8 +275,8 @@ TEST_F(Window, PausesStopsAndResumes) {
   EXPECT_LE(window->runs().current_frame(), held) << "nothing moves while it is paused";
   window->document().set_frame(2);
   EXPECT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 10000))
-      << "finished frames can be watched: shown " << window->frames().current_frame() << ", wanted " << window->document().frame() << ", done "
-      << window->runs().frames_done();
+      << "finished frames can be watched: shown " << window->frames().current_frame() << ", wanted "
+      << window->document().frame() << ", done " << window->runs().frames_done();
   click("pause");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() > held; }, 60000));
   click("stop");
@@ -280,7 +285,8 @@ TEST_F(Window, PausesStopsAndResumes) {
   const int stopped = window->runs().frames_done();
   ASSERT_LT(stopped, 200);
   click("resume");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() > stopped; }, 60000)) << window->notice().toStdString();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() > stopped; }, 60000))
+      << window->notice().toStdString();
   EXPECT_EQ(window->runs().all().size(), 1u) << "it goes on in the same run";
   click("stop");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
@@ -292,7 +298,8 @@ TEST_F(Window, PourWindowIsDraggedInTheTimeStrip) {
   const auto drag = [&](double from, double to) {
     const int y = strip->lane_y(0) + 14;
     QTest::mousePress(strip, Qt::LeftButton, {}, QPoint(int(strip->x_of(from)), y));
-    QMouseEvent move(QEvent::MouseMove, QPointF(strip->x_of(to), y), strip->mapToGlobal(QPointF(strip->x_of(to), y)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent move(QEvent::MouseMove, QPointF(strip->x_of(to), y),
+                     strip->mapToGlobal(QPointF(strip->x_of(to), y)), Qt::NoButton, Qt::LeftButton, {});
     QApplication::sendEvent(strip, &move);
     QTest::mouseRelease(strip, Qt::LeftButton, {}, QPoint(int(strip->x_of(to)), y));
   };
@@ -359,7 +366,8 @@ TEST_F(Window, StaysUsableWithoutOpenGl) {
   EXPECT_THAT(find<QLabel>("readout_left")->text().toStdString(), HasSubstr("OpenGL is missing"));
   QTest::qWait(1500);
   const QImage picture = viewport->grab().toImage();
-  EXPECT_NE(picture.pixel(picture.width() / 2, picture.height() / 3), picture.pixel(4, picture.height() - 60)) << "the studio is drawn";
+  EXPECT_NE(picture.pixel(picture.width() / 2, picture.height() / 3), picture.pixel(4, picture.height() - 60))
+      << "the studio is drawn";
   qunsetenv("EASY_POUR_NO_OPENGL");
 }
 
@@ -375,7 +383,8 @@ TEST(Theme, TextKeepsItsContrast) {
     for (const QColor& back : {t.panel, t.side})
       for (const QColor& front : {t.text, t.quiet, t.accent, t.fault, t.warning, t.fine}) {
         const double a = luminance(front), b = luminance(back);
-        EXPECT_GE((std::max(a, b) + 0.05) / (std::min(a, b) + 0.05), 4.5) << front.name().toStdString() << " on " << back.name().toStdString();
+        EXPECT_GE((std::max(a, b) + 0.05) / (std::min(a, b) + 0.05), 4.5)
+            << front.name().toStdString() << " on " << back.name().toStdString();
       }
   }
 }

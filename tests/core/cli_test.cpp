@@ -1,7 +1,8 @@
-// The whole way through easy-pour-cli, as a script or a render farm takes it, with other programs reading what it wrote.
-#include <OpenImageIO/imageio.h>
+// The whole way through easy-pour-cli, as a script or a render farm takes it, with other programs reading
+// what it wrote.
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <OpenImageIO/imageio.h>
 #include <signal.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -44,10 +45,13 @@ class Cli : public testing::Test {
     shell("chmod -R u+w " + folder.string());
     fs::remove_all(folder);
   }
-  Result cli(const std::string& arguments) { return shell("cd " + folder.string() + " && " EASY_POUR_CLI " " + arguments); }
+  Result cli(const std::string& arguments) {
+    return shell("cd " + folder.string() + " && " EASY_POUR_CLI " " + arguments);
+  }
   /// A small word that runs in seconds.
   void make(const std::string& name = "a.pour", const std::string& more = "") {
-    const Result r = cli("new fill-a-word --text OI --out " + name + " --set run.detail=custom --set run.cell_size=4mm --set film.frames=16 " + more);
+    const Result r = cli("new fill-a-word --text OI --out " + name +
+                         " --set run.detail=custom --set run.cell_size=4mm --set film.frames=16 " + more);
     ASSERT_EQ(r.code, 0) << r.out;
   }
   std::string bytes(const std::string& run, int frame) {
@@ -68,8 +72,11 @@ TEST_F(Cli, FromAWordToAVideo) {
 
   // A table with a line for each frame whose ledger adds up.
   const Result table = cli("measure a.runs/001");
-  EXPECT_THAT(table.out, testing::StartsWith("frame,time_s,cells,particles,poured,decayed,drained,left,numeric,in_shot,centroid_x,centroid_y,"
-                                             "centroid_z,max_speed,kinetic_energy,max_divergence,solver_iterations,substeps,wall_s,peak_rss\n"));
+  EXPECT_THAT(
+      table.out,
+      testing::StartsWith(
+          "frame,time_s,cells,particles,poured,decayed,drained,left,numeric,in_shot,centroid_x,centroid_y,"
+          "centroid_z,max_speed,kinetic_energy,max_divergence,solver_iterations,substeps,wall_s,peak_rss\n"));
   EXPECT_EQ(std::count(table.out.begin(), table.out.end(), '\n'), 17);
   const pour::Run r = load_run(folder / "a.runs/001");
   const Ledger& l = r.frames.back().ledger;
@@ -79,12 +86,15 @@ TEST_F(Cli, FromAWordToAVideo) {
 
   // vdb_print (openvdb-tools) reads the frames.
   const Result vdb = shell("vdb_print -l " + (folder / "a.runs/001/frames/000016.vdb").string());
-  for (const char* grid : {"density", "temperature", "color", "velocity"}) EXPECT_THAT(vdb.out, HasSubstr(grid)) << vdb.out;
+  for (const char* grid : {"density", "temperature", "color", "velocity"})
+    EXPECT_THAT(vdb.out, HasSubstr(grid)) << vdb.out;
 
   // ffprobe reads the video: frames, size, rate, codec.
   ASSERT_EQ(cli("deliver a.runs/001 --video a.mp4 --size 320x180").code, 0);
-  const Result probe = shell("ffprobe -v error -count_frames -show_entries stream=codec_name,width,height,r_frame_rate,nb_read_frames,pix_fmt -of csv=p=0 " +
-                             (folder / "a.mp4").string());
+  const Result probe = shell(
+      "ffprobe -v error -count_frames -show_entries "
+      "stream=codec_name,width,height,r_frame_rate,nb_read_frames,pix_fmt -of csv=p=0 " +
+      (folder / "a.mp4").string());
   EXPECT_EQ(probe.out, "h264,320,180,yuv420p,24/1,16\n");
 
   // OpenImageIO reads the pictures.
@@ -123,21 +133,24 @@ TEST_F(Cli, KilledAndResumedIsTheSameToTheBitAtAnyThreadCount) {
   for (int f = 1; f <= 16; ++f) EXPECT_EQ(bytes("a.runs/001", f), bytes("a.runs/002", f)) << "frame " << f;
   const pour::Run a = load_run(folder / "a.runs/001"), b = load_run(second);
   ASSERT_EQ(a.frames.size(), b.frames.size());
-  for (size_t i = 0; i < a.frames.size(); ++i) EXPECT_EQ(a.frames[i].ledger.in_shot, b.frames[i].ledger.in_shot) << i;
+  for (size_t i = 0; i < a.frames.size(); ++i)
+    EXPECT_EQ(a.frames[i].ledger.in_shot, b.frames[i].ledger.in_shot) << i;
   EXPECT_EQ(b.state, RunState::done);
 }
 
 TEST_F(Cli, AFullDiskKeepsWholeFrames) {
   make();
   // The largest file this process may write stands in for the disk: the checkpoint hits it in mid-run.
-  const Result r = shell("cd " + folder.string() + " && trap '' XFSZ && ulimit -f 400 && " EASY_POUR_CLI " run a.pour");
+  const Result r =
+      shell("cd " + folder.string() + " && trap '' XFSZ && ulimit -f 400 && " EASY_POUR_CLI " run a.pour");
   EXPECT_EQ(r.code, 3) << r.out;
   EXPECT_THAT(r.out, HasSubstr("could not be written"));
   const pour::Run run = load_run(folder / "a.runs/001");
   EXPECT_EQ(run.state, RunState::failed);
   EXPECT_THAT(run.message, HasSubstr("could not be written"));
   for (const FrameRecord& f : run.frames) EXPECT_NO_THROW(read_frame(run.frame_file(f.frame))) << f.frame;
-  for (const auto& e : fs::recursive_directory_iterator(folder / "a.runs")) EXPECT_THAT(e.path().filename().string(), testing::Not(testing::StartsWith(".writing")));
+  for (const auto& e : fs::recursive_directory_iterator(folder / "a.runs"))
+    EXPECT_THAT(e.path().filename().string(), testing::Not(testing::StartsWith(".writing")));
   EXPECT_EQ(cli("run a.pour --resume").code, 0) << "with room again it goes on";
 }
 
@@ -151,7 +164,8 @@ TEST_F(Cli, SettingsAreSetAndShown) {
   EXPECT_THAT(wrong.out, HasSubstr("forces.gravity"));
   EXPECT_EQ(cli("set a.pour forces.gravity=heavy").code, 1);
   EXPECT_EQ(cli("set a.pour forces.gravity").code, 2);
-  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n") << "a refused change changes nothing";
+  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n")
+      << "a refused change changes nothing";
 }
 
 TEST_F(Cli, FaultsHaveTheirCodes) {
@@ -174,7 +188,8 @@ TEST_F(Cli, FaultsHaveTheirCodes) {
   EXPECT_EQ(bad.code, 1);
   EXPECT_THAT(bad.out, HasSubstr("bad.pour"));
   // Ten kilometres of text: refused before anything is computed, with a size that would do.
-  EXPECT_EQ(cli("set a.pour pieces.word.letter_size='100 m' pieces.word.text=" + std::string(90, 'M')).code, 0);
+  EXPECT_EQ(cli("set a.pour pieces.word.letter_size='100 m' pieces.word.text=" + std::string(90, 'M')).code,
+            0);
   const Result far = cli("run a.pour --cell 5mm");
   EXPECT_EQ(far.code, 1);
   EXPECT_THAT(far.out, HasSubstr("Use cells of"));
@@ -199,17 +214,23 @@ TEST_F(Cli, TornAndMissingFramesAreNamed) {
 
 TEST_F(Cli, EveryRecipeRuns) {
   for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
-    ASSERT_EQ(cli(std::string("new ") + recipe + " --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm").code, 0);
+    ASSERT_EQ(cli(std::string("new ") + recipe +
+                  " --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm")
+                  .code,
+              0);
     const Result r = cli("run r.pour");
     EXPECT_EQ(r.code, 0) << recipe << r.out;
     const auto runs = list_runs(folder / "r.pour");
     ASSERT_FALSE(runs.empty());
     EXPECT_GT(runs.front().frames.back().ledger.in_shot, 0) << recipe;
-    EXPECT_LT(std::abs(runs.front().frames.back().ledger.gap()), 1e-5 * runs.front().frames.back().ledger.poured) << recipe;
+    EXPECT_LT(std::abs(runs.front().frames.back().ledger.gap()),
+              1e-5 * runs.front().frames.back().ledger.poured)
+        << recipe;
     fs::remove_all(folder / "r.runs");
   }
 }
 
 TEST_F(Cli, TheReferenceOfSettingsIsUpToDate) {
-  EXPECT_EQ(cli("settings").out, read_whole(fs::path(EASY_POUR_SOURCE) / "docs/settings.md")) << "easy-pour-cli settings > docs/settings.md";
+  EXPECT_EQ(cli("settings").out, read_whole(fs::path(EASY_POUR_SOURCE) / "docs/settings.md"))
+      << "easy-pour-cli settings > docs/settings.md";
 }

@@ -34,7 +34,9 @@ GasSource ball_source(const Vec3d& center, double radius, double rate) {
   return s;
 }
 
-Vec3i global(const GasState& s, int b, int c) { return s.grid.key(b).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6}; }
+Vec3i global(const GasState& s, int b, int c) {
+  return s.grid.key(b).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6};
+}
 
 double cavity_error(double reynolds, double seconds, const std::vector<std::pair<double, double>>& table) {
   constexpr int n = 39;
@@ -53,7 +55,9 @@ double cavity_error(double reynolds, double seconds, const std::vector<std::pair
     const double g = std::clamp(y / h - 0.5, 0.0, n - 1.0);
     for (int k = 0; k < 2; ++k) {
       const int j = std::min(int(g) + k, n - 1);
-      const auto face = [&](int i) { return state.u.block(state.grid.find({0, {i >> 3, j >> 3, 0}}))[(3 * 8 + (j & 7)) * 8 + (i & 7)]; };
+      const auto face = [&](int i) {
+        return state.u.block(state.grid.find({0, {i >> 3, j >> 3, 0}}))[(3 * 8 + (j & 7)) * 8 + (i & 7)];
+      };
       v[k] = 0.5 * (double(face(19)) + face(20));
     }
     return v[0] + (g - int(g)) * (v[1] - v[0]);
@@ -110,7 +114,8 @@ TEST(Gas, TaylorGreenVortexDecays) {
       const Vec3i at = global(s, b, c);
       if (at.x > n || at.y > n || at.z >= 7) continue;
       if (s.geometry.fx.block(b)[c]) s.u.block(b)[c] = float(std::sin(at.x * h) * std::cos((at.y + 0.5) * h));
-      if (s.geometry.fy.block(b)[c]) s.v.block(b)[c] = float(-std::cos((at.x + 0.5) * h) * std::sin(at.y * h));
+      if (s.geometry.fy.block(b)[c])
+        s.v.block(b)[c] = float(-std::cos((at.x + 0.5) * h) * std::sin(at.y * h));
     }
   const double before = measure(s, h).kinetic_energy;
   while (s.time < 2 - 1e-9) solver.step(s, w, std::min(longest_step(s, w, 0.8, 0.05), 2 - s.time), ledger);
@@ -225,7 +230,9 @@ TEST(Gas, AClosedVesselFillsAndKeepsEveryGram) {
       const Vec3i at = global(v.s, b, c);
       const Vec3d p = (to<double>(at) + Vec3d{0.5, 0.5, 0.5}) * 0.004;
       const bool outside = v.s.geometry.volume.block(b)[c] == 0 || length(p) > 0.078;
-      if (outside) { ASSERT_EQ(v.s.density.block(b)[c], 0.f); }
+      if (outside) {
+        ASSERT_EQ(v.s.density.block(b)[c], 0.f);
+      }
       if (p.y > 0.06) top = std::max(top, double(v.s.density.block(b)[c]));
     }
   EXPECT_GT(top, 0);
@@ -242,7 +249,10 @@ TEST(Gas, SameBitsOnOneAndTwoThreads) {
     b.run(12);
   }
   ASSERT_EQ(a.s.grid.size(), b.s.grid.size());
-  for (auto [f, g] : {std::pair{&a.s.density, &b.s.density}, {&a.s.v, &b.s.v}, {&a.s.pressure, &b.s.pressure}, {&a.s.red, &b.s.red}})
+  for (auto [f, g] : {std::pair{&a.s.density, &b.s.density},
+                      {&a.s.v, &b.s.v},
+                      {&a.s.pressure, &b.s.pressure},
+                      {&a.s.red, &b.s.red}})
     EXPECT_EQ(std::memcmp(f->data(), g->data(), f->bytes()), 0);
 }
 
@@ -341,12 +351,13 @@ TEST(Gas, SmokeFlowsAroundWhatBlocks) {
   for (int b = first_block; b < state.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
       const Vec3d p = (to<double>(global(state, b, c)) + Vec3d{0.5, 0.5, 0.5}) * 0.01;
-      if (length(p - Vec3d{0.235, 0.3, 0.235}) < 0.065) { ASSERT_EQ(state.density.block(b)[c], 0.f) << "inside the ball"; }
+      if (length(p - Vec3d{0.235, 0.3, 0.235}) < 0.065) {
+        ASSERT_EQ(state.density.block(b)[c], 0.f) << "inside the ball";
+      }
       if (p.y > 0.4) above += state.density.block(b)[c];
     }
   EXPECT_GT(above, 0) << "it came past";
 }
-
 
 TEST(Gas, SourcesOfPatchySmokePourLess) {
   const auto poured = [](double patchiness) {

@@ -51,7 +51,9 @@ double glyph_area(const std::string& font, uint32_t character, double& cap_heigh
   struct Sum {
     double area = 0;
     FT_Vector at{}, start{};
-    static double cross(const FT_Vector& a, const FT_Vector& b) { return double(a.x) * double(b.y) - double(b.x) * double(a.y); }
+    static double cross(const FT_Vector& a, const FT_Vector& b) {
+      return double(a.x) * double(b.y) - double(b.x) * double(a.y);
+    }
     void line(const FT_Vector& p) { area += cross(at, p) / 2, at = p; }
   } sum;
   const FT_Outline_Funcs funcs{
@@ -75,13 +77,14 @@ double glyph_area(const std::string& font, uint32_t character, double& cap_heigh
       [](const FT_Vector* c, const FT_Vector* d, const FT_Vector* p, void* s) {
         auto& t = *static_cast<Sum*>(s);
         // The same over a cubic: (6 a×c + 3 a×d + a×p + 3 c×d + 3 c×p + 6 d×p) / 20.
-        t.area += (6 * Sum::cross(t.at, *c) + 3 * Sum::cross(t.at, *d) + Sum::cross(t.at, *p) + 3 * Sum::cross(*c, *d) + 3 * Sum::cross(*c, *p) +
-                   6 * Sum::cross(*d, *p)) /
+        t.area += (6 * Sum::cross(t.at, *c) + 3 * Sum::cross(t.at, *d) + Sum::cross(t.at, *p) +
+                   3 * Sum::cross(*c, *d) + 3 * Sum::cross(*c, *p) + 6 * Sum::cross(*d, *p)) /
                   20;
         t.at = *p;
         return 0;
       },
-      0, 0};
+      0,
+      0};
   FT_Outline_Decompose(&face->glyph->outline, &funcs, &sum);
   sum.line(sum.start);
   FT_Done_Face(face);
@@ -89,7 +92,9 @@ double glyph_area(const std::string& font, uint32_t character, double& cap_heigh
   return std::abs(sum.area);
 }
 
-Outline letters(const std::string& text, const std::string& font = "League Spartan Bold") { return outline_text(text, {.font = font, .letter_size = 0.1}); }
+Outline letters(const std::string& text, const std::string& font = "League Spartan Bold") {
+  return outline_text(text, {.font = font, .letter_size = 0.1});
+}
 
 }  // namespace
 
@@ -100,7 +105,8 @@ TEST(Lettering, AreaIsTheFontsOwn) {
       double cap = 0;
       const double units = glyph_area(font, uint32_t(c), cap);
       const Outline o = letters(std::string(1, c), font);
-      // The font's stated capital height may differ from that of H by a unit or two; the width of the scale is taken from H itself.
+      // The font's stated capital height may differ from that of H by a unit or two; the width of the scale
+      // is taken from H itself.
       const Outline h = letters("H", font);
       double low = 1e9, high = -1e9;
       for (const Vec3d& p : h.parts[0].outer.points) low = std::min(low, p.y), high = std::max(high, p.y);
@@ -129,8 +135,10 @@ TEST(Lettering, LettersThatTouchAreUnited) {
 }
 
 TEST(Lettering, RightToLeftAndCjk) {
-  const std::string hebrew = font_with({0x5D0, 0x5D5}), arabic = font_with({0x628, 0x633}), cjk = font_with({0x6C34});
-  ASSERT_FALSE(hebrew.empty() || arabic.empty() || cjk.empty()) << "the test packages bring fonts for these scripts";
+  const std::string hebrew = font_with({0x5D0, 0x5D5}), arabic = font_with({0x628, 0x633}),
+                    cjk = font_with({0x6C34});
+  ASSERT_FALSE(hebrew.empty() || arabic.empty() || cjk.empty())
+      << "the test packages bring fonts for these scripts";
   // Alef is broad, vav is a thin stroke: written alef, vav, the vav stands on the left.
   const Outline pair = letters("\u05D0\u05D5", hebrew);
   const auto width = [](const Outline::Part& p) {
@@ -154,7 +162,8 @@ TEST(Lettering, SolidsAreClosedOrientedAndOfTheRightVolume) {
       ASSERT_EQ(meshes.size(), o.parts.size());
       for (size_t i = 0; i < meshes.size(); ++i) {
         const Surface s = to_cgal(meshes[i]);
-        ASSERT_EQ(s.number_of_faces(), meshes[i].triangles.size()) << font << " bevel " << bevel << ": CGAL takes every face as manifold";
+        ASSERT_EQ(s.number_of_faces(), meshes[i].triangles.size())
+            << font << " bevel " << bevel << ": CGAL takes every face as manifold";
         EXPECT_TRUE(CGAL::is_closed(s)) << font << " bevel " << bevel;
         const double volume = CGAL::to_double(CGAL::Polygon_mesh_processing::volume(s));
         EXPECT_GT(volume, 0) << "outward oriented";
@@ -192,7 +201,8 @@ TEST(Lettering, MissingThingsAreNamed) {
     return "";
   };
   EXPECT_THAT(fault([] { letters(""); }), HasSubstr("no text"));
-  EXPECT_THAT(fault([] { letters("\u6C34"); }), testing::AllOf(HasSubstr("has no “\u6C34”"), HasSubstr("has it")));
+  EXPECT_THAT(fault([] { letters("\u6C34"); }),
+              testing::AllOf(HasSubstr("has no “\u6C34”"), HasSubstr("has it")));
   EXPECT_THAT(fault([] { letters("A", "League Spartn Bold"); }), HasSubstr("League Spartan Bold"));
   EXPECT_THAT(fault([] { letters("\xff\xfe"); }), HasSubstr("UTF-8"));
   EXPECT_THAT(fault([] { letters(std::string(501, 'a')); }), HasSubstr("500"));

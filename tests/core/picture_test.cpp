@@ -27,7 +27,8 @@ TEST(Picture, ASlabDimsTheBackgroundAsItShould) {
   look.floor = false;
   Camera camera;
   camera.target = {0, 0, 0}, camera.distance = 1, camera.pitch = 0;
-  const Image with = quick_picture(smoke, {}, look, camera, 33, 33), without = quick_picture({}, {}, look, camera, 33, 33);
+  const Image with = quick_picture(smoke, {}, look, camera, 33, 33),
+              without = quick_picture({}, {}, look, camera, 33, 33);
   EXPECT_NEAR(with.at(16, 16).x / without.at(16, 16).x, std::exp(-0.8), 0.03);
 }
 
@@ -56,7 +57,8 @@ TEST(Picture, SamePictureEveryTime) {
   smoke.cell_size = 0.02f, smoke.count = {8, 8, 8}, smoke.low = {-0.08f, 0.02f, -0.08f};
   smoke.rgba.assign(4 * 512, 0.7f);
   const PicturePiece piece{box_mesh({0.1, 0.1, 0.1}), true};
-  const Image a = quick_picture(smoke, {piece}, {}, {}, 64, 36), b = quick_picture(smoke, {piece}, {}, {}, 64, 36);
+  const Image a = quick_picture(smoke, {piece}, {}, {}, 64, 36),
+              b = quick_picture(smoke, {piece}, {}, {}, 64, 36);
   EXPECT_EQ(a.rgb, b.rgb);
   EXPECT_TRUE(quick_picture(smoke, {piece}, {}, {}, 64, 36, [] { return false; }).rgb.empty()) << "stopped";
 }
@@ -67,8 +69,9 @@ TEST(Noise, CurlNoiseIsFreeOfDivergenceAndOfUnitSpeed) {
   const float e = 2e-2f;
   for (int i = 0; i < 400; ++i) {
     const Vec3f p{0.37f * float(i), 0.11f * float(i % 37), 0.23f * float(i % 53)};
-    const float d = (curl_noise(p + Vec3f{e, 0, 0}, 1).x - curl_noise(p - Vec3f{e, 0, 0}, 1).x + curl_noise(p + Vec3f{0, e, 0}, 1).y -
-                     curl_noise(p - Vec3f{0, e, 0}, 1).y + curl_noise(p + Vec3f{0, 0, e}, 1).z - curl_noise(p - Vec3f{0, 0, e}, 1).z) /
+    const float d = (curl_noise(p + Vec3f{e, 0, 0}, 1).x - curl_noise(p - Vec3f{e, 0, 0}, 1).x +
+                     curl_noise(p + Vec3f{0, e, 0}, 1).y - curl_noise(p - Vec3f{0, e, 0}, 1).y +
+                     curl_noise(p + Vec3f{0, 0, e}, 1).z - curl_noise(p - Vec3f{0, 0, e}, 1).z) /
                     (2 * e);
     EXPECT_NEAR(d, 0, 0.15);
     const Vec3f v = curl_noise(p, 1);

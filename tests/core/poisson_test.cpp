@@ -1,9 +1,9 @@
 // The pressure solver against Eigen on the same systems.
 #include <gtest/gtest.h>
 
+#include <cstring>
 #include <Eigen/IterativeLinearSolvers>
 #include <Eigen/Sparse>
-#include <cstring>
 
 #include "base/parallel.h"
 #include "core/poisson_problem.h"
@@ -25,10 +25,12 @@ double difference_to_eigen(const PoissonProblem& p, const BlockField<double>& x,
         const double d = p.diagonal(k, c);
         entries.emplace_back(r, r, d > 0 ? d : 1);
         if (d > 0) b[r] = p.b.block(k)[c];
-        const int before[3] = {i ? row(i - 1, y, z) : -1, y ? row(i, y - 1, z) : -1, z ? row(i, y, z - 1) : -1};
+        const int before[3] = {i ? row(i - 1, y, z) : -1, y ? row(i, y - 1, z) : -1,
+                               z ? row(i, y, z - 1) : -1};
         for (int a = 0; a < 3; ++a)
           if (before[a] >= 0 && p.weight(i, y, z, a) > 0)
-            entries.emplace_back(r, before[a], -p.weight(i, y, z, a)), entries.emplace_back(before[a], r, -p.weight(i, y, z, a));
+            entries.emplace_back(r, before[a], -p.weight(i, y, z, a)),
+                entries.emplace_back(before[a], r, -p.weight(i, y, z, a));
       }
   Eigen::SparseMatrix<double> a(n * n * n, n * n * n);
   a.setFromTriplets(entries.begin(), entries.end());
@@ -47,7 +49,8 @@ double difference_to_eigen(const PoissonProblem& p, const BlockField<double>& x,
           if (pass == 0)
             shift += d, ++count;
           else
-            worst = std::max(worst, std::abs(d - (open ? 0 : shift / count))), most = std::max(most, std::abs(reference[row(i, y, z)]));
+            worst = std::max(worst, std::abs(d - (open ? 0 : shift / count))),
+            most = std::max(most, std::abs(reference[row(i, y, z)]));
         }
   return worst / most;
 }

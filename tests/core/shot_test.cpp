@@ -57,15 +57,22 @@ TEST(Shot, BadFilesAreExplained) {
   EXPECT_THAT(fault_of("{ \"easy_pour\": 1, "), HasSubstr("line 1"));
   EXPECT_THAT(fault_of("[]"), HasSubstr("not an Easy Pour shot"));
   EXPECT_THAT(fault_of(with([](auto& j) { j["easy_pour"] = 99; })), HasSubstr("newer Easy Pour"));
-  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravty"] = 1; })), HasSubstr("Did you mean “gravity”"));
-  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravity"] = nullptr; })), HasSubstr("should be a number"));  // what NaN becomes in JSON
+  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravty"] = 1; })),
+              HasSubstr("Did you mean “gravity”"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravity"] = nullptr; })),
+              HasSubstr("should be a number"));  // what NaN becomes in JSON
   EXPECT_THAT(fault_of(with([](auto& j) { j["forces"]["gravity"] = 1e9; })), HasSubstr("out of range"));
   EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["frames"] = 0; })), HasSubstr("out of range"));
   EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["frames"] = 2.5; })), HasSubstr("whole number"));
-  EXPECT_THAT(fault_of(with([](auto& j) { j["run"]["detail"] = "superb"; })), HasSubstr("draft, medium, final, custom"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["run"]["detail"] = "superb"; })),
+              HasSubstr("draft, medium, final, custom"));
   EXPECT_THAT(fault_of(with([](auto& j) { j["pieces"][0].erase("id"); })), HasSubstr("has no id"));
-  EXPECT_THAT(fault_of(with([](auto& j) { j["pieces"].push_back(j["pieces"][0]); })), HasSubstr("two entries"));
-  EXPECT_THAT(fault_of(with([](auto& j) { j["smokes"][0]["pour"] = {40, 1}; })), HasSubstr("first one first"));
+  EXPECT_THAT(fault_of(with([](auto& j) { j["pieces"].push_back(j["pieces"][0]); })),
+              HasSubstr("two entries"));
+  EXPECT_THAT(fault_of(with([](auto& j) {
+                j["smokes"][0]["pour"] = {40, 1};
+              })),
+              HasSubstr("first one first"));
   EXPECT_THAT(fault_of(with([](auto& j) { j["look"] = 7; })), HasSubstr("braces"));
 }
 
@@ -121,7 +128,8 @@ TEST(Shot, SavingIsWholeOrNotAtAll) {
   fs::create_directories(folder);
   save_shot(recipes().front().make(), folder / "a.pour");
   EXPECT_EQ(load_shot(folder / "a.pour"), recipes().front().make());
-  EXPECT_EQ(std::distance(fs::directory_iterator(folder), fs::directory_iterator{}), 1) << "nothing is left beside it";
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder), fs::directory_iterator{}), 1)
+      << "nothing is left beside it";
   EXPECT_THROW(save_shot(Shot{}, folder / "no such folder" / "a.pour"), Fault);
   EXPECT_THROW(load_shot(folder / "missing.pour"), Fault);
   fs::remove_all(folder);
@@ -141,14 +149,29 @@ TEST(Checks, TheDemoIsFine) {
 
 TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
   const std::pair<const char*, std::function<void(Shot&)>> cases[] = {
-      {"Mint smoke never pours", [](Shot& s) { s.smokes[0].pour = {500, 600}; }},
+      {"Mint smoke never pours",
+       [](Shot& s) {
+         s.smokes[0].pour = {500, 600};
+       }},
       {"Mint smoke is not seen", [](Shot& s) { s.smokes[0].density_rate = 0; }},
-      {"The smoke will not move", [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.smokes[0].speed = 0; }},
+      {"The smoke will not move",
+       [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.smokes[0].speed = 0; }},
       {"The smoke stays dark", [](Shot& s) { s.look.key_strength = s.look.rim_strength = 0; }},
-      {"Lettering is thinner than two cells", [](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = 0.02; }},
-      {"Run", [](Shot& s) { s.run.fit_bounds = false, s.run.bounds_center = {5, 5, 5}; }},
-      {"Lettering sticks out of the bounds", [](Shot& s) { s.run.fit_bounds = false, s.run.bounds_size = {0.2, 1, 1}; }},
-      {"Run", [](Shot& s) { s.pieces[0].text = std::string(400, 'M'), s.pieces[0].letter_size = 25, s.run.detail = Detail::custom, s.run.cell_size = 0.01; }},
+      {"Lettering is thinner than two cells",
+       [](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = 0.02; }},
+      {"Run",
+       [](Shot& s) {
+         s.run.fit_bounds = false, s.run.bounds_center = {5, 5, 5};
+       }},
+      {"Lettering sticks out of the bounds",
+       [](Shot& s) {
+         s.run.fit_bounds = false, s.run.bounds_size = {0.2, 1, 1};
+       }},
+      {"Run",
+       [](Shot& s) {
+         s.pieces[0].text = std::string(400, 'M'), s.pieces[0].letter_size = 25,
+         s.run.detail = Detail::custom, s.run.cell_size = 0.01;
+       }},
       {"Piece “Lettering”: Lettering", [](Shot& s) { s.pieces[0].text = "  "; }},
       {"Fluid", [](Shot& s) { s.smokes.clear(); }},
       {"Smoke “Mint smoke”", [](Shot& s) { s.smokes[0].from = SourceKind::piece; }},

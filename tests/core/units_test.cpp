@@ -11,7 +11,7 @@ TEST(Units, ReadsWhatPeopleWrite) {
   EXPECT_DOUBLE_EQ(parse_quantity(" 5 mm ", Unit::length, "x"), 0.005);
   EXPECT_DOUBLE_EQ(parse_quantity("1/3", Unit::none, "x"), 1.0 / 3);
   EXPECT_DOUBLE_EQ(parse_quantity("1/4 m", Unit::length, "x"), 0.25);
-  EXPECT_DOUBLE_EQ(parse_quantity("1 in", Unit::length, "x"), 0.0254);      // exact by definition, ISO 80000-3
+  EXPECT_DOUBLE_EQ(parse_quantity("1 in", Unit::length, "x"), 0.0254);  // exact by definition, ISO 80000-3
   EXPECT_DOUBLE_EQ(parse_quantity("1 g", Unit::acceleration, "x"), 9.80665);  // standard gravity, ISO 80000-3
   EXPECT_DOUBLE_EQ(parse_quantity("3.6 km/h", Unit::speed, "x"), 1.0);
   EXPECT_DOUBLE_EQ(parse_quantity("2.4 g/m³·s", Unit::density_rate, "x"), 0.0024);
