@@ -94,6 +94,7 @@ void Runs::launch(const QStringList& extra) {
   // At low priority: the window stays quick while all cores compute.
   process_->setChildProcessModifier([] { (void)!::nice(10); });
   process_->start(QDir(QCoreApplication::applicationDirPath()).filePath("easy-pour-cli"), arguments);
+  Q_EMIT started();
   Q_EMIT changed();
 }
 

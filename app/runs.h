@@ -41,7 +41,8 @@ class Runs : public QObject {
   void reload();
 
  Q_SIGNALS:
-  void changed();            // list, choice or state
+  void changed();  // list, choice or state
+  void started();
   void progress(int frame);  // a frame was finished
   void failed(const QString& text);
 

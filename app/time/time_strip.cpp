@@ -90,7 +90,12 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
       update();
     });
   connect(&runs_, &Runs::changed, this, qOverload<>(&QWidget::update));
-  connect(&runs_, &Runs::progress, this, [this](int) { update(); });
+  connect(&runs_, &Runs::started, this, [this] {
+    const int at = document_.frame();
+    const bool at_an_end = at == 1 || at == runs_.frames_done() || at == document_.shot().film.frames;
+    newest_ = at_an_end ? at : 0;
+  });
+  connect(&runs_, &Runs::progress, this, &TimeStrip::follow);
   update_labels();
 }
 
@@ -307,6 +312,14 @@ void TimeStrip::play(bool on) {
   }
   play_->setIcon(transport_icon(on ? 3 : 1, theme().text));
   play_->setAccessibleName(on ? tr("Pause playing") : tr("Play"));
+}
+
+/// The playhead goes along with the run until it is put somewhere else; put on the newest frame, it goes
+/// along again.
+void TimeStrip::follow(int frame) {
+  if (!playing() && (document_.frame() == newest_ || document_.frame() == frame - 1))
+    document_.set_frame(newest_ = frame);
+  update();
 }
 
 void TimeStrip::tick() {

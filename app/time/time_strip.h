@@ -41,6 +41,7 @@ class TimeStrip : public QWidget {
   Hit hit(const QPointF&) const;
   double frame_at(double x) const;
   void tick();
+  void follow(int frame);
   void update_labels();
   int lanes_shown() const;
 
@@ -56,4 +57,5 @@ class TimeStrip : public QWidget {
   double grab_ = 0;
   pour::FrameRange grabbed_;
   int drags_ = 0, scroll_ = 0;
+  int newest_ = 0;  // where the playhead stands as long as it goes along with a run; 0: it does not
 };
