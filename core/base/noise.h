@@ -15,7 +15,8 @@ struct NoiseSample {
 NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed);
 
 /// A divergence-free velocity field (Bridson, Hourihan & Nordenstam 2007): the curl of a vector
-/// potential of flow noise with two octaves. Lattice size 1, root mean square speed 1.
+/// potential of flow noise with three octaves, each on a lattice turned
+/// another way. Lattice size 1, root mean square speed 1.
 Vec3f curl_noise(const Vec3f& p, float turn);
 
 }  // namespace pour

@@ -65,10 +65,10 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
     const float push = float(dt * world.turbulence_speed * world.turbulence_speed / world.turbulence_size);
     const float turn = float(s.time * world.turbulence_rate * 6.2831853);
     each_block(g, [&](int b) {
-      // The noise is smooth over a few cells, so it is computed at every fourth or second one and
-      // interpolated.
+      // The finest octave is smooth over a quarter of the size, so the noise is computed at every fourth or
+      // second cell and interpolated.
       constexpr int most = 6;
-      const float spacing = size > 12 * float(h) ? 4.f : 2.f;
+      const float spacing = size > 32 * float(h) ? 4.f : 2.f;
       const int n = int(8 / spacing) + 2;
       Vec3f noise[most][most][most];
       const Vec3i at = g.key(b).at;
