@@ -37,6 +37,7 @@ Frames::Frames(Document& document, Runs& runs, QObject* parent)
   connect(&watcher_, &QFutureWatcher<Entry>::finished, this, [this] {
     Entry e = watcher_.result();
     if (!e.fault.isEmpty()) Q_EMIT problem(e.fault);
+    walls_of_ = e.key.run, walls_ = std::move(e.walls);
     cache_.push_back(std::move(e));
     size_t bytes = 0;
     for (const Entry& c : cache_) bytes += c.smoke ? c.smoke->rgba.size() * sizeof(float) : 0;
@@ -57,14 +58,19 @@ const Frames::Entry* Frames::find(const Key& k) const {
 }
 
 void Frames::load(const Key& key) {
-  const auto file = runs_.chosen()->frame_file(key.frame);
-  watcher_.setFuture(QtConcurrent::run([key, file]() -> Entry {
-    try {
-      return {key, std::make_shared<const LitSmoke>(light_smoke(read_frame(file), key.look)), {}};
-    } catch (const Fault& f) {
-      return {key, std::make_shared<const LitSmoke>(), QString::fromStdString(f.what())};
-    }
-  }));
+  const Run& run = *runs_.chosen();
+  const auto walls = walls_of_ == key.run ? walls_ : nullptr;
+  watcher_.setFuture(QtConcurrent::run(
+      [key, walls, file = run.frame_file(key.frame), shot = run.shot, cell = run.cell_size]() -> Entry {
+        Entry e{key, std::make_shared<const LitSmoke>(), {}, walls};
+        try {
+          if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
+          e.smoke = std::make_shared<const LitSmoke>(light_smoke(read_frame(file), key.look, *e.walls));
+        } catch (const Fault& f) {
+          e.fault = QString::fromStdString(f.what());
+        }
+        return e;
+      }));
 }
 
 void Frames::update() {

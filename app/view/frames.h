@@ -35,6 +35,7 @@ class Frames : public QObject {
     Key key;
     std::shared_ptr<const pour::LitSmoke> smoke;  // null where the frame can't be read
     QString fault;
+    std::shared_ptr<const pour::SmokeWalls> walls;  // of its run
   };
   void update();
   void load(const Key&);
@@ -42,6 +43,8 @@ class Frames : public QObject {
 
   Document& document_;
   Runs& runs_;
+  QString walls_of_;  // the run whose walls are known
+  std::shared_ptr<const pour::SmokeWalls> walls_;
   std::vector<Entry> cache_;  // the most recently used last
   std::shared_ptr<const pour::LitSmoke> current_;
   int current_frame_ = 0;

@@ -42,9 +42,12 @@ void main() {
   float hk = abs(dot(n, normalize(k + to_eye))), hr = abs(dot(n, normalize(r + to_eye)));
   solid = vec4(0.0), light = vec4(0.0);
   if (is_glass) {
-    float edge = pow(1.0 - min(1.0, facing), 3.0);
-    light = vec4((vec3(0.75, 0.85, 0.86) * (0.16 * edge) + key_color * (0.5 * pow(hk, 60.0)) +
-                  rim_color * (0.35 * pow(hr, 40.0) + 0.05 * edge)) * ((front ? 1.0 : 0.35) * glass), 1.0);
+    // The soft boxes and the room in glass of index 1.5; far faces are seen through the smoke and go apart.
+    vec3 m = 2.0 * facing * n - to_eye;
+    float fresnel = 0.04 + 0.96 * pow(1.0 - min(1.0, facing), 5.0);
+    vec3 c = (key_color * (7.0 * smoothstep(0.55, 0.95, dot(m, k))) + rim_color * (4.0 * smoothstep(0.5, 0.95, dot(m, r))) +
+              vec3(0.30, 0.34, 0.35) * (0.4 + 0.6 * max(0.0, m.y))) * (fresnel * glass);
+    light = front ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) / 3.0);
   } else {
     vec3 base = vec3(0.055, 0.06, 0.062);
     vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, k))) +
@@ -66,12 +69,12 @@ void main() {
 constexpr const char* march_fragment = R"(#version 330 core
 in vec2 at;
 out vec4 color;
-uniform sampler3D smoke;
+uniform sampler3D smoke, walls;
 uniform sampler2D solid0, solid1, glass0, glass1;
-uniform bool has_smoke, has_floor;
-uniform vec3 low, high, eye, right, up, forward, back, target;
+uniform bool has_smoke, has_floor, has_walls;
+uniform vec3 low, high, walls_low, walls_size, eye, right, up, forward, back, target;
 uniform vec2 half_size;
-uniform float cell, step_size, exposure, distance_;
+uniform float cell, step_size, exposure, distance_, sharpness;
 
 vec3 studio(vec3 dir) {
   float off = 1.0 - dot(dir, forward);
@@ -87,9 +90,15 @@ vec3 through(vec3 from, vec3 dir, float end, float jitter, out float seen) {
   float t0 = max(max(near.x, near.y), max(near.z, 0.0)), t1 = min(min(far.x, far.y), min(far.z, end));
   float ds = step_size * cell;
   for (float t = t0 + jitter * ds; t < t1; t += ds) {
-    vec4 c = texture(smoke, (from + dir * t - low) / (high - low));
+    vec3 p = from + dir * t;
+    float inside = 1.0;
+    if (has_walls) {
+      inside = clamp((texture(walls, (p - walls_low) / walls_size).r - 128.0 / 255.0) * sharpness + 0.5, 0.0, 1.0);
+      if (inside <= 0.0) continue;
+    }
+    vec4 c = texture(smoke, (p - low) / (high - low));
     if (c.a <= 0.0) continue;
-    float a = 1.0 - exp(-c.a * ds);
+    float a = 1.0 - exp(-c.a * inside * ds);
     light += c.rgb / c.a * (seen * a);  // stored times extinction, so that it mixes as it should
     seen *= 1.0 - a;
     if (seen < 0.004) break;
@@ -114,7 +123,8 @@ void main() {
       float seen;
       vec3 image = through(hit, mirrored, 1e30, jitter, seen);
       vec4 s1 = texture(solid1, uv);
-      image += (s1.a > 0.0 ? s1.rgb : studio(mirrored)) * seen + texture(glass1, uv).rgb;
+      vec4 g1 = texture(glass1, uv);
+      image += ((s1.a > 0.0 ? s1.rgb : studio(mirrored)) + g1.a) * seen + g1.rgb;
       float fresnel = 0.06 + 0.94 * pow(1.0 - min(1.0, -dir.y), 5.0);
       float away = length(hit - vec3(target.x, 0.0, target.z));
       float fade = exp(-away * away / (distance_ * distance_ * 1.2));
@@ -125,18 +135,57 @@ void main() {
   if (solid_at < end) behind = s0.rgb, end = solid_at;
   float seen;
   vec3 light = through(eye, dir, end, jitter, seen);
-  vec3 c = (light + behind * seen + texture(glass0, uv).rgb * (0.4 + 0.6 * seen)) * exposure;
-  c = mix(c, 0.8 + 0.2 * (1.0 - exp(-(c - 0.8) / 0.2)), step(0.8, c));
-  c = mix(12.92 * c, 1.055 * pow(max(c, 0.0), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c));
-  color = vec4(c + (jitter - 0.5) / 255.0, 1.0);
+  vec4 g0 = texture(glass0, uv);
+  color = vec4((light + (behind + g0.a) * seen + g0.rgb) * exposure, 1.0);
 }
 )";
 
-constexpr const char* copy_fragment = R"(#version 330 core
-in vec2 at;
+// Averages squares of pixels, for the halo.
+constexpr const char* shrink_fragment = R"(#version 330 core
 out vec4 color;
 uniform sampler2D picture;
-void main() { color = vec4(texture(picture, at * 0.5 + 0.5).rgb, 1.0); }
+uniform int step_;
+void main() {
+  ivec2 size = textureSize(picture, 0), from = ivec2(gl_FragCoord.xy) * step_;
+  vec3 sum = vec3(0.0);
+  for (int j = 0; j < step_; ++j)
+    for (int i = 0; i < step_; ++i) sum += texelFetch(picture, min(from + ivec2(i, j), size - 1), 0).rgb;
+  color = vec4(sum / float(step_ * step_), 1.0);
+}
+)";
+
+constexpr const char* blur_fragment = R"(#version 330 core
+out vec4 color;
+uniform sampler2D picture;
+uniform ivec2 along;
+uniform float sigma;
+void main() {
+  ivec2 last = textureSize(picture, 0) - 1, at = ivec2(gl_FragCoord.xy);
+  int reach = int(ceil(2.5 * sigma));
+  vec4 sum = vec4(0.0);
+  for (int i = -reach; i <= reach; ++i)
+    sum += vec4(texelFetch(picture, clamp(at + i * along, ivec2(0), last), 0).rgb, 1.0) * exp(-0.5 * float(i * i) / (sigma * sigma));
+  color = vec4(sum.rgb / sum.a, 1.0);
+}
+)";
+
+// Onto the screen: halo, highlights rolled off, sRGB, a dither against banding.
+constexpr const char* show_fragment = R"(#version 330 core
+in vec2 at;
+out vec4 color;
+uniform sampler2D picture, near, far;
+uniform float halo, near_share, far_share;
+uniform vec2 small_size;  // of the small picture, where the last square may stand over the edge
+void main() {
+  vec2 uv = at * 0.5 + 0.5;
+  vec3 c = texture(picture, uv).rgb;
+  if (halo > 0.0)
+    c = mix(c, texture(near, uv * small_size).rgb * near_share + texture(far, uv * small_size).rgb * far_share, halo);
+  c = mix(c, 0.8 + 0.2 * (1.0 - exp(-(c - 0.8) / 0.2)), step(0.8, c));
+  c = mix(12.92 * c, 1.055 * pow(max(c, 0.0), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c));
+  float jitter = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
+  color = vec4(c + (jitter - 0.5) / 255.0, 1.0);
+}
 )";
 
 QVector3D q(const Vec3f& v) { return {v.x, v.y, v.z}; }
@@ -155,8 +204,10 @@ QString StageGl::initialize() {
   };
   mesh_program_ = build(mesh_vertex, mesh_fragment);
   march_program_ = build(screen_vertex, march_fragment);
-  copy_program_ = build(screen_vertex, copy_fragment);
-  for (const auto* p : {&mesh_program_, &march_program_, &copy_program_})
+  shrink_program_ = build(screen_vertex, shrink_fragment);
+  blur_program_ = build(screen_vertex, blur_fragment);
+  show_program_ = build(screen_vertex, show_fragment);
+  for (const auto* p : {&mesh_program_, &march_program_, &shrink_program_, &blur_program_, &show_program_})
     if (!(*p)->isLinked())
       return QCoreApplication::translate("StageGl", "the graphics driver can't run the shaders: ") +
              (*p)->log();
@@ -164,20 +215,38 @@ QString StageGl::initialize() {
   mesh_array_.create();
   empty_array_.create();
   glGenTextures(1, &volume_);
+  glGenTextures(1, &walls_);
   return {};
 }
 
 void StageGl::release() {
   for (auto& l : layers_) l.reset();
-  small_.reset();
-  mesh_program_.reset(), march_program_.reset(), copy_program_.reset();
+  picture_.reset();
+  for (auto& h : halo_) h.reset();
+  mesh_program_.reset(), march_program_.reset(), shrink_program_.reset(), blur_program_.reset(),
+      show_program_.reset();
   vertices_.destroy(), mesh_array_.destroy(), empty_array_.destroy();
   if (volume_) glDeleteTextures(1, &volume_);
-  volume_ = 0;
+  if (walls_) glDeleteTextures(1, &walls_);
+  volume_ = walls_ = 0;
 }
 
 void StageGl::set_smoke(const std::shared_ptr<const LitSmoke>& smoke) { smoke_ = smoke; }
 void StageGl::set_pieces(const std::shared_ptr<const std::vector<PicturePiece>>& pieces) { pieces_ = pieces; }
+
+void StageGl::fill_volume(unsigned texture, int inside, const Vec3i& n, unsigned format, unsigned type,
+                          const void* texels) {
+  glBindTexture(GL_TEXTURE_3D, texture);
+  glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+  glTexImage3D(GL_TEXTURE_3D, 0, inside, n.x, n.y, n.z, 0, format, type, texels);
+  glPixelStorei(GL_UNPACK_ALIGNMENT, 4);  // as the painter that comes after expects it
+  glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
+  glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+  const float none[4] = {0, 0, 0, 0};
+  glTexParameterfv(GL_TEXTURE_3D, GL_TEXTURE_BORDER_COLOR, none);
+  for (const GLenum wrap : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T, GL_TEXTURE_WRAP_R})
+    glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
+}
 
 void StageGl::upload() {
   if (smoke_ != uploaded_smoke_) {
@@ -192,16 +261,11 @@ void StageGl::upload() {
             qfloat16(std::min(c[2] * c[3], 60000.f)), qfloat16(std::min(c[3], 60000.f))};
         std::memcpy(&texels[i], half, sizeof half);
       }
-      glBindTexture(GL_TEXTURE_3D, volume_);
-      glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
-      glTexImage3D(GL_TEXTURE_3D, 0, GL_RGBA16F, n.x, n.y, n.z, 0, GL_RGBA, GL_HALF_FLOAT, texels.data());
-      glPixelStorei(GL_UNPACK_ALIGNMENT, 4);  // as the painter that comes after expects it
-      glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
-      glTexParameteri(GL_TEXTURE_3D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
-      const float none[4] = {0, 0, 0, 0};
-      glTexParameterfv(GL_TEXTURE_3D, GL_TEXTURE_BORDER_COLOR, none);
-      for (const GLenum wrap : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T, GL_TEXTURE_WRAP_R})
-        glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
+      fill_volume(volume_, GL_RGBA16F, n, GL_RGBA, GL_HALF_FLOAT, texels.data());
+      if (const auto& w = smoke_->walls; w && w != uploaded_walls_) {
+        uploaded_walls_ = w;
+        fill_volume(walls_, GL_R8, w->count, GL_RED, GL_UNSIGNED_BYTE, w->level.data());
+      }
     }
   }
   if (pieces_ != uploaded_pieces_) {
@@ -279,16 +343,58 @@ void StageGl::draw_layers(int width, int height, const Look& look, const View& v
   mesh_array_.release();
 }
 
+std::unique_ptr<QOpenGLFramebufferObject> StageGl::fitting(std::unique_ptr<QOpenGLFramebufferObject> old,
+                                                           int width, int height) {
+  if (old && old->width() == width && old->height() == height) return old;
+  auto fresh = std::make_unique<QOpenGLFramebufferObject>(
+      QSize(width, height), QOpenGLFramebufferObject::NoAttachment, GL_TEXTURE_2D, GL_RGBA16F);
+  glBindTexture(GL_TEXTURE_2D, fresh->texture());
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_S, GL_CLAMP_TO_EDGE);
+  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_T, GL_CLAMP_TO_EDGE);
+  return fresh;
+}
+
+/// Leaves the two spots' pictures in halo_[0] and halo_[1], as add_halo() works them out.
+QVector2D StageGl::draw_halo() {
+  const int w = picture_->width(), h = picture_->height(), step = std::max(1, h / halo_rows);
+  const int sw = (w + step - 1) / step, sh = (h + step - 1) / step;
+  for (auto& f : halo_) f = fitting(std::move(f), sw, sh);
+  glViewport(0, 0, sw, sh);
+  glActiveTexture(GL_TEXTURE0);
+  halo_[0]->bind();
+  shrink_program_->bind();
+  shrink_program_->setUniformValue("picture", 0);
+  shrink_program_->setUniformValue("step_", step);
+  glBindTexture(GL_TEXTURE_2D, picture_->texture());
+  glDrawArrays(GL_TRIANGLES, 0, 3);
+  const float rows = float(h) / float(step) / halo_rows;
+  const float second = std::sqrt(halo_width[1] * halo_width[1] - halo_width[0] * halo_width[0]);
+  QOpenGLShaderProgram& p = *blur_program_;
+  p.bind();
+  p.setUniformValue("picture", 0);
+  const int along = p.uniformLocation("along");
+  const auto blur = [&](int from, int to, bool columns, float sigma) {
+    halo_[to]->bind();
+    glBindTexture(GL_TEXTURE_2D, halo_[from]->texture());
+    glUniform2i(along, columns ? 0 : 1, columns ? 1 : 0);
+    p.setUniformValue("sigma", sigma * rows);
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+  };
+  blur(0, 2, false, halo_width[0]), blur(2, 0, true, halo_width[0]);
+  blur(0, 2, false, second), blur(2, 1, true, second);
+  return {float(w) / float(sw * step), float(h) / float(sh * step)};
+}
+
 void StageGl::draw(unsigned target, int width, int height, double scale, const Look& look,
                    const Camera& camera) {
   upload();
   const int w = std::max(16, int(width * scale)), h = std::max(16, int(height * scale));
   const View view(camera, double(width) / height);
   draw_layers(w, h, look, view);
-  if (!small_ || small_->width() != w || small_->height() != h)
-    small_ = std::make_unique<QOpenGLFramebufferObject>(QSize(w, h), QOpenGLFramebufferObject::NoAttachment,
-                                                        GL_TEXTURE_2D, GL_RGBA8);
-  small_->bind();
+  picture_ = fitting(std::move(picture_), w, h);
+  picture_->bind();
   glViewport(0, 0, w, h);
   QOpenGLShaderProgram& p = *march_program_;
   p.bind();
@@ -298,7 +404,15 @@ void StageGl::draw(unsigned target, int width, int height, double scale, const L
   if (smoky) {
     p.setUniformValue("low", q(smoke_->low)), p.setUniformValue("high", q(smoke_->high()));
     p.setUniformValue("cell", smoke_->cell_size);
+    if (const auto& walls = smoke_->walls) {
+      // Lattice points stand in the middle of texels.
+      const Vec3f half = Vec3f{0.5f, 0.5f, 0.5f} * walls->spacing;
+      p.setUniformValue("walls_low", q(walls->low - half));
+      p.setUniformValue("walls_size", q(to<float>(walls->count) * walls->spacing));
+    }
   }
+  p.setUniformValue("has_walls", smoky && smoke_->walls);
+  p.setUniformValue("sharpness", WallMask::sharpness);
   p.setUniformValue("step_size", scale < 0.9 ? 1.5f : 0.75f);
   p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)),
       p.setUniformValue("up", q(view.up));
@@ -316,19 +430,32 @@ void StageGl::draw(unsigned target, int width, int height, double scale, const L
     glBindTexture(GL_TEXTURE_2D, textures[i]);
     p.setUniformValue(names[i], 1 + i);
   }
+  glActiveTexture(GL_TEXTURE5);
+  glBindTexture(GL_TEXTURE_3D, walls_);
+  p.setUniformValue("walls", 5);
   glActiveTexture(GL_TEXTURE0);
   glBindTexture(GL_TEXTURE_3D, volume_);
   p.setUniformValue("smoke", 0);
   empty_array_.bind();
   glDrawArrays(GL_TRIANGLES, 0, 3);
+  QVector2D small_size(1, 1);
+  if (look.halo > 0) small_size = draw_halo();
   glBindFramebuffer(GL_FRAMEBUFFER, target);
   glViewport(0, 0, width, height);
-  copy_program_->bind();
-  glBindTexture(GL_TEXTURE_2D, small_->texture());
-  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR);
-  glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
-  copy_program_->setUniformValue("picture", 0);
+  QOpenGLShaderProgram& show = *show_program_;
+  show.bind();
+  const unsigned shown[3] = {picture_->texture(), look.halo > 0 ? halo_[0]->texture() : picture_->texture(),
+                             look.halo > 0 ? halo_[1]->texture() : picture_->texture()};
+  const char* shown_names[3] = {"picture", "near", "far"};
+  for (int i = 2; i >= 0; --i) {
+    glActiveTexture(GLenum(GL_TEXTURE0 + i));
+    glBindTexture(GL_TEXTURE_2D, shown[i]);
+    show.setUniformValue(shown_names[i], i);
+  }
+  show.setUniformValue("halo", float(look.halo));
+  show.setUniformValue("near_share", halo_share[0]), show.setUniformValue("far_share", halo_share[1]);
+  show.setUniformValue("small_size", small_size);
   glDrawArrays(GL_TRIANGLES, 0, 3);
   empty_array_.release();
-  copy_program_->release();
+  show.release();
 }

@@ -6,6 +6,7 @@
 #include <QOpenGLFunctions_3_3_Core>
 #include <QOpenGLShaderProgram>
 #include <QOpenGLVertexArrayObject>
+#include <QVector2D>
 
 #include "picture/camera.h"
 #include "picture/quick_picture.h"
@@ -22,14 +23,21 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
 
  private:
   void upload();
+  void fill_volume(unsigned texture, int inside, const pour::Vec3i& count, unsigned format, unsigned type,
+                   const void* texels);
+  std::unique_ptr<QOpenGLFramebufferObject> fitting(std::unique_ptr<QOpenGLFramebufferObject> old, int width,
+                                                    int height);
+  QVector2D draw_halo();
   void draw_layers(int width, int height, const pour::Look&, const pour::View&);
 
   std::shared_ptr<const pour::LitSmoke> smoke_, uploaded_smoke_;
+  std::shared_ptr<const pour::WallMask> uploaded_walls_;
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_, uploaded_pieces_;
-  std::unique_ptr<QOpenGLShaderProgram> mesh_program_, march_program_, copy_program_;
-  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], small_;
+  std::unique_ptr<QOpenGLShaderProgram> mesh_program_, march_program_, shrink_program_, blur_program_,
+      show_program_;
+  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], picture_, halo_[3];
   QOpenGLBuffer vertices_;
   QOpenGLVertexArrayObject mesh_array_, empty_array_;
-  unsigned volume_ = 0;
+  unsigned volume_ = 0, walls_ = 0;
   int solid_first_ = 0, solid_count_ = 0, glass_first_ = 0, glass_count_ = 0;
 };

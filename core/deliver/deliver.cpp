@@ -28,11 +28,15 @@ void check_range(const Run& run, int first, int last) {
 }  // namespace
 
 Photographer::Photographer(const Run& run, const Shot& look_of)
-    : run_(run), look_(look_of.look), camera_(look_of.camera), pieces_(picture_pieces(run.shot)) {}
+    : run_(run),
+      look_(look_of.look),
+      camera_(look_of.camera),
+      walls_(run.shot, run.cell_size),
+      pieces_(picture_pieces(run.shot)) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  return quick_picture(light_smoke(read_frame(run_.frame_file(frame)), look_), pieces_, look_, camera_, width,
-                       height);
+  return quick_picture(light_smoke(read_frame(run_.frame_file(frame)), look_, walls_), pieces_, look_,
+                       camera_, width, height);
 }
 
 bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height,

@@ -19,6 +19,7 @@ class Photographer {
   const Run& run_;
   Look look_;
   Camera camera_;
+  SmokeWalls walls_;
   std::vector<PicturePiece> pieces_;
 };
 

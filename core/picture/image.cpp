@@ -30,6 +30,76 @@ std::vector<uint8_t> display_bytes(const Image& image) {
   return out;
 }
 
+namespace {
+
+/// Blurs along rows or, transposed, along columns. Repeats the border.
+Image blurred(const Image& from, float sigma, bool columns) {
+  const int reach = int(std::ceil(2.5f * sigma));
+  std::vector<float> weight(size_t(reach) + 1);
+  float sum = 0;
+  for (int i = 0; i <= reach; ++i) {
+    weight[size_t(i)] = std::exp(-0.5f * float(i * i) / (sigma * sigma));
+    sum += (i ? 2 : 1) * weight[size_t(i)];
+  }
+  Image out = from;
+  parallel_for(size_t(from.height), [&](size_t row) {
+    const int y = int(row);
+    for (int x = 0; x < from.width; ++x) {
+      Vec3f v{};
+      for (int i = -reach; i <= reach; ++i)
+        v += (columns ? from.at(x, std::clamp(y + i, 0, from.height - 1))
+                      : from.at(std::clamp(x + i, 0, from.width - 1), y)) *
+             weight[size_t(std::abs(i))];
+      for (int c = 0; c < 3; ++c)
+        out.rgb[3 * (row * size_t(from.width) + size_t(x)) + size_t(c)] = v[c] / sum;
+    }
+  });
+  return out;
+}
+
+}  // namespace
+
+void add_halo(Image& image, float amount) {
+  if (amount <= 0 || image.rgb.empty()) return;
+  const int step = std::max(1, image.height / halo_rows);
+  Image small{(image.width + step - 1) / step, (image.height + step - 1) / step, {}};
+  small.rgb.resize(3 * size_t(small.width) * size_t(small.height));
+  parallel_for(size_t(small.height), [&](size_t row) {
+    for (int x = 0; x < small.width; ++x) {
+      Vec3f sum{};
+      for (int j = 0; j < step; ++j)
+        for (int i = 0; i < step; ++i)
+          sum += image.at(std::min(x * step + i, image.width - 1),
+                          std::min(int(row) * step + j, image.height - 1));
+      for (int c = 0; c < 3; ++c)
+        small.rgb[3 * (row * size_t(small.width) + size_t(x)) + size_t(c)] = sum[c] / float(step * step);
+    }
+  });
+  // A row of the small picture is this many of the nominal ones.
+  const float rows = float(image.height) / float(step) / halo_rows;
+  const float second = std::sqrt(halo_width[1] * halo_width[1] - halo_width[0] * halo_width[0]);
+  const Image near = blurred(blurred(small, halo_width[0] * rows, false), halo_width[0] * rows, true);
+  const Image far = blurred(blurred(near, second * rows, false), second * rows, true);
+  parallel_for(size_t(image.height), [&](size_t row) {
+    for (int x = 0; x < image.width; ++x) {
+      const float u = (float(x) + 0.5f) / float(step) - 0.5f, v = (float(row) + 0.5f) / float(step) - 0.5f;
+      const int x0 = int(std::floor(u)), y0 = int(std::floor(v));
+      Vec3f spread{};
+      for (int k = 0; k < 4; ++k) {
+        const int xx = std::clamp(x0 + (k & 1), 0, small.width - 1),
+                  yy = std::clamp(y0 + (k >> 1), 0, small.height - 1);
+        const float w =
+            ((k & 1) ? u - float(x0) : 1 - u + float(x0)) * ((k >> 1) ? v - float(y0) : 1 - v + float(y0));
+        spread += (near.at(xx, yy) * halo_share[0] + far.at(xx, yy) * halo_share[1]) * w;
+      }
+      for (int c = 0; c < 3; ++c) {
+        float& value = image.rgb[3 * (row * size_t(image.width) + size_t(x)) + size_t(c)];
+        value += amount * (spread[c] - value);
+      }
+    }
+  });
+}
+
 void write_png(const Image& image, const std::filesystem::path& file) {
   const std::vector<uint8_t> bytes = display_bytes(image);
   write_whole(file, [&](const std::filesystem::path& temporary) {

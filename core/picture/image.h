@@ -21,6 +21,15 @@ struct Image {
 /// fine-grained dither against banding. Three bytes a pixel, rows from the top.
 std::vector<uint8_t> display_bytes(const Image&);
 
+/// Light that the lens spreads around what is bright: the share `amount` of every pixel's light goes into
+/// two round spots. Nothing is lost but at the borders, where the light falls beside the film.
+void add_halo(Image&, float amount);
+/// The spots are worked out on a picture with this many rows, on which they are so wide (standard
+/// deviations, rows); shares of the two.
+constexpr int halo_rows = 160;
+constexpr float halo_width[2] = {2.5f, 10};
+constexpr float halo_share[2] = {0.6f, 0.4f};
+
 /// PNG, eight bits, sRGB. Whole or not at all.
 void write_png(const Image&, const std::filesystem::path&);
 

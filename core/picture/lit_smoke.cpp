@@ -46,15 +46,20 @@ std::vector<float> transmittance(const std::vector<float>& extinction, const Vec
   return out;
 }
 
-LitSmoke light_smoke(const SmokeVolume& smoke, const Look& look) {
+LitSmoke light_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& walls) {
+  const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
+  const SmokeVolume& smoke = sealed.smoke;
   LitSmoke lit;
+  lit.walls = sealed.mask;
   lit.cell_size = float(smoke.cell_size);
   lit.low = to<float>(smoke.low) * lit.cell_size;
   lit.count = smoke.count;
   const size_t n = smoke.density.size();
   if (!n) return lit;
   std::vector<float> extinction(n);
-  for (size_t i = 0; i < n; ++i) extinction[i] = float(look.thickness) * smoke.density[i];
+  for (size_t i = 0; i < n; ++i)
+    extinction[i] =
+        float(look.thickness) * smoke.density[i] * (sealed.coverage.empty() ? 1 : sealed.coverage[i]);
   struct Light {
     std::vector<float> reach;
     Vec3f color;
@@ -79,7 +84,7 @@ LitSmoke light_smoke(const SmokeVolume& smoke, const Look& look) {
       const Vec3f albedo{smoke.color[3 * i], smoke.color[3 * i + 1], smoke.color[3 * i + 2]};
       const Vec3f out = sum * albedo;
       lit.rgba[4 * i] = out.x, lit.rgba[4 * i + 1] = out.y, lit.rgba[4 * i + 2] = out.z,
-                   lit.rgba[4 * i + 3] = extinction[i];
+                   lit.rgba[4 * i + 3] = float(look.thickness) * smoke.density[i];
     }
   });
   return lit;

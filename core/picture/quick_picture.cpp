@@ -31,9 +31,11 @@ struct March {
     if (!(t0 < t1)) return light;
     const float ds = 0.75f * smoke.cell_size;
     for (float t = t0 + jitter * ds; t < t1; t += ds) {
+      const Vec3f p = eye + dir * t;
+      const float inside = smoke.walls ? smoke.walls->inside(p) : 1;
       float c[4];
-      if (!sample((eye + dir * t - low) * (1 / smoke.cell_size), c)) continue;
-      const float a = 1 - std::exp(-c[3] * ds);
+      if (inside <= 0 || !sample((p - low) * (1 / smoke.cell_size), c)) continue;
+      const float a = 1 - std::exp(-c[3] * inside * ds);
       light += Vec3f{c[0], c[1], c[2]} * (transmitted * a);
       transmitted *= 1 - a;
       if (transmitted < 0.004f) break;
@@ -68,8 +70,25 @@ struct March {
 struct Layer {
   std::vector<float> depth;  // along the ray direction's forward part; 1e30 where nothing solid is
   std::vector<Vec3f> solid;  // colour of the nearest solid
-  std::vector<Vec3f> glass;  // light on glass edges, added
+  std::vector<Vec3f> glass;  // light on the near faces of glass, added
+  std::vector<float> inner;  // light on its far faces, seen through the smoke
 };
+
+/// What a smooth face of glass (index 1.5, Schlick 1994) shows of the studio: two soft boxes and the room.
+Vec3f glass_light(const Vec3f& normal, const Vec3f& to_eye, const Vec3f& key, const Vec3f& rim,
+                  const Vec3f& key_color, const Vec3f& rim_color) {
+  const float cosine = std::min(1.f, std::abs(dot(normal, to_eye)));
+  const Vec3f n = dot(normal, to_eye) < 0 ? -normal : normal;
+  const Vec3f r = n * (2 * cosine) - to_eye;
+  const auto box = [&](const Vec3f& light, float from, float full) {
+    const float t = std::clamp((dot(r, light) - from) / (full - from), 0.f, 1.f);
+    return t * t * (3 - 2 * t);
+  };
+  const float fresnel = 0.04f + 0.96f * std::pow(1 - cosine, 5.f);
+  return (key_color * (7 * box(key, 0.55f, 0.95f)) + rim_color * (4 * box(rim, 0.5f, 0.95f)) +
+          Vec3f{0.30f, 0.34f, 0.35f} * (0.4f + 0.6f * std::max(0.f, r.y))) *
+         fresnel;
+}
 
 struct Shading {
   Vec3f key, rim, key_color, rim_color;
@@ -84,6 +103,7 @@ void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const S
   struct Ready {
     Vec3f a, b, c, normal, color;
     float low_y, high_y;
+    bool near = true;
   };
   std::vector<Ready> ready(mesh.triangles.size());
   parallel_for(ready.size(), [&](size_t i) {
@@ -115,11 +135,8 @@ void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const S
       return std::pow(std::max(0.f, std::abs(dot(n, normalized(light + to_eye)))), power);
     };
     if (glass) {
-      const float edge = std::pow(1 - std::min(1.f, std::abs(facing)), 3.f);
-      const float front = facing > 0 ? 1.f : 0.35f;
-      r.color = (Vec3f{0.75f, 0.85f, 0.86f} * (0.16f * edge) + shade.key_color * (0.5f * highlight(key, 60)) +
-                 shade.rim_color * (0.35f * highlight(rim, 40) + 0.05f * edge)) *
-                (front * shade.glass);
+      r.near = facing > 0;
+      r.color = glass_light(n, to_eye, key, rim, shade.key_color, shade.rim_color) * shade.glass;
     } else {
       if (facing <= 0) return;
       const Vec3f base{0.055f, 0.06f, 0.062f};
@@ -159,8 +176,10 @@ void draw(const Mesh& mesh, bool glass, bool mirrored, const View& view, const S
           }
           if (cover == 0) continue;
           const size_t i = size_t(y) * size_t(width) + size_t(x);
-          if (glass)
+          if (glass && r.near)
             layer.glass[i] += r.color * cover;
+          else if (glass)
+            layer.inner[i] += (r.color.x + r.color.y + r.color.z) * (cover / 3);
           else if (z < layer.depth[i])
             layer.depth[i] = z, layer.solid[i] = r.color;
         }
@@ -188,7 +207,7 @@ Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& piec
   Layer layers[2];  // the set, and its mirror image in the floor
   for (int m = 0; m < (look.floor ? 2 : 1); ++m) {
     layers[m].depth.assign(pixels, 1e30f), layers[m].solid.assign(pixels, {}),
-        layers[m].glass.assign(pixels, {});
+        layers[m].glass.assign(pixels, {}), layers[m].inner.assign(pixels, 0);
     for (const PicturePiece& p : pieces) draw(p.mesh, p.glass, m == 1, view, shade, width, height, layers[m]);
   }
   const Vec3f back = rgb(look.background);
@@ -228,7 +247,9 @@ Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& piec
               float seen = 1;
               Vec3f image_light = march.through(hit, mirrored, 1e30f, jitter, seen);
               const bool solid = layers[1].depth[i] < 1e29f;
-              image_light += (solid ? layers[1].solid[i] : studio(mirrored)) * seen + layers[1].glass[i];
+              const Vec3f beyond = solid ? layers[1].solid[i] : studio(mirrored);
+              const float inner = layers[1].inner[i];
+              image_light += (beyond + Vec3f{inner, inner, inner}) * seen + layers[1].glass[i];
               // Schlick 1994 with the reflectance of a dark lacquer, duller further off.
               const float cosine = std::min(1.f, -dir.y);
               const float fresnel = 0.06f + 0.94f * std::pow(1 - cosine, 5.f);
@@ -242,12 +263,15 @@ Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& piec
           if (solid_at < end) behind = layers[0].solid[i], end = solid_at;
           float seen = 1;
           const Vec3f light = march.through(view.eye, dir, end, jitter, seen);
-          const Vec3f color = (light + behind * seen + layers[0].glass[i] * (0.4f + 0.6f * seen)) * exposure;
+          const float inner = layers[0].inner[i];
+          const Vec3f color =
+              (light + (behind + Vec3f{inner, inner, inner}) * seen + layers[0].glass[i]) * exposure;
           for (int c = 0; c < 3; ++c) image.rgb[3 * i + size_t(c)] = color[c];
         }
       },
       1);
   if (cancelled) return {};
+  add_halo(image, float(look.halo));
   return image;
 }
 

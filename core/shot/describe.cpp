@@ -165,6 +165,7 @@ Group describe_look(Look& v) {
   b.add(&v.floor, "floor", "Glossy floor", "A dark, polished floor under the set that mirrors the smoke.");
   b.add(&v.glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
         "How clearly the edges of the pieces that hold are seen.");
+  b.add(&v.halo, "halo", "Halo", Unit::percent, {0, 1, 0, 0.5}, "Light that spreads around what is bright.");
   b.add(&v.exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3},
         "Brightness of the picture in stops.");
   return g;

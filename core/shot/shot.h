@@ -100,6 +100,7 @@ struct Look {
   Color background{0.022, 0.03, 0.03};
   double exposure = 0;  // stops
   double glass = 0.6;
+  double halo = 0.12;
   bool floor = true;
   bool operator==(const Look&) const = default;
 };
