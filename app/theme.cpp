@@ -58,6 +58,9 @@ void apply_theme(QApplication& app, bool dark) {
     QLineEdit:hover, QComboBox:hover { border-color: @line; }
     QLineEdit:focus, QComboBox:focus { border-color: @accent; }
     QComboBox { border-color: @line; padding: 2px 6px; }
+    QComboBox::drop-down { border: none; width: 20px; }
+    QComboBox::down-arrow { image: url(:/icons/down.svg); width: 10px; height: 10px; }
+    QPushButton::menu-indicator { image: url(:/icons/down.svg); width: 10px; height: 10px; subcontrol-position: right center; right: 6px; }
     QComboBox QAbstractItemView { background: @panel; color: @text; selection-background-color: @soft; selection-color: @text; border: 1px solid @line; }
     QMenu { background: @panel; border: 1px solid @line; padding: 4px; }
     QMenu::item { padding: 5px 24px 5px 12px; border-radius: 4px; }

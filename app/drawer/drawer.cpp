@@ -21,7 +21,7 @@ using namespace pour;
 
 namespace {
 
-constexpr int picture_width = 216, picture_height = 122;
+constexpr int picture_width = 224, picture_height = 126;
 
 /// A card that can be chosen by mouse and keyboard.
 class RunCard : public QFrame {
@@ -178,6 +178,7 @@ void Drawer::fill_runs() {
     column->setSpacing(2);
     auto* picture = new QLabel(card);
     picture->setFixedHeight(picture_height);
+    picture->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);  // a scroll bar may cut its sides
     picture->setAlignment(Qt::AlignCenter);
     picture->setStyleSheet("background: #4A4E4E; border-top-left-radius: 6px; border-top-right-radius: 6px;");
     // A frame from where the shot is well under way.

@@ -44,8 +44,8 @@ void main() {
   if (is_glass) {
     // The soft boxes and the room in glass of index 1.5; far faces are seen through the smoke and go apart.
     vec3 m = 2.0 * facing * n - to_eye;
-    float fresnel = 0.04 + 0.96 * pow(1.0 - min(1.0, facing), 5.0);
-    vec3 c = (key_color * (7.0 * smoothstep(0.55, 0.95, dot(m, k))) + rim_color * (4.0 * smoothstep(0.5, 0.95, dot(m, r))) +
+    float fresnel = min(0.35, 0.04 + 0.96 * pow(1.0 - min(1.0, facing), 5.0));
+    vec3 c = (key_color * (5.5 * smoothstep(0.55, 0.95, dot(m, k))) + rim_color * (4.0 * smoothstep(0.5, 0.95, dot(m, r))) +
               vec3(0.30, 0.34, 0.35) * (0.4 + 0.6 * max(0.0, m.y))) * (fresnel * glass);
     light = front ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) / 3.0);
   } else {

@@ -25,9 +25,9 @@ struct Planes {
   }
 };
 
-}  // namespace
-
-NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
+/// `fields` noises that share their lattice, but no gradient. c and s are cosine and sine of the turn.
+template <int fields>
+void flow(const Vec3f& p, float c, float s, uint32_t seed, NoiseSample (&out)[fields]) {
   static const Planes planes;
   const Vec3f base{std::floor(p.x), std::floor(p.y), std::floor(p.z)};
   const Vec3f f = p - base;
@@ -35,43 +35,59 @@ NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
   const auto fade = [](float t) { return t * t * t * (t * (t * 6 - 15) + 10); };
   const auto slope = [](float t) { return 30 * t * t * (t * (t - 2) + 1); };
   const Vec3f w{fade(f.x), fade(f.y), fade(f.z)}, dw{slope(f.x), slope(f.y), slope(f.z)};
-  const float c = std::cos(turn), s = std::sin(turn);
-  NoiseSample out{0, {0, 0, 0}};
+  for (NoiseSample& o : out) o = {0, {0, 0, 0}};
   for (int k = 0; k < 8; ++k) {
     const int dx = k & 1, dy = k >> 1 & 1, dz = k >> 2;
-    const uint32_t h = mix(uint32_t(ix + dx) * 0x9e3779b1u ^
-                           mix(uint32_t(iy + dy) * 0x85ebca77u ^ mix(uint32_t(iz + dz) ^ seed)));
-    const uint32_t i = h & 63;
-    const float sign = h & 64 ? 1.f : -1.f;  // half of them turn the other way
-    const Vec3f g = planes.u[i] * c + planes.v[i] * (s * sign);
+    uint32_t h = mix(uint32_t(ix + dx) * 0x9e3779b1u ^
+                     mix(uint32_t(iy + dy) * 0x85ebca77u ^ mix(uint32_t(iz + dz) ^ seed)));
     const Vec3f d{f.x - float(dx), f.y - float(dy), f.z - float(dz)};
-    const float v = dot(g, d);
     const float wx = dx ? w.x : 1 - w.x, wy = dy ? w.y : 1 - w.y, wz = dz ? w.z : 1 - w.z;
     const float weight = wx * wy * wz;
-    out.value += weight * v;
-    out.gradient += g * weight + Vec3f{(dx ? dw.x : -dw.x) * wy * wz, wx * (dy ? dw.y : -dw.y) * wz,
-                                       wx * wy * (dz ? dw.z : -dw.z)} *
-                                     v;
+    const Vec3f change{(dx ? dw.x : -dw.x) * wy * wz, wx * (dy ? dw.y : -dw.y) * wz,
+                       wx * wy * (dz ? dw.z : -dw.z)};
+    for (NoiseSample& o : out) {
+      const uint32_t i = h & 63;
+      const float sign = h & 64 ? 1.f : -1.f;  // half of them turn the other way
+      h >>= 7;
+      const Vec3f g = planes.u[i] * c + planes.v[i] * (s * sign);
+      const float v = dot(g, d);
+      o.value += weight * v;
+      o.gradient += g * weight + change * v;
+    }
   }
-  return out;
 }
 
-Vec3f curl_noise(const Vec3f& p, float turn) {
+}  // namespace
+
+NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
+  NoiseSample out[1];
+  flow(p, std::cos(turn), std::sin(turn), seed, out);
+  return out[0];
+}
+
+CurlNoise::CurlNoise(float turn) {
+  float size = 1;
+  for (auto& [c, s] : turn_) c = std::cos(turn * size), s = std::sin(turn * size), size *= octave_size;
+}
+
+Vec3f CurlNoise::operator()(const Vec3f& p) const {
   // Each octave has its lattice turned another way, so that none of them shows its axes.
-  static const Rotation turned[3] = {Rotation::euler({0.61, 0.38, 0.83}),
-                                     Rotation::euler({-0.47, 0.92, -0.29}),
-                                     Rotation::euler({1.07, -0.71, 0.53})};
+  static const Rotation turned[octaves] = {Rotation::euler({0.61, 0.38, 0.83}),
+                                           Rotation::euler({-0.47, 0.92, -0.29}),
+                                           Rotation::euler({1.07, -0.71, 0.53})};
   Vec3d total{};
   float size = 1, amplitude = 1;
-  for (uint32_t octave = 0; octave < 3; ++octave) {
+  for (uint32_t octave = 0; octave < octaves; ++octave) {
     const Rotation& r = turned[octave];
-    const Vec3f q = to<float>(r * to<double>(p)) * size;
-    const Vec3f a = flow_noise(q, turn * size, 11 + 3 * octave).gradient,
-                b = flow_noise(q, turn * size, 12 + 3 * octave).gradient,
-                c = flow_noise(q, turn * size, 13 + 3 * octave).gradient;
+    NoiseSample potential[3];
+    flow(to<float>(r * to<double>(p)) * size, turn_[octave].first, turn_[octave].second, 11 + octave,
+         potential);
+    const auto& [a, b, c] = potential;
     // The curl turns back with the lattice it was taken on.
-    total += r.inverse(to<double>(Vec3f{c.y - b.z, a.z - c.x, b.x - a.y} * amplitude));
-    size *= 2.1f, amplitude *= 0.5f;
+    total += r.inverse(to<double>(
+        Vec3f{c.gradient.y - b.gradient.z, a.gradient.z - c.gradient.x, b.gradient.x - a.gradient.y} *
+        amplitude));
+    size *= octave_size, amplitude *= 0.5f;
   }
   return to<float>(total) * 0.716f;  // measured: makes the root mean square speed 1
 }

@@ -1,6 +1,7 @@
 // Smooth random fields in space and time.
 #pragma once
 #include <cstdint>
+#include <utility>
 
 #include "base/vec.h"
 
@@ -15,8 +16,17 @@ struct NoiseSample {
 NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed);
 
 /// A divergence-free velocity field (Bridson, Hourihan & Nordenstam 2007): the curl of a vector
-/// potential of flow noise with three octaves, each on a lattice turned
-/// another way. Lattice size 1, root mean square speed 1.
-Vec3f curl_noise(const Vec3f& p, float turn);
+/// potential of flow noise with three octaves, each on a lattice turned another way. Lattice size 1,
+/// root mean square speed 1.
+class CurlNoise {
+ public:
+  explicit CurlNoise(float turn);
+  Vec3f operator()(const Vec3f& p) const;
+
+ private:
+  static constexpr int octaves = 3;
+  static constexpr float octave_size = 2.1f;  // of the lattice against that of the octave before
+  std::pair<float, float> turn_[octaves];     // cosine and sine
+};
 
 }  // namespace pour

@@ -63,13 +63,13 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
   if (world.turbulence_speed > 0) {
     const float size = float(world.turbulence_size);
     const float push = float(dt * world.turbulence_speed * world.turbulence_speed / world.turbulence_size);
-    const float turn = float(s.time * world.turbulence_rate * 6.2831853);
+    const CurlNoise curl_noise(float(s.time * world.turbulence_rate * 6.2831853));
     each_block(g, [&](int b) {
       // The finest octave is smooth over a quarter of the size, so the noise is computed at every fourth or
       // second cell and interpolated.
-      constexpr int most = 6;
+      constexpr int most = 5;
       const float spacing = size > 32 * float(h) ? 4.f : 2.f;
-      const int n = int(8 / spacing) + 2;
+      const int n = int(8 / spacing) + 1;
       Vec3f noise[most][most][most];
       const Vec3i at = g.key(b).at;
       const float scale = spacing * float(h) / size;
@@ -77,10 +77,9 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
         for (int y = 0; y < n; ++y)
           for (int x = 0; x < n; ++x) {
             const float first = 8 / spacing;
-            noise[z][y][x] = curl_noise(
-                {(float(at.x) * first + float(x)) * scale, (float(at.y) * first + float(y)) * scale,
-                 (float(at.z) * first + float(z)) * scale},
-                turn);
+            noise[z][y][x] = curl_noise({(float(at.x) * first + float(x)) * scale,
+                                         (float(at.y) * first + float(y)) * scale,
+                                         (float(at.z) * first + float(z)) * scale});
           }
       const auto sample = [&](float x, float y, float z, int axis) {
         const int i = int(x / spacing), j = int(y / spacing), k = int(z / spacing);

@@ -84,8 +84,9 @@ Vec3f glass_light(const Vec3f& normal, const Vec3f& to_eye, const Vec3f& key, co
     const float t = std::clamp((dot(r, light) - from) / (full - from), 0.f, 1.f);
     return t * t * (3 - 2 * t);
   };
-  const float fresnel = 0.04f + 0.96f * std::pow(1 - cosine, 5.f);
-  return (key_color * (7 * box(key, 0.55f, 0.95f)) + rim_color * (4 * box(rim, 0.5f, 0.95f)) +
+  // Sides that are all but parallel to the view would be white.
+  const float fresnel = std::min(0.35f, 0.04f + 0.96f * std::pow(1 - cosine, 5.f));
+  return (key_color * (5.5f * box(key, 0.55f, 0.95f)) + rim_color * (4 * box(rim, 0.5f, 0.95f)) +
           Vec3f{0.30f, 0.34f, 0.35f} * (0.4f + 0.6f * std::max(0.f, r.y))) *
          fresnel;
 }

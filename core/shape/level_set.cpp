@@ -8,6 +8,7 @@ namespace pour {
 
 struct LevelSet::Data {
   openvdb::FloatGrid::Ptr grid;
+  Vec3i first, count;  // asked for often, and slow to find out
 };
 
 LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
@@ -19,19 +20,15 @@ LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
   triangles.reserve(mesh.triangles.size());
   for (const auto& t : mesh.triangles) triangles.emplace_back(unsigned(t[0]), unsigned(t[1]), unsigned(t[2]));
   const auto transform = openvdb::math::Transform::createLinearTransform(cell_size);
+  auto grid = openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 3.0f);
+  const auto box = grid->evalActiveVoxelBoundingBox();
+  const auto low = box.min(), size = box.dim();
   data_ = std::make_shared<Data>(
-      Data{openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 3.0f)});
+      Data{std::move(grid), {low.x(), low.y(), low.z()}, {size.x(), size.y(), size.z()}});
 }
 
-Vec3i LevelSet::first() const {
-  const auto c = data_->grid->evalActiveVoxelBoundingBox().min();
-  return {c.x(), c.y(), c.z()};
-}
-
-Vec3i LevelSet::count() const {
-  const auto d = data_->grid->evalActiveVoxelBoundingBox().dim();
-  return {d.x(), d.y(), d.z()};
-}
+Vec3i LevelSet::first() const { return data_->first; }
+Vec3i LevelSet::count() const { return data_->count; }
 
 void LevelSet::read(const Vec3i& first, int n, float* out) const {
   auto accessor = data_->grid->getConstAccessor();
