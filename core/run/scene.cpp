@@ -95,6 +95,42 @@ bool pours_around(const Shot& shot) {
   return false;
 }
 
+/// Whether smoke certainly comes out into the space around the pieces.
+bool flows_freely(const Shot& shot) {
+  bool holds = false;
+  for (const Piece& p : shot.pieces) holds = holds || p.part == Part::holds;
+  if (!holds) return true;
+  for (const Smoke& smoke : shot.smokes) {
+    const Piece* source = smoke.from == SourceKind::piece ? shot.piece(smoke.source) : nullptr;
+    if (!source) continue;
+    const Box box = piece_mesh(*source).bounds();
+    bool inside = false;
+    for (const Piece& p : shot.pieces)
+      inside = inside || (p.part == Part::holds && &p != source && piece_mesh(p).bounds().overlaps(box));
+    if (!inside && source->part != Part::holds) return true;
+  }
+  return false;
+}
+
+/// The bounds before they get a rim of a few cells.
+Box space_box(const Shot& shot, const Box& pieces) {
+  Box b;
+  if (!shot.run.fit_bounds) {
+    b.add(shot.run.bounds_center - shot.run.bounds_size * 0.5),
+        b.add(shot.run.bounds_center + shot.run.bounds_size * 0.5);
+    return b;
+  }
+  b = pieces;
+  if (b.empty() || !pours_around(shot)) return b;
+  const Vec3d s = pieces.size();
+  const double side = std::max(0.15 * s.x, 0.6 * s.y);
+  b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
+      b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
+  return b;
+}
+
+constexpr double filled_share = 0.8;  // of the bounds that smoke which flows freely comes to fill
+
 }  // namespace
 
 Box pieces_box(const Shot& shot) {
@@ -105,29 +141,21 @@ Box pieces_box(const Shot& shot) {
 
 double cell_size(const Shot& shot, const Box& pieces) {
   if (shot.run.detail == Detail::custom) return shot.run.cell_size;
+  const int detail = int(shot.run.detail);
+  constexpr double parts[] = {210, 340, 540};       // of the longest side of the set
+  constexpr double most_cells[] = {4e5, 2e6, 8e6};  // where smoke fills the space around the set
   const Vec3d s = pieces.size();
-  const double longest = std::max({s.x, s.y, s.z, 1e-3});
-  const double parts = shot.run.detail == Detail::draft ? 210 : shot.run.detail == Detail::medium ? 340 : 540;
-  return round_kindly(longest / parts);
+  double cell = std::max({s.x, s.y, s.z, 1e-3}) / parts[detail];
+  if (flows_freely(shot)) {
+    const Vec3d space = space_box(shot, pieces).size();
+    cell = std::max(cell, std::cbrt(filled_share * space.x * space.y * space.z / most_cells[detail]));
+  }
+  return round_kindly(cell);
 }
 
 Box bounds_box(const Shot& shot, const Box& pieces) {
-  Box b;
-  if (!shot.run.fit_bounds) {
-    b.add(shot.run.bounds_center - shot.run.bounds_size * 0.5),
-        b.add(shot.run.bounds_center + shot.run.bounds_size * 0.5);
-    return b;
-  }
-  b = pieces;
-  if (b.empty()) return b;
-  const double cell = cell_size(shot, pieces);
-  if (pours_around(shot)) {
-    const Vec3d s = pieces.size();
-    const double side = std::max(0.15 * s.x, 0.6 * s.y);
-    b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
-        b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
-  }
-  b.grow(4 * cell);
+  Box b = space_box(shot, pieces);
+  if (shot.run.fit_bounds && !b.empty()) b.grow(4 * cell_size(shot, pieces));
   return b;
 }
 
@@ -269,7 +297,7 @@ Estimate Scene::estimate(double seconds_per_cell) const {
   const double h3 = std::pow(world_.cell_size, 3);
   if (outside_) {
     const Vec3d s = bounds_.size();
-    e.cells += 0.4 * s.x * s.y * s.z / h3;
+    e.cells += filled_share * s.x * s.y * s.z / h3;
   } else {
     // Blocks reach over the wall; measured on lettering: 1.7 times the cells inside.
     e.cells += 1.7 * room_volume_ / h3;

@@ -14,7 +14,8 @@ inline double frame_time(const Shot& shot, int frame) { return double(frame - 1)
 
 /// The box around all pieces, m. Throws what their shapes throw.
 Box pieces_box(const Shot&);
-/// Edge of a cell: a share of the size of the set, rounded, or the shot's own, m.
+/// Edge of a cell: a share of the size of the set, larger where smoke fills the space around it; or the
+/// shot's own, m.
 double cell_size(const Shot&, const Box& pieces);
 /// The space in which smoke is computed, m.
 Box bounds_box(const Shot&, const Box& pieces);

@@ -60,7 +60,6 @@ Shot rising_smoke() {
   s.forces.turbulence_size = 0.08;
   s.look.thickness = 10000, s.look.glow = 0.3;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.28, 0}, s.run.bounds_size = {0.4, 0.56, 0.4};
-  s.run.detail = Detail::custom, s.run.cell_size = 0.004;
   s.camera.target = {0, 0.24, 0};
   return s;
 }

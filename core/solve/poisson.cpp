@@ -418,7 +418,14 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
     return report;
   }
   for_blocks(g, [&](int i) {
-    for (int n = 0; n < block_cells; n += 8) store(s.x.block(i) + n, widen(load(p_out.block(i) + n)));
+    // A guess from another grid may have values where there is no unknown any more.
+    const BlockWeights ws(*fine.weights, g.around(i), i);
+    for (int k = 0; k < 8; ++k)
+      for (int j = 0; j < 8; ++j) {
+        const int row = Around<float>::row(j, k);
+        const v8 guess = load(p_out.block(i) + row);
+        store(s.x.block(i) + row, widen(ws.plane(k).row(j).sum > splat(0) ? guess : splat(0)));
+      }
     std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f);
   });
   double rr = s.residual(b);

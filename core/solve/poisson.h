@@ -62,8 +62,8 @@ class PoissonSolver {
   /// Builds the coarse levels. The grid and the weights must outlive the solver's use.
   void set(const BlockGrid&, const PoissonWeights&);
   /// Solves to |b - A p| <= tolerance · |b|. `b` must sum to zero over each pocket that is not anchored
-  /// (up to rounding). `p` holds the first guess and receives the answer; over such pockets its mean is
-  /// that of the guess.
+  /// (up to rounding). `p` holds the first guess (of which only unknowns count) and receives the answer; over
+  /// such pockets its mean is that of the guess.
   SolveReport solve(const Floats& b, Floats& p, double tolerance, int max_iterations = 200);
   /// The same for callers that need every digit of p: the answer in double, cell by cell.
   const BlockField<double>& exact() const;
