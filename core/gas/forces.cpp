@@ -4,6 +4,7 @@
 #include "base/noise.h"
 #include "base/parallel.h"
 #include "gas/gas.h"
+#include "solve/rows.h"
 
 namespace pour {
 namespace {
@@ -113,6 +114,27 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
           center[a]->block(b)[c] =
               0.5f * (velocity[a]->block(b)[c] + velocity[a]->data()[after(around, b, c, a)]);
     });
+    // Smoothed over the cells around, or the force would feed the noise between one cell and the next.
+    Floats* scratch[3] = {&ahead_[0], &ahead_[1], &ahead_[2]};
+    for (int a = 0; a < 3; ++a)
+      for (int axis = 0; axis < 3; ++axis) {
+        std::fill_n(center[a]->block(outside_open), 2 * block_cells, 0.f);
+        each_block(g, [&](int b) {
+          const Around<float> from(*center[a], g.around(b), b);
+          for (int k = 0; k < 8; ++k) {
+            const Plane<float> p = from.plane(k);
+#pragma GCC unroll 8
+            for (int j = 0; j < 8; ++j) {
+              const v8 sides = axis == 0   ? p.left(j) + p.right(j)
+                               : axis == 1 ? p.below(j) + p.above(j)
+                                           : p.behind(j) + p.before(j);
+              store(scratch[a]->block(b) + Around<float>::row(j, k),
+                    splat(0.5f) * p.at(j) + splat(0.25f) * sides);
+            }
+          }
+        });
+        std::swap(center[a], scratch[a]);
+      }
     const uint8_t* volume = s.geometry.volume.data();
     const auto slope = [&](const Floats& f, const int* around, int b, int c, int axis) {
       // One-sided at walls: nothing is read from inside them.

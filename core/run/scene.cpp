@@ -142,8 +142,8 @@ Box pieces_box(const Shot& shot) {
 double cell_size(const Shot& shot, const Box& pieces) {
   if (shot.run.detail == Detail::custom) return shot.run.cell_size;
   const int detail = int(shot.run.detail);
-  constexpr double parts[] = {210, 340, 540};       // of the longest side of the set
-  constexpr double most_cells[] = {4e5, 2e6, 8e6};  // where smoke fills the space around the set
+  constexpr double parts[] = {210, 340, 540};         // of the longest side of the set
+  constexpr double most_cells[] = {2e5, 1.2e6, 6e6};  // where smoke fills the space around the set
   const Vec3d s = pieces.size();
   double cell = std::max({s.x, s.y, s.z, 1e-3}) / parts[detail];
   if (flows_freely(shot)) {

@@ -40,7 +40,7 @@ Shot around_a_word() {
   pale.patchiness = 0.7, pale.patch_size = 0.04, pale.density_rate = 0.005;
   s.smokes = {pale};
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.1;
-  s.look.thickness = 12000, s.look.glow = 0.4;
+  s.look.thickness = 5000, s.look.glow = 0.4;
   s.camera.target = {0, 0.24, 0}, s.camera.distance = 1.7;
   return s;
 }

@@ -73,7 +73,7 @@ struct Gas {
 struct Forces {
   double gravity = 9.81;
   double turbulence_speed = 0.12, turbulence_size = 0.03, turbulence_rate = 0.7;
-  double confinement_speed = 0.08, confinement_length = 0.02;
+  double confinement_speed = 0.02, confinement_length = 0.02;
   bool operator==(const Forces&) const = default;
 };
 

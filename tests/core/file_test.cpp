@@ -1,0 +1,125 @@
+// Files that are whole or not there, sums, and loops over all cores.
+#include "base/file.h"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <set>
+
+#include "base/error.h"
+#include "base/parallel.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+class Files : public testing::Test {
+ protected:
+  fs::path folder = fs::path(testing::TempDir()) / "files";
+  void SetUp() override {
+    fs::remove_all(folder);
+    fs::create_directories(folder);
+  }
+  void TearDown() override { fs::remove_all(folder); }
+  std::set<std::string> names() {
+    std::set<std::string> out;
+    for (const auto& e : fs::directory_iterator(folder)) out.insert(e.path().filename().string());
+    return out;
+  }
+};
+
+}  // namespace
+
+TEST_F(Files, WhatIsWrittenIsReadBack) {
+  const std::string bytes("one\0two\n\xff", 9);
+  write_whole(folder / "a", bytes);
+  EXPECT_EQ(read_whole(folder / "a"), bytes);
+  write_whole(folder / "a", "shorter");
+  EXPECT_EQ(read_whole(folder / "a"), "shorter");
+  write_whole(folder / "empty", "");
+  EXPECT_EQ(read_whole(folder / "empty"), "");
+  EXPECT_EQ(names(), (std::set<std::string>{"a", "empty"})) << "no temporary is left";
+}
+
+TEST_F(Files, AWriterThatFailsLeavesTheOldFile) {
+  write_whole(folder / "a", "old");
+  EXPECT_THROW(write_whole(folder / "a",
+                           [&](const fs::path& temporary) {
+                             std::ofstream(temporary) << "half of the n";
+                             throw machine_fault("a", "the disk is full.", "Make room.");
+                           }),
+               Fault);
+  EXPECT_EQ(read_whole(folder / "a"), "old");
+  EXPECT_EQ(names(), std::set<std::string>{"a"});
+}
+
+TEST_F(Files, PlacesThatCannotBeWrittenAreNamed) {
+  try {
+    write_whole(folder / "no" / "such" / "a", "x");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_EQ(f.blame, Blame::machine);
+    EXPECT_THAT(f.where, HasSubstr("such"));
+    EXPECT_FALSE(f.problem.empty());
+  }
+  fs::create_directory(folder / "taken");
+  EXPECT_THROW(write_whole(folder / "taken", "x"), Fault) << "a folder has that name";
+}
+
+TEST_F(Files, MissingFilesAreTheShotsFault) {
+  try {
+    (void)read_whole(folder / "missing");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_EQ(f.blame, Blame::shot);
+    EXPECT_THAT(f.what(), HasSubstr("missing"));
+    EXPECT_FALSE(f.mend.empty());
+  }
+}
+
+TEST_F(Files, ChecksumsTellOneBitAndOneByteFromAnother) {
+  std::string text(4099, 'a');
+  const uint64_t before = checksum(text);
+  EXPECT_EQ(before, checksum(std::string(4099, 'a')));
+  std::set<uint64_t> seen{before};
+  for (const size_t at : {0u, 7u, 8u, 2048u, 4095u, 4098u})
+    for (const int bit : {0, 5}) {
+      std::string changed = text;
+      changed[at] = char(changed[at] ^ (1 << bit));
+      EXPECT_TRUE(seen.insert(checksum(changed)).second) << at << " bit " << bit;
+    }
+  EXPECT_TRUE(seen.insert(checksum(text.substr(1))).second);
+  EXPECT_TRUE(seen.insert(checksum(text + 'a')).second);
+}
+
+TEST_F(Files, TheMachineIsMeasured) {
+  EXPECT_GT(free_bytes(folder), 1e6);
+  EXPECT_NEAR(free_bytes(folder / "not" / "yet"), free_bytes(folder), 1e9) << "of the nearest parent";
+  EXPECT_GT(peak_memory(), 1e6);
+  EXPECT_GT(available_memory(), 1e6);
+  EXPECT_TRUE(fs::exists(share_folder() / "fonts"));
+}
+
+TEST(Parallel, EveryIndexIsVisitedOnce) {
+  std::vector<int> seen(10007, 0);
+  parallel_for(seen.size(), [&](size_t i) { ++seen[i]; });
+  EXPECT_THAT(seen, testing::Each(1));
+  parallel_for(0, [&](size_t) { FAIL(); });
+}
+
+TEST(Parallel, SumsHaveTheSameBitsAtAnyThreadCount) {
+  // Terms of very different size: any other order of adding gives other bits.
+  const auto term = [](size_t i) { return (i % 3 ? 1e-9 : 1e9) * std::sin(double(i)); };
+  double sums[3];
+  for (int t = 0; t < 3; ++t) {
+    const ThreadLimit limit(t + 1);
+    sums[t] = ordered_sum<double>(100000, term);
+  }
+  double plain = 0;
+  for (size_t i = 0; i < 100000; ++i) plain += term(i);
+  EXPECT_EQ(sums[0], plain);
+  EXPECT_EQ(sums[1], plain);
+  EXPECT_EQ(sums[2], plain);
+}

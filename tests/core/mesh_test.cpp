@@ -1,0 +1,186 @@
+// Meshes, turns and level sets against formulas, Eigen and CGAL.
+#include "shape/mesh.h"
+
+#include <CGAL/AABB_face_graph_triangle_primitive.h>
+#include <CGAL/AABB_traits.h>
+#include <CGAL/AABB_tree.h>
+#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
+#include <CGAL/Side_of_triangle_mesh.h>
+#include <CGAL/Surface_mesh.h>
+#include <gtest/gtest.h>
+
+#include <Eigen/Geometry>
+#include <numbers>
+
+#include "shape/lettering.h"
+#include "shape/level_set.h"
+#include "shape/piece_shape.h"
+#include "shot/recipes.h"
+
+using namespace pour;
+
+namespace {
+
+using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
+using Surface = CGAL::Surface_mesh<Kernel::Point_3>;
+
+Surface to_cgal(const Mesh& m) {
+  Surface s;
+  std::vector<Surface::Vertex_index> v;
+  for (const Vec3f& p : m.points) v.push_back(s.add_vertex({p.x, p.y, p.z}));
+  for (const auto& t : m.triangles) s.add_face(v[size_t(t[0])], v[size_t(t[1])], v[size_t(t[2])]);
+  return s;
+}
+
+/// Signed distances by CGAL: the exact nearest triangle, and the side by ray shooting.
+class Reference {
+ public:
+  explicit Reference(const Mesh& m)
+      : surface_(to_cgal(m)),
+        tree_(faces(surface_).begin(), faces(surface_).end(), surface_),
+        side_(surface_) {
+    tree_.accelerate_distance_queries();
+  }
+  double distance(const Vec3d& p) const {
+    const Kernel::Point_3 q(p.x, p.y, p.z);
+    const double d = std::sqrt(CGAL::to_double(tree_.squared_distance(q)));
+    return side_(q) == CGAL::ON_BOUNDED_SIDE ? -d : d;
+  }
+
+ private:
+  using Primitive = CGAL::AABB_face_graph_triangle_primitive<Surface>;
+  Surface surface_;
+  CGAL::AABB_tree<CGAL::AABB_traits<Kernel, Primitive>> tree_;
+  CGAL::Side_of_triangle_mesh<Surface, Kernel> side_;
+};
+
+}  // namespace
+
+TEST(Mesh, BallsAndBoxesHaveTheirVolume) {
+  for (const double r : {0.01, 0.3}) {
+    const double ideal = 4.0 / 3 * std::numbers::pi * r * r * r;
+    EXPECT_NEAR(ball_mesh(r).volume(), ideal, 1e-5 * ideal);
+    EXPECT_TRUE(CGAL::is_closed(to_cgal(ball_mesh(r))));
+  }
+  const Mesh box = box_mesh({0.2, 0.05, 0.1});
+  EXPECT_NEAR(box.volume(), 0.2 * 0.05 * 0.1, 1e-9);
+  EXPECT_NEAR(box.bounds().size().x, 0.2, 1e-6);
+  EXPECT_NEAR(box.bounds().center().y, 0, 1e-6);
+  EXPECT_TRUE(CGAL::is_closed(to_cgal(box)));
+}
+
+TEST(Mesh, PointsOfABallLieOnOneSphere) {
+  const Mesh ball = ball_mesh(0.1);
+  double low = 1, high = 0;
+  for (const Vec3f& p : ball.points)
+    low = std::min(low, double(length(p))), high = std::max(high, double(length(p)));
+  EXPECT_LT(high - low, 1e-5);
+  EXPECT_NEAR(high, 0.1, 0.001) << "a little outside, so that the volume is right";
+}
+
+TEST(Mesh, TurnsAboutXThenYThenZLikeEigen) {
+  const Vec3d angles{0.4, -1.1, 2.3};
+  const Rotation ours = Rotation::euler(angles);
+  const Eigen::Matrix3d reference = (Eigen::AngleAxisd(angles.z, Eigen::Vector3d::UnitZ()) *
+                                     Eigen::AngleAxisd(angles.y, Eigen::Vector3d::UnitY()) *
+                                     Eigen::AngleAxisd(angles.x, Eigen::Vector3d::UnitX()))
+                                        .toRotationMatrix();
+  for (int i = 0; i < 3; ++i)
+    for (int j = 0; j < 3; ++j) EXPECT_NEAR(ours.row[i][j], reference(i, j), 1e-12);
+  const Vec3d p{0.3, -0.2, 0.9}, back = ours.inverse(ours * p);
+  EXPECT_NEAR(length(back - p), 0, 1e-12);
+}
+
+TEST(Mesh, PlacingKeepsTheVolumeAndMovesTheMiddle) {
+  Mesh m = box_mesh({0.1, 0.2, 0.3});
+  const double before = m.volume();
+  m.place(Rotation::euler({0.7, 0.2, -0.4}), {1, 2, 3});
+  EXPECT_NEAR(m.volume(), before, 1e-5 * before);
+  const Vec3d middle = m.bounds().center();
+  EXPECT_NEAR(length(middle - Vec3d{1, 2, 3}), 0, 1e-6);
+  Mesh two = m;
+  two.append(box_mesh({0.1, 0.1, 0.1}));
+  EXPECT_EQ(two.points.size(), m.points.size() + 8);
+  EXPECT_NEAR(two.volume(), before + 0.001, 1e-5);
+  Mesh inside_out = m;
+  for (auto& t : inside_out.triangles) std::swap(t[0], t[1]);
+  EXPECT_NEAR(inside_out.volume(), -before, 1e-5 * before);
+}
+
+// The distances that the solver's walls come from, against CGAL's exact nearest triangle.
+TEST(LevelSet, DistancesOfALetterAreThoseOfCgal) {
+  const Outline outline = outline_text("R", {.font = "League Spartan Bold", .letter_size = 0.1});
+  const Mesh letter = extrude(outline, 0.04, 0.006).front();
+  const double cell = 0.003;
+  const LevelSet set(letter, cell);
+  const Reference reference(letter);
+  const Vec3i low = set.first(), n = set.count();
+  int near = 0, far = 0;
+  for (int z = 0; z < n.z; z += 3)
+    for (int y = 0; y < n.y; y += 2)
+      for (int x = 0; x < n.x; x += 3) {
+        const Vec3d p = to<double>(low + Vec3i{x, y, z}) * cell;
+        const double d = reference.distance(p), ours = set.distance(p);
+        if (std::abs(d) < 2.9 * cell) {
+          ++near;
+          EXPECT_NEAR(ours, d, 1e-5) << p.x << " " << p.y << " " << p.z;
+        } else {
+          ++far;
+          EXPECT_EQ(ours < 0, d < 0);
+          EXPECT_GE(std::abs(ours), 2.9 * cell);
+        }
+      }
+  EXPECT_GT(near, 1000);
+  EXPECT_GT(far, 300);
+}
+
+TEST(LevelSet, BlocksAreReadLikePoints) {
+  const double cell = 0.004;
+  const LevelSet set(ball_mesh(0.03), cell);
+  std::vector<float> block(9 * 9 * 9);
+  const Vec3i first{-3, 1, -9};
+  set.read(first, 9, block.data());
+  for (int z = 0; z < 9; ++z)
+    for (int y = 0; y < 9; ++y)
+      for (int x = 0; x < 9; ++x)
+        EXPECT_NEAR(block[size_t((z * 9 + y) * 9 + x)],
+                    set.distance(to<double>(first + Vec3i{x, y, z}) * cell), 1e-6);
+  const Vec3i low = set.first(), count = set.count();
+  EXPECT_LE(low.x * cell, -0.03);
+  EXPECT_GE((low.x + count.x - 1) * cell, 0.03);
+  EXPECT_TRUE(LevelSet().empty());
+  EXPECT_FALSE(set.empty());
+}
+
+TEST(PieceShape, PiecesStandWhereTheyWerePut) {
+  Piece ball;
+  ball.kind = PieceKind::ball, ball.radius = 0.05, ball.position = {0.1, 0.2, 0.3};
+  auto parts = piece_parts(ball);
+  ASSERT_EQ(parts.size(), 1u);
+  EXPECT_NEAR(parts[0].stroke, 0.1, 1e-6) << "the largest ball inside is the ball itself";
+  EXPECT_NEAR(length(parts[0].mesh.bounds().center() - ball.position), 0, 1e-6);
+  for (int i = 0; i < 3; ++i) {
+    EXPECT_LT(length(parts[0].seed[i] - ball.position) + parts[0].seed_room[i], 0.0501)
+        << "the seed stays inside";
+    EXPECT_GT(parts[0].seed_room[i], 0.005);
+  }
+  Piece box;
+  box.kind = PieceKind::box, box.size = {0.4, 0.02, 0.1}, box.turn = {0, 0, std::numbers::pi / 2};
+  const Box b = piece_mesh(box).bounds();
+  EXPECT_NEAR(b.size().x, 0.02, 1e-6) << "stood on its end";
+  EXPECT_NEAR(b.size().y, 0.4, 1e-6);
+}
+
+TEST(PieceShape, EveryLetterIsAPartOfItsOwn) {
+  Piece word = recipes().front().make().pieces[0];
+  word.text = "Öi";
+  const auto parts = piece_parts(word);
+  EXPECT_EQ(parts.size(), 5u) << "O, its two dots, the stem and its dot";
+  double volume = 0;
+  for (const ShapePart& p : parts) {
+    EXPECT_GT(p.mesh.volume(), 0);
+    EXPECT_GT(p.stroke, 0);
+    volume += p.mesh.volume();
+  }
+  EXPECT_NEAR(volume, piece_mesh(word).volume(), 1e-5 * volume);
+}
