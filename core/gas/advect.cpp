@@ -37,11 +37,12 @@ struct Corners {
     weight[0] = gx * gy * gz, weight[1] = fx * gy * gz, weight[2] = gx * fy * gz, weight[3] = fx * fy * gz;
     weight[4] = gx * gy * fz, weight[5] = fx * gy * fz, weight[6] = gx * fy * fz, weight[7] = fx * fy * fz;
   }
-  /// Still, clean air counts where the computed gas ends: its zeros are what flows in from there.
-  void mask(const uint8_t* open, const uint8_t* volume) {
+  /// `counts` tells which points have a value.
+  template <class Counts>
+  [[gnu::always_inline]] void mask(const Counts& counts) {
     float sum = 0;
     for (int k = 0; k < 8; ++k) {
-      if (!open[at[k]] && volume[at[k]] != 255) {
+      if (!counts(at[k])) {
         all = all && weight[k] < 1e-4f;  // what has no weight is not missed
         weight[k] = 0;
       }
@@ -94,6 +95,10 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
            Place place, const std::vector<uint8_t>& plain, Floats* first, Floats* second) {
   std::array<const float*, N> from, forward;
   for (size_t n = 0; n < N; ++n) from[n] = field[n]->data(), forward[n] = first[n].data();
+  // Still, clean air counts where the computed gas ends: its zeros are what flows in from there.
+  const auto counts = [open = open.data(), volume = d.volume](size_t i) {
+    return open[i] || volume[i] == 255;
+  };
   const auto each = [&](auto&& f) {
     parallel_for(size_t(g.blocks()), [&](size_t i) {
       const int b = int(i) + first_block;
@@ -110,7 +115,7 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
     const Vec3f v = moved(d, d.back, place, around, b, c);
     Corners at;
     at.set(around, float(c & 7) + v.x, float(c >> 3 & 7) + v.y, float(c >> 6) + v.z);
-    if (!easy) at.mask(open.data(), d.volume);
+    if (!easy) at.mask(counts);
     for (size_t n = 0; n < N; ++n) first[n].data()[i] = at.any ? at.value(from[n]) : from[n][i];
   });
   each([&](size_t i, int b, int c, const int* around, bool easy) {
@@ -124,7 +129,7 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
     source.set(around, x + v.x, y + v.y, z + v.z);
     back.set(around, x + u.x, y + u.y, z + u.z);
     if (!easy) {
-      source.mask(open.data(), d.volume), back.mask(open.data(), d.volume);
+      source.mask(counts), back.mask(counts);
       // Next to walls the monotone first-order value stands.
       if (!source.all || !back.all) return keep_first();
     }
@@ -185,7 +190,7 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
       if (vx != 0 || vy != 0 || vz != 0) {  // midpoint rule
         Corners at;
         at.set(around, float(c & 7) + 0.5f * vx, float(c >> 3 & 7) + 0.5f * vy, float(c >> 6) + 0.5f * vz);
-        if (!easy) at.mask(volume, volume);
+        if (!easy) at.mask([volume](size_t n) { return uint8_t(volume[n] + 1) > 1; });  // gas inside
         if (at.any)
           d = {at.value(center[0]->data()), at.value(center[1]->data()), at.value(center[2]->data())};
       }

@@ -11,6 +11,31 @@ struct LevelSet::Data {
   Vec3i first, count;  // asked for often, and slow to find out
 };
 
+namespace {
+
+/// The scan conversion gives a few points beside slender triangles the wrong sign. A distance changes by at
+/// most a cell from one cell to the next, and these don't.
+void mend_signs(openvdb::FloatGrid& grid) {
+  const float cell = float(grid.voxelSize().x());
+  auto accessor = grid.getAccessor();
+  std::vector<std::pair<openvdb::Coord, float>> wrong;
+  for (auto i = grid.cbeginValueOn(); i; ++i) {
+    const float d = *i;
+    if (std::abs(d) > cell) continue;
+    float as_is = 0, turned = 0;
+    for (int n = 0; n < 6; ++n) {
+      openvdb::Coord c = i.getCoord();
+      c[n / 2] += n % 2 ? 1 : -1;
+      const float next = accessor.getValue(c);
+      as_is += std::max(0.f, std::abs(d - next) - cell), turned += std::max(0.f, std::abs(-d - next) - cell);
+    }
+    if (turned < as_is) wrong.emplace_back(i.getCoord(), -d);
+  }
+  for (const auto& [at, d] : wrong) accessor.setValue(at, d);
+}
+
+}  // namespace
+
 LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
   openvdb::initialize();
   std::vector<openvdb::Vec3s> points;
@@ -20,7 +45,13 @@ LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
   triangles.reserve(mesh.triangles.size());
   for (const auto& t : mesh.triangles) triangles.emplace_back(unsigned(t[0]), unsigned(t[1]), unsigned(t[2]));
   const auto transform = openvdb::math::Transform::createLinearTransform(cell_size);
-  auto grid = openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles, 3.0f);
+  for (openvdb::Vec3s& p : points) p = openvdb::Vec3s(transform->worldToIndex(p));
+  const openvdb::tools::QuadAndTriangleDataAdapter<openvdb::Vec3s, openvdb::Vec3I> mesh_in_cells(points,
+                                                                                                 triangles);
+  // Without the renormalization, which would move the surface by up to a third of a cell.
+  auto grid = openvdb::tools::meshToVolume<openvdb::FloatGrid>(mesh_in_cells, *transform, 3.0f, 3.0f,
+                                                               openvdb::tools::DISABLE_RENORMALIZATION);
+  mend_signs(*grid);
   const auto box = grid->evalActiveVoxelBoundingBox();
   const auto low = box.min(), size = box.dim();
   data_ = std::make_shared<Data>(

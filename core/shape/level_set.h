@@ -6,8 +6,9 @@
 
 namespace pour {
 
-/// Distances in metres at the lattice points i · cell_size, negative inside; exact within three cells of
-/// the surface and of the right sign (with at least that size) further off. Immutable; copies share.
+/// Distances in metres at the lattice points i · cell_size, negative inside; exact within three cells of the
+/// surface (but for a few points in a thousand beside slender triangles, off by up to a cell) and of the
+/// right sign further off. Immutable; copies share.
 class LevelSet {
  public:
   LevelSet() = default;

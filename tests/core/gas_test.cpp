@@ -5,43 +5,17 @@
 #include <numbers>
 
 #include "base/parallel.h"
-#include "gas/gas.h"
+#include "core/gas_world.h"
 #include "shape/mesh.h"
 
 using namespace pour;
 
 namespace {
 
-/// A closed box whose blocks are all active, without gravity.
-GasWorld box(int x, int y, int z, double h) {
-  GasWorld w;
-  w.cell_size = h;
-  w.cells = {x, y, z};
-  for (bool& o : w.open) o = false;
-  w.gravity = 0;
-  GasSource everywhere;  // pours nothing, but keeps the whole box awake
-  everywhere.bounds.add(Vec3d{0, 0, 0}), everywhere.bounds.add(Vec3d{x * h, y * h, z * h});
-  everywhere.distance = [](const Vec3d&) { return 1.0; };
-  w.sources = {everywhere};
-  return w;
-}
-
-GasSource ball_source(const Vec3d& center, double radius, double rate) {
-  GasSource s;
-  s.bounds.add(center), s.bounds.grow(radius);
-  s.distance = [center, radius](const Vec3d& p) { return length(p - center) - radius; };
-  s.density = rate;
-  return s;
-}
-
-Vec3i global(const GasState& s, int b, int c) {
-  return s.grid.key(b).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6};
-}
-
 double cavity_error(double reynolds, double seconds, const std::vector<std::pair<double, double>>& table) {
   constexpr int n = 39;
   const double h = 1.0 / n;
-  GasWorld w = box(n, n, 7, h);
+  GasWorld w = closed_box(n, n, 7, h);
   w.viscosity = 1 / reynolds;
   for (const Side s : {side_left, side_right, side_bottom, side_top}) w.no_slip[s] = true;
   w.side_velocity[side_top] = {1, 0, 0};
@@ -103,7 +77,7 @@ TEST(Gas, LidDrivenCavityAtReynolds400) {
 TEST(Gas, TaylorGreenVortexDecays) {
   constexpr int n = 47;
   const double h = std::numbers::pi / n;
-  GasWorld w = box(n, n, 7, h);
+  GasWorld w = closed_box(n, n, 7, h);
   w.viscosity = 0.05;
   GasState s;
   GasSolver solver;
@@ -111,7 +85,7 @@ TEST(Gas, TaylorGreenVortexDecays) {
   solver.update_region(s, w, ledger);
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
-      const Vec3i at = global(s, b, c);
+      const Vec3i at = cell_at(s, b, c);
       if (at.x > n || at.y > n || at.z >= 7) continue;
       if (s.geometry.fx.block(b)[c]) s.u.block(b)[c] = float(std::sin(at.x * h) * std::cos((at.y + 0.5) * h));
       if (s.geometry.fy.block(b)[c])
@@ -128,7 +102,7 @@ TEST(Gas, TaylorGreenVortexDecays) {
 TEST(Gas, ZalesakDiscKeepsItsArea) {
   constexpr int n = 103;
   const double h = 1.0 / 100;
-  GasWorld w = box(n, n, 7, h);
+  GasWorld w = closed_box(n, n, 7, h);
   GasState s;
   GasSolver solver;
   Ledger ledger;
@@ -139,7 +113,7 @@ TEST(Gas, ZalesakDiscKeepsItsArea) {
   double area = 0;
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
-      const Vec3i at = global(s, b, c);
+      const Vec3i at = cell_at(s, b, c);
       const double x = (at.x + 0.5) * h, y = (at.y + 0.5) * h;
       s.u.block(b)[c] = float(-(y - 0.5));
       s.v.block(b)[c] = float(x - 0.5);
@@ -151,7 +125,7 @@ TEST(Gas, ZalesakDiscKeepsItsArea) {
   double kept = 0, wrong = 0, mass = 0;
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
-      const Vec3i at = global(s, b, c);
+      const Vec3i at = cell_at(s, b, c);
       if (at.x >= n || at.y >= n || at.z >= 7) continue;
       const bool full = s.density.block(b)[c] > 0.5f, was = disc((at.x + 0.5) * h, (at.y + 0.5) * h);
       kept += full, wrong += full != was, mass += s.density.block(b)[c];
@@ -163,7 +137,7 @@ TEST(Gas, ZalesakDiscKeepsItsArea) {
 }
 
 TEST(Gas, ProjectionLeavesNoDivergence) {
-  GasWorld w = box(31, 31, 31, 0.01);
+  GasWorld w = closed_box(31, 31, 31, 0.01);
   w.open[side_top] = true;
   w.blockers.emplace_back(
       [] {
@@ -178,7 +152,7 @@ TEST(Gas, ProjectionLeavesNoDivergence) {
   solver.update_region(s, w, ledger);
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
-      const Vec3i at = global(s, b, c);
+      const Vec3i at = cell_at(s, b, c);
       s.u.block(b)[c] = s.geometry.fx.block(b)[c] ? std::sin(0.4f * float(at.y + at.z)) : 0;
       s.v.block(b)[c] = s.geometry.fy.block(b)[c] ? std::cos(0.3f * float(at.x * at.z % 17)) : 0;
       s.w.block(b)[c] = s.geometry.fz.block(b)[c] ? std::sin(0.2f * float(at.x + 2 * at.y)) : 0;
@@ -227,7 +201,7 @@ TEST(Gas, AClosedVesselFillsAndKeepsEveryGram) {
   double top = 0;
   for (int b = first_block; b < v.s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
-      const Vec3i at = global(v.s, b, c);
+      const Vec3i at = cell_at(v.s, b, c);
       const Vec3d p = (to<double>(at) + Vec3d{0.5, 0.5, 0.5}) * 0.004;
       const bool outside = v.s.geometry.volume.block(b)[c] == 0 || length(p) > 0.078;
       if (outside) {
@@ -306,7 +280,7 @@ TEST(Gas, SmokeLeavesThroughOpenSidesOnly) {
 }
 
 TEST(Gas, HalfLivesAreKept) {
-  GasWorld w = box(31, 31, 31, 0.01);
+  GasWorld w = closed_box(31, 31, 31, 0.01);
   w.density_half_life = 0.5;
   w.sources.push_back(ball_source({0.155, 0.155, 0.155}, 0.05, 0.05));
   GasState s;
@@ -350,7 +324,7 @@ TEST(Gas, SmokeFlowsAroundWhatBlocks) {
   double above = 0;
   for (int b = first_block; b < state.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
-      const Vec3d p = (to<double>(global(state, b, c)) + Vec3d{0.5, 0.5, 0.5}) * 0.01;
+      const Vec3d p = (to<double>(cell_at(state, b, c)) + Vec3d{0.5, 0.5, 0.5}) * 0.01;
       if (length(p - Vec3d{0.235, 0.3, 0.235}) < 0.065) {
         ASSERT_EQ(state.density.block(b)[c], 0.f) << "inside the ball";
       }
@@ -361,7 +335,7 @@ TEST(Gas, SmokeFlowsAroundWhatBlocks) {
 
 TEST(Gas, SourcesOfPatchySmokePourLess) {
   const auto poured = [](double patchiness) {
-    GasWorld w = box(31, 31, 31, 0.01);
+    GasWorld w = closed_box(31, 31, 31, 0.01);
     GasSource s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.05);
     s.patchiness = patchiness, s.patch_size = 0.03;
     w.sources.push_back(s);
