@@ -1,0 +1,258 @@
+// Runs on disk: records, frames, checkpoints, and going on where one stopped.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <unistd.h>
+
+#include <cstring>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "core/gas_world.h"
+#include "run/frame_file.h"
+#include "run/run_folder.h"
+#include "run/scene.h"
+#include "run/simulate.h"
+#include "shape/mesh.h"
+#include "shot/recipes.h"
+#include "shot/shot_file.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+class Runs : public testing::Test {
+ protected:
+  fs::path folder = fs::path(testing::TempDir()) / ("runs" + std::to_string(getpid()));
+  fs::path file = folder / "word.pour";
+  void SetUp() override {
+    fs::remove_all(folder);
+    fs::create_directories(folder);
+    save_shot(small(), file);
+  }
+  void TearDown() override { fs::remove_all(folder); }
+  static Shot small() {
+    Shot s = find_recipe("fill-a-word").make();
+    s.pieces[0].text = "I";
+    s.film.frames = 6;
+    s.run.detail = Detail::custom, s.run.cell_size = 0.006;
+    return s;
+  }
+  pour::Run make(int first = 1, int last = 6) {
+    pour::Run run = create_run(file, small());
+    run.first_frame = first, run.last_frame = last;
+    return run;
+  }
+  template <class F>
+  static std::string fault_of(const F& f) {
+    try {
+      f();
+    } catch (const Fault& e) {
+      return e.what();
+    }
+    return "";
+  }
+};
+
+/// A state with a bit of everything in it.
+GasWorld smoky() {
+  GasWorld w;
+  w.cell_size = 0.01, w.cells = {31, 31, 31};
+  GasSource s = ball_source({0.15, 0.15, 0.15}, 0.04, 0.05);
+  s.heat = 40, s.color = {0.9, 0.4, 0.1};
+  w.sources = {s};
+  return w;
+}
+
+}  // namespace
+
+TEST_F(Runs, AreNumberedAndListedNewestFirst) {
+  EXPECT_TRUE(list_runs(file).empty());
+  for (const char* name : {"001", "002", "003"}) {
+    const pour::Run run = make();
+    EXPECT_EQ(run.name(), name);
+    save_run(run);
+  }
+  const auto all = list_runs(file);
+  ASSERT_EQ(all.size(), 3u);
+  EXPECT_EQ(all.front().name(), "003");
+  EXPECT_EQ(all.front().folder.parent_path(), runs_folder(file));
+  EXPECT_EQ(all.front().shot, small());
+  fs::create_directories(runs_folder(file) / "notes");  // somebody's own folder is left alone
+  EXPECT_EQ(list_runs(file).size(), 3u);
+}
+
+TEST_F(Runs, EverythingInARecordIsReadBack) {
+  pour::Run run = make(2, 5);
+  run.cell_size = 0.0042, run.state = RunState::stopped, run.message = "a “note”", run.seconds = 1.5;
+  FrameRecord r;
+  r.frame = 2, r.time = 0.1, r.cells = 1e7, r.particles = 3;
+  r.ledger = {1e-3, 2e-4, 3e-5, 4e-6, -5e-7, 6e-8};
+  r.centroid = {1, -2, 3}, r.max_speed = 0.7, r.kinetic_energy = 1e-12, r.max_divergence = 1e-3;
+  r.solver_iterations = 12, r.substeps = 3, r.wall = 0.25, r.peak_rss = 1e9;
+  run.frames = {r};
+  save_run(run);
+  const pour::Run back = load_run(run.folder);
+  EXPECT_EQ(back.cell_size, 0.0042);
+  EXPECT_EQ(back.first_frame, 2);
+  EXPECT_EQ(back.last_frame, 5);
+  EXPECT_EQ(back.state, RunState::stopped);
+  EXPECT_EQ(back.message, run.message);
+  EXPECT_EQ(back.shot, run.shot);
+  ASSERT_EQ(back.frames.size(), 1u);
+  const FrameRecord& b = back.frames[0];
+  EXPECT_EQ(b.frame, 2);
+  EXPECT_EQ(b.time, 0.1);
+  EXPECT_EQ(b.ledger.numeric, -5e-7);
+  EXPECT_EQ(b.ledger.in_shot, 6e-8);
+  EXPECT_EQ(b.centroid, (Vec3d{1, -2, 3}));
+  EXPECT_EQ(b.kinetic_energy, 1e-12);
+  EXPECT_EQ(b.solver_iterations, 12);
+  EXPECT_EQ(b.peak_rss, 1e9);
+  EXPECT_DOUBLE_EQ(back.seconds_per_cell(), 0.25 / 3e7);
+}
+
+TEST_F(Runs, RunJsonIsForAnybodyToRead) {
+  pour::Run run = make();
+  simulate(run, {});
+  const auto j = nlohmann::json::parse(read_whole(run.folder / "run.json"));
+  EXPECT_EQ(j["easy_pour_run"], 1);
+  EXPECT_EQ(j["state"], "done");
+  EXPECT_EQ(j["shot"]["pieces"][0]["text"], "I");
+  EXPECT_EQ(j["frames"].size(), 6u);
+}
+
+TEST_F(Runs, FoldersThatAreNoRunsSaySo) {
+  EXPECT_THAT(fault_of([&] { load_run(folder); }), HasSubstr("run.json"));
+  pour::Run run = make();
+  write_whole(run.folder / "run.json", "{ \"easy_pour_run\": 1, ");
+  EXPECT_NE(fault_of([&] { load_run(run.folder); }), "");
+  write_whole(run.folder / "run.json", "{ \"easy_pour_run\": 99 }");
+  EXPECT_THAT(fault_of([&] { load_run(run.folder); }), HasSubstr("another version"));
+  EXPECT_NO_THROW(list_runs(file)) << "a broken run does not hide the others";
+}
+
+TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
+  pour::Run whole = make();
+  simulate(whole, {});
+  EXPECT_EQ(whole.state, RunState::done);
+  pour::Run parts = make();
+  int seen = 0;
+  simulate(parts,
+           {.on_frame = [&](const Progress& p) { seen = p.frame; }, .stop = [&] { return seen >= 3; }});
+  EXPECT_EQ(parts.state, RunState::stopped);
+  EXPECT_TRUE(has_checkpoint(parts));
+  EXPECT_FALSE(parts.has_frame(5));
+  pour::Run again = load_run(parts.folder);
+  simulate(again, {.resume = true});
+  EXPECT_EQ(again.state, RunState::done);
+  for (int f = 1; f <= 6; ++f)
+    EXPECT_EQ(read_whole(whole.frame_file(f)), read_whole(again.frame_file(f))) << f;
+  ASSERT_EQ(again.frames.size(), 6u);
+  for (size_t i = 0; i < 6; ++i) EXPECT_EQ(again.frames[i].ledger.in_shot, whole.frames[i].ledger.in_shot);
+}
+
+TEST_F(Runs, ReportEachFrameAndKeepOnlyThoseAskedFor) {
+  pour::Run run = make(3, 5);
+  std::vector<int> frames;
+  simulate(run, {.on_frame = [&](const Progress& p) {
+             frames.push_back(p.frame);
+             EXPECT_EQ(p.last_frame, 5);
+             EXPECT_GE(p.seconds_left, 0);
+             EXPECT_EQ(p.record.frame, p.frame);
+           }});
+  EXPECT_EQ(frames, (std::vector<int>{1, 2, 3, 4, 5})) << "what comes before is computed, but not kept";
+  EXPECT_FALSE(run.has_frame(2));
+  EXPECT_TRUE(run.has_frame(3));
+  EXPECT_TRUE(run.has_frame(5));
+  EXPECT_FALSE(run.has_frame(6));
+}
+
+TEST_F(Runs, AShotThatCannotRunLeavesARunThatSaysWhy) {
+  pour::Run run = make();
+  run.shot.smokes.clear();
+  EXPECT_THAT(fault_of([&] { simulate(run, {}); }), HasSubstr("Fluid"));
+  EXPECT_EQ(load_run(run.folder).state, RunState::failed);
+  EXPECT_THAT(load_run(run.folder).message, HasSubstr("Fluid"));
+}
+
+TEST_F(Runs, TheTableHasALineForEachFrame) {
+  pour::Run run = make();
+  simulate(run, {});
+  const std::string table = measure_table(run);
+  std::istringstream lines(table);
+  std::string line;
+  std::getline(lines, line);
+  const auto columns = std::count(line.begin(), line.end(), ',');
+  EXPECT_EQ(columns, 19);
+  int frame = 0;
+  while (std::getline(lines, line)) {
+    EXPECT_EQ(std::count(line.begin(), line.end(), ','), columns);
+    EXPECT_EQ(std::stoi(line), ++frame);
+  }
+  EXPECT_EQ(frame, 6);
+}
+
+TEST_F(Runs, TornCheckpointsAreNotTrusted) {
+  pour::Run run = make();
+  int seen = 0;
+  simulate(run, {.on_frame = [&](const Progress& p) { seen = p.frame; }, .stop = [&] { return seen >= 3; }});
+  const fs::path checkpoint = run.folder / "checkpoint";
+  const std::string whole = read_whole(checkpoint);
+  const Checkpoint good = read_checkpoint(run);
+  EXPECT_EQ(good.frame, 3);
+  EXPECT_GT(good.ledger.poured, 0);
+  for (const size_t keep : {size_t(0), size_t(10), whole.size() / 2, whole.size() - 1}) {
+    write_whole(checkpoint, whole.substr(0, keep));
+    EXPECT_NE(fault_of([&] { read_checkpoint(run); }), "") << keep;
+  }
+  std::string flipped = whole;
+  flipped[whole.size() / 2] = char(flipped[whole.size() / 2] ^ 4);
+  write_whole(checkpoint, flipped);
+  EXPECT_NE(fault_of([&] { read_checkpoint(run); }), "") << "one bit is enough";
+  write_whole(checkpoint, whole);
+  EXPECT_EQ(read_checkpoint(run).state.time, good.state.time);
+}
+
+TEST_F(Runs, FramesKeepDensityAndColour) {
+  Lab lab(smoky());
+  for (int i = 0; i < 4; ++i) lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
+  write_frame(folder / "a.vdb", lab.s, 0.01);
+  write_frame(folder / "b.vdb", lab.s, 0.01);
+  EXPECT_EQ(read_whole(folder / "a.vdb"), read_whole(folder / "b.vdb")) << "the same bytes every time";
+  const SmokeVolume v = read_frame(folder / "a.vdb");
+  EXPECT_NEAR(v.cell_size, 0.01, 1e-12);
+  ASSERT_EQ(v.density.size(), size_t(v.count.x) * size_t(v.count.y) * size_t(v.count.z));
+  double mass = 0, worst_color = 0;
+  for (size_t i = 0; i < v.density.size(); ++i) {
+    mass += v.density[i] * 1e-6;
+    if (v.density[i] < 1e-6f) continue;
+    worst_color = std::max({worst_color, std::abs(v.color[3 * i] - 0.9), std::abs(v.color[3 * i + 2] - 0.1)});
+  }
+  EXPECT_NEAR(mass, lab.ledger.in_shot, 0.002 * lab.ledger.in_shot);
+  EXPECT_LT(worst_color, 0.01);
+}
+
+TEST_F(Runs, AFrameWithoutSmokeIsAFrameToo) {
+  const GasState nothing;
+  write_frame(folder / "a.vdb", nothing, 0.01);
+  const SmokeVolume v = read_frame(folder / "a.vdb");
+  EXPECT_TRUE(v.density.empty());
+}
+
+TEST_F(Runs, BrokenFramesAreNamed) {
+  Lab lab(smoky());
+  lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
+  const fs::path file = folder / "000007.vdb";
+  EXPECT_THAT(fault_of([&] { read_frame(file); }), HasSubstr("000007.vdb"));
+  write_frame(file, lab.s, 0.01);
+  const std::string whole = read_whole(file);
+  for (size_t keep = 0; keep < whole.size(); keep += whole.size() / 9 + 1) {
+    write_whole(file, whole.substr(0, keep));
+    EXPECT_THAT(fault_of([&] { read_frame(file); }), HasSubstr("000007.vdb")) << keep;
+  }
+  write_whole(file, "this is no volume");
+  EXPECT_THAT(fault_of([&] { read_frame(file); }), HasSubstr("000007.vdb"));
+}

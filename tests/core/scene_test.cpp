@@ -1,0 +1,205 @@
+// From a shot to the solver's world: cells, bounds, vessels, sources and their times.
+#include "run/scene.h"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <numbers>
+
+#include "base/error.h"
+#include "shot/recipes.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+Shot word(const std::string& text = "OI") {
+  Shot s = find_recipe("fill-a-word").make();
+  s.pieces[0].text = text;
+  return s;
+}
+
+std::string fault_of(const Shot& shot) {
+  try {
+    const Scene scene(shot);
+  } catch (const Fault& f) {
+    EXPECT_EQ(f.blame, Blame::shot);
+    return f.what();
+  }
+  return "";
+}
+
+}  // namespace
+
+TEST(Scene, MoreDetailMeansSmallerCells) {
+  Shot s = word("ODDLARK");
+  double before = 1;
+  for (const Detail d : {Detail::draft, Detail::medium, Detail::final}) {
+    s.run.detail = d;
+    const double cell = Scene(s).cell_size();
+    EXPECT_LT(cell, before);
+    before = cell;
+  }
+  s.run.detail = Detail::custom, s.run.cell_size = 0.00321;
+  EXPECT_DOUBLE_EQ(Scene(s).cell_size(), 0.00321);
+}
+
+TEST(Scene, FreeSmokeGetsLargerCellsThanHeldSmoke) {
+  const Shot held = word("ODDLARK");
+  Shot around = held;
+  around.pieces[0].part = Part::blocks;
+  EXPECT_GT(Scene(around).cell_size(), Scene(held).cell_size());
+  const GasWorld w = Scene(around).world(0);
+  EXPECT_LT(double(w.cells.x) * w.cells.y * w.cells.z, 8e5) << "a draft comes in a minute or so";
+}
+
+TEST(Scene, EveryLetterThatHoldsIsAVesselOfItsOwn) {
+  const Scene scene(word("Öi"));
+  const GasWorld w = scene.world(0);
+  EXPECT_EQ(w.rooms.size(), 5u);
+  ASSERT_EQ(w.sources.size(), 5u) << "with a seed in each";
+  for (size_t i = 0; i < 5; ++i) EXPECT_EQ(w.sources[i].room, int(i) + 1);
+  EXPECT_TRUE(w.blockers.empty());
+}
+
+TEST(Scene, SeedsLieInTheirVessel) {
+  for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::one_side}) {
+    Shot s = word("ODDLARK");
+    s.smokes[0].seed_place = place;
+    const GasWorld w = Scene(s).world(0);
+    for (const GasSource& source : w.sources) {
+      const Vec3d middle = source.bounds.center();
+      EXPECT_LT(w.rooms[size_t(source.room) - 1].inside.distance(middle), 0);
+      EXPECT_LT(source.distance(middle), 0);
+      EXPECT_GT(source.distance(middle + Vec3d{1, 0, 0}), 0.9);
+    }
+  }
+}
+
+TEST(Scene, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
+  Shot s = word();
+  s.pieces[0].part = Part::blocks;
+  EXPECT_EQ(Scene(s).world(0).blockers.size(), 2u) << "a part each";
+  EXPECT_TRUE(Scene(s).world(0).rooms.empty());
+  s.pieces[0].part = Part::shows;
+  EXPECT_TRUE(Scene(s).world(0).blockers.empty());
+  EXPECT_TRUE(Scene(s).world(0).rooms.empty());
+}
+
+TEST(Scene, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
+  Shot s = word("I");
+  Piece ball;
+  ball.id = "ball", ball.name = "Ball", ball.kind = PieceKind::ball, ball.part = Part::guides,
+  ball.radius = 0.008;
+  ball.position = s.pieces[0].position;
+  s.pieces.push_back(ball);
+  s.smokes[0].from = SourceKind::piece, s.smokes[0].source = "ball";
+  const GasWorld w = Scene(s).world(0);
+  ASSERT_EQ(w.sources.size(), 1u);
+  EXPECT_EQ(w.sources[0].room, 1);
+  s.pieces[1].position.y += 1;
+  EXPECT_EQ(Scene(s).world(0).sources[0].room, 0) << "outside it pours into the open";
+}
+
+TEST(Scene, PourWindowsOpenAndCloseOnTheirFrames) {
+  Shot s = word("I");
+  s.film.fps = 25, s.smokes[0].pour = {3, 7};
+  const Scene scene(s);
+  const auto pours = [&](double frame) { return !scene.world((frame - 1) / 25).sources.empty(); };
+  EXPECT_FALSE(pours(2));
+  EXPECT_FALSE(pours(2.98));
+  EXPECT_TRUE(pours(3));
+  EXPECT_TRUE(pours(7.5)) << "up to the next frame";
+  EXPECT_FALSE(pours(8));
+  EXPECT_DOUBLE_EQ(frame_time(s, 26), 1);
+}
+
+TEST(Scene, SettingsReachTheSolverInItsUnits) {
+  Shot s = word("I");
+  s.forces = {.gravity = 1.62,
+              .turbulence_speed = 0.3,
+              .turbulence_size = 0.07,
+              .turbulence_rate = 0.9,
+              .confinement_speed = 0.04,
+              .confinement_length = 0.05};
+  s.gas = {.heat_lift = -0.5, .density_lift = 2, .density_half_life = 3, .heat_half_life = 4};
+  s.run.open_left = false, s.run.open_top = false;
+  s.smokes[0].heat = 33, s.smokes[0].density_rate = 0.017, s.smokes[0].color = {0.1, 0.2, 0.3};
+  s.smokes[0].direction = Direction::left, s.smokes[0].speed = 0.4;
+  const GasWorld w = Scene(s).world(0);
+  EXPECT_EQ(w.gravity, 1.62);
+  EXPECT_EQ(w.turbulence_speed, 0.3);
+  EXPECT_EQ(w.turbulence_size, 0.07);
+  EXPECT_EQ(w.turbulence_rate, 0.9);
+  EXPECT_EQ(w.confinement_speed, 0.04);
+  EXPECT_EQ(w.confinement_length, 0.05);
+  EXPECT_EQ(w.heat_lift, -0.5);
+  EXPECT_EQ(w.density_lift, 2);
+  EXPECT_EQ(w.density_half_life, 3);
+  EXPECT_EQ(w.heat_half_life, 4);
+  EXPECT_FALSE(w.open[side_left]);
+  EXPECT_TRUE(w.open[side_right]);
+  EXPECT_FALSE(w.open[side_top]);
+  EXPECT_TRUE(w.open[side_bottom]);
+  const GasSource& source = w.sources.at(0);
+  EXPECT_EQ(source.heat, 33);
+  EXPECT_EQ(source.density, 0.017);
+  EXPECT_EQ(source.color, (Vec3d{0.1, 0.2, 0.3}));
+  EXPECT_TRUE(source.blows);
+  EXPECT_NEAR(source.velocity.x, -0.4, 1e-12);
+  s.smokes[0].mode = PourMode::sets, s.smokes[0].density = 0.006;
+  s.smokes[0].direction = Direction::outwards;
+  const GasSource other = Scene(s).world(0).sources.at(0);
+  EXPECT_TRUE(other.sets);
+  EXPECT_EQ(other.density, 0.006);
+  EXPECT_FALSE(other.blows);
+  EXPECT_GT(other.divergence, 0);
+}
+
+TEST(Scene, BoundsHoldThePiecesInWholeBlocks) {
+  for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
+    const Shot shot = find_recipe(recipe).make();
+    const Scene scene(shot);
+    const GasWorld w = scene.world(0);
+    for (int a = 0; a < 3; ++a) {
+      EXPECT_EQ(w.low[a] & 7, 0) << recipe;
+      EXPECT_EQ((w.cells[a] + 1) % 8, 0) << recipe;
+      EXPECT_LE(w.low[a] * w.cell_size, scene.bounds().low[a] + 1e-9);
+      EXPECT_GE((w.low[a] + w.cells[a]) * w.cell_size, scene.bounds().high[a] - 1e-9);
+    }
+    const Box pieces = pieces_box(shot);
+    EXPECT_LE(scene.bounds().low.y, pieces.low.y + 1e-9);
+    EXPECT_GE(scene.bounds().high.y, pieces.high.y - 1e-9);
+  }
+}
+
+TEST(Scene, GuessesGrowWithTheWork) {
+  Shot s = word("OI");
+  const Estimate draft = Scene(s).estimate();
+  s.run.detail = Detail::final;
+  const Estimate final = Scene(s).estimate();
+  EXPECT_GT(final.cells, 5 * draft.cells);
+  EXPECT_GT(final.seconds, 5 * draft.seconds);
+  EXPECT_GT(final.memory, draft.memory);
+  EXPECT_GT(final.disk, draft.disk);
+  EXPECT_GT(Scene(s).estimate(1e-5).seconds, 3 * Scene(s).estimate(1e-6).seconds)
+      << "a slow machine was measured";
+}
+
+TEST(Scene, WhatCannotRunSaysWhy) {
+  Shot s = word("I");
+  s.smokes.clear();
+  EXPECT_THAT(fault_of(s), HasSubstr("Fluid"));
+  s = word("I");
+  s.smokes[0].from = SourceKind::piece, s.smokes[0].source = "gone";
+  EXPECT_THAT(fault_of(s), testing::AllOf(HasSubstr("gone"), HasSubstr("Mint smoke")));
+  s = word("");
+  EXPECT_THAT(fault_of(s), HasSubstr("no text"));
+  s = word("I");
+  s.run.fit_bounds = false, s.run.bounds_center = {9, 9, 9};
+  EXPECT_THAT(fault_of(s), HasSubstr("bounds"));
+  s = word(std::string(300, 'M'));
+  s.pieces[0].letter_size = 30, s.run.detail = Detail::custom, s.run.cell_size = 0.005;
+  EXPECT_THAT(fault_of(s), HasSubstr("Use cells of"));
+}
