@@ -7,6 +7,7 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
 #include <QOpenGLWidget>
 #include <QPushButton>
@@ -14,13 +15,18 @@
 #include <QSlider>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QWheelEvent>
+#include <set>
 
 #include "base/file.h"
 #include "main_window.h"
+#include "picture/quick_picture.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
+#include "shot/describe.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
+#include "start/new_shot_dialog.h"
 #include "theme.h"
 #include "time/time_strip.h"
 #include "view/viewport.h"
@@ -369,6 +375,231 @@ TEST_F(Window, StaysUsableWithoutOpenGl) {
   EXPECT_NE(picture.pixel(picture.width() / 2, picture.height() / 3), picture.pixel(4, picture.height() - 60))
       << "the studio is drawn";
   qunsetenv("EASY_POUR_NO_OPENGL");
+}
+
+TEST_F(Window, EverySettingCanBeEditedInItsCard) {
+  // Each described setting has a control in the step it belongs to, main or under “more”, or stands in the
+  // sentence of its card.
+  std::set<std::string> shown;
+  for (int step = 1; step <= 7; ++step) {
+    if (window->document().step() != step) click(QString("step_%1").arg(step));
+    for (auto* more : window->findChildren<QPushButton*>())
+      if (more->isVisible() && more->objectName().startsWith("more_") && more->isCheckable() &&
+          !more->isChecked())
+        more->click();
+    QTest::qWait(30);
+    for (const auto* w : window->findChildren<QWidget*>()) {
+      const QString name = w->objectName();
+      if (w->isVisible()) shown.insert((name.startsWith("token_") ? name.mid(6) : name).toStdString());
+    }
+  }
+  Shot copy = shot();
+  for (const Group& g : describe(copy))
+    for (const Setting& s : g.settings) {
+      if (s.applies && !s.applies()) continue;
+      const std::string path = g.path(s);
+      if (path == "film.title") continue;  // in the bar
+      EXPECT_TRUE(shown.count(path)) << path;
+    }
+}
+
+TEST_F(Window, PartsSwitchBetweenHoldingBlockingAndShowing) {
+  click("step_1");
+  for (const auto& [label, part] :
+       {std::pair{"blocks", Part::blocks}, {"shows", Part::shows}, {"holds", Part::holds}}) {
+    click("token_pieces.word.part");
+    auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+    ASSERT_TRUE(menu);
+    for (auto* a : menu->actions())
+      if (a->text().contains(label)) a->trigger();
+    menu->close();
+    QTest::qWait(30);
+    EXPECT_EQ(shot().pieces[0].part, part);
+    settle();
+    EXPECT_TRUE(window->analyst().now().ok);
+  }
+}
+
+TEST_F(Window, AFontTheSystemHasIsChosenFromTheList) {
+  click("step_1");
+  auto* list = find<QComboBox>("pieces.word.font");
+  ASSERT_TRUE(list);
+  EXPECT_GT(list->count(), 9) << "the shipped ones and the system's";
+  const int inter = list->findText("Inter Bold");
+  ASSERT_GE(inter, 0);
+  list->setFocus();
+  list->setCurrentIndex(inter);
+  Q_EMIT list->activated(inter);
+  QTest::qWait(30);
+  EXPECT_EQ(shot().pieces[0].font, "Inter Bold");
+  type("pieces.word.text", QString::fromUtf8("\u6C34"));
+  settle();
+  EXPECT_FALSE(window->analyst().now().ok);
+  EXPECT_TRUE(find("checks")) << "the font lacks the letter: the badge says so, and offers one that has it";
+  EXPECT_FALSE(find("run")->isEnabled() && window->analyst().now().ok);
+  click("checks");
+  click("fix_0");
+  settle();
+  EXPECT_TRUE(window->analyst().now().ok) << shot().pieces[0].font;
+}
+
+TEST_F(Window, SidesAreOpenedAndClosed) {
+  click("step_5");
+  for (auto* more : window->findChildren<QPushButton*>())
+    if (more->isVisible() && more->objectName().startsWith("more_") && more->isCheckable() &&
+        !more->isChecked())
+      more->click();
+  QTest::qWait(30);
+  auto* top = find<QAbstractButton>("run.open_top");
+  ASSERT_TRUE(top);
+  ASSERT_TRUE(shot().run.open_top);
+  top->click();
+  EXPECT_FALSE(shot().run.open_top);
+  window->document().undo();
+  QTest::qWait(30);
+  EXPECT_TRUE(find<QAbstractButton>("run.open_top")->isChecked()) << "the control follows undo";
+}
+
+TEST_F(Window, ThePlayheadGoesAlongWithARunUntilItIsPutElsewhere) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 60; });
+  window->document().set_frame(1);
+  click("run");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->document().frame() >= 4; }, 60000)) << "it goes along";
+  window->document().set_frame(2);
+  const int done = window->runs().frames_done();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().frames_done() > done + 2; }, 60000));
+  EXPECT_EQ(window->document().frame(), 2) << "and stays where it was put";
+  click("stop");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
+}
+
+TEST_F(Window, TheViewShowsWhatThePictureWillBe) {
+  // Drawn by the graphics card and by the processor: the same light, but for the resolution and the dither.
+  run_to_the_end();
+  window->document().set_frame(12);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 10000));
+  window->document().show_stage(Stage::picture);
+  auto* viewport = find<Viewport>("viewport");
+  ASSERT_TRUE(viewport && viewport->has_gl());
+  auto* canvas = viewport->findChild<QOpenGLWidget*>();
+  ASSERT_TRUE(canvas);
+  QTest::qWait(1200);  // sharp at rest
+  const QImage seen = canvas->grabFramebuffer().convertToFormat(QImage::Format_RGB888);
+  const Image drawn = quick_picture(*viewport->smoke(), *viewport->pieces(), viewport->look(),
+                                    viewport->camera_for(seen.size()), seen.width(), seen.height());
+  const auto bytes = display_bytes(drawn);
+  // Compared as thumbnails of 32 by 18: edges of a pixel don't count, light does.
+  const QImage reference(bytes.data(), drawn.width, drawn.height, drawn.width * 3, QImage::Format_RGB888);
+  const QImage a = seen.scaled(32, 18, Qt::IgnoreAspectRatio, Qt::SmoothTransformation),
+               b = reference.scaled(32, 18, Qt::IgnoreAspectRatio, Qt::SmoothTransformation);
+  double off = 0, most = 0;
+  for (int y = 0; y < 18; ++y)
+    for (int x = 0; x < 32; ++x) {
+      const QColor p = a.pixelColor(x, y), q = b.pixelColor(x, y);
+      const double d = std::max(
+          {std::abs(p.red() - q.red()), std::abs(p.green() - q.green()), std::abs(p.blue() - q.blue())});
+      off += d / (32 * 18), most = std::max(most, d);
+    }
+  EXPECT_LT(off, 3);
+  EXPECT_LT(most, 40) << "of 255";
+}
+
+TEST_F(Window, StartsAnewFromARecipeAndAWord) {
+  NewShotDialog dialog;
+  dialog.show();
+  auto* list = dialog.findChild<QListWidget*>("recipes");
+  auto* text = dialog.findChild<QLineEdit*>("word");
+  ASSERT_TRUE(list && text);
+  EXPECT_EQ(list->count(), int(recipes().size()));
+  list->setCurrentRow(1);
+  text->selectAll();
+  QTest::keyClicks(text, "HALO");
+  const Shot made = dialog.shot();
+  EXPECT_EQ(made.pieces[0].text, "HALO");
+  EXPECT_EQ(made.pieces[0].part, Part::blocks) << "the second recipe";
+}
+
+TEST_F(Window, TheWholeWayByKeyboard) {
+  // Tab reaches the run button and the recipe from wherever one is, and every stop is visible.
+  window->setFocus();
+  std::set<QString> reached;
+  for (int i = 0; i < 120; ++i) {
+    QTest::keyClick(QApplication::focusWidget() ? QApplication::focusWidget() : window.get(), Qt::Key_Tab);
+    if (auto* w = QApplication::focusWidget()) {
+      EXPECT_TRUE(w->isVisible());
+      reached.insert(w->objectName());
+    }
+  }
+  for (const char* name :
+       {"run", "step_1", "step_7", "smokes.mint.heat", "time_strip", "viewport", "tab_runs"})
+    EXPECT_TRUE(reached.count(name)) << name;
+}
+
+TEST_F(Window, UndoWalksBackThroughEverythingAndForwardAgain) {
+  const Shot before = shot();
+  click("step_1");
+  type("pieces.word.text", "AB");
+  type("pieces.word.depth", "6 cm");
+  click("step_2");
+  type("smokes.mint.heat", "55");
+  click("step_4");
+  type("forces.gravity", "0");
+  window->document().edit("sides", [](Shot& s) { s.run.open_left = false; });
+  const Shot after = shot();
+  while (window->document().can_undo()) window->document().undo();
+  EXPECT_EQ(shot(), before);
+  while (window->document().can_redo()) window->document().redo();
+  EXPECT_EQ(shot(), after);
+  EXPECT_EQ(shot().forces.gravity, 0) << "weightless";
+}
+
+TEST_F(Window, SavingTellsWhetherSomethingChanged) {
+  EXPECT_FALSE(window->document().modified());
+  type("smokes.mint.heat", "44");
+  EXPECT_TRUE(window->document().modified());
+  QTest::keySequence(window.get(), QKeySequence::Save);
+  QTest::qWait(30);
+  EXPECT_FALSE(window->document().modified());
+  EXPECT_EQ(load_shot(file.toStdString()).smokes[0].heat, 44);
+  window->document().undo();
+  EXPECT_TRUE(window->document().modified()) << "another value than the one on disk";
+  window->document().redo();
+  EXPECT_FALSE(window->document().modified());
+}
+
+TEST_F(Window, ATornFrameIsNamedAndTheOthersAreShown) {
+  run_to_the_end();
+  const fs::path frame = window->runs().chosen()->frame_file(6);
+  fs::resize_file(frame, fs::file_size(frame) / 2);
+  window->document().set_frame(6);
+  QTest::qWait(1500);
+  EXPECT_THAT(window->notice().toStdString() + find<QLabel>("readout_right")->text().toStdString() +
+                  find<QLabel>("readout_left")->text().toStdString(),
+              HasSubstr("000006.vdb"));
+  window->document().set_frame(9);
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return window->frames().ready() && window->frames().current_frame() == 9; }, 10000));
+  EXPECT_FALSE(window->frames().current()->empty());
+}
+
+TEST_F(Window, DraggingThePictureLooksAroundAndTheWheelComesNearer) {
+  auto* viewport = find<Viewport>("viewport");
+  ASSERT_TRUE(viewport);
+  const Camera before = window->document().camera();
+  const auto drag = [&](const QPoint& from, const QPoint& to) {
+    QTest::mousePress(viewport, Qt::LeftButton, {}, from);
+    QMouseEvent move(QEvent::MouseMove, QPointF(to), viewport->mapToGlobal(QPointF(to)), Qt::NoButton,
+                     Qt::LeftButton, {});
+    QApplication::sendEvent(viewport, &move);
+    QTest::mouseRelease(viewport, Qt::LeftButton, {}, to);
+  };
+  drag({80, 120}, {160, 140});
+  EXPECT_NE(window->document().camera().yaw, before.yaw);
+  QWheelEvent wheel(QPointF(100, 100), viewport->mapToGlobal(QPointF(100, 100)), {}, {0, 120}, Qt::NoButton,
+                    {}, Qt::NoScrollPhase, false);
+  QApplication::sendEvent(viewport, &wheel);
+  EXPECT_LT(window->document().camera().distance, before.distance);
+  EXPECT_EQ(shot().camera, before);
 }
 
 TEST(Theme, TextKeepsItsContrast) {

@@ -234,3 +234,128 @@ TEST_F(Cli, TheReferenceOfSettingsIsUpToDate) {
   EXPECT_EQ(cli("settings").out, read_whole(fs::path(EASY_POUR_SOURCE) / "docs/settings.md"))
       << "easy-pour-cli settings > docs/settings.md";
 }
+
+TEST_F(Cli, SaysWhatItCanDo) {
+  const Result help = cli("--help");
+  EXPECT_EQ(help.code, 0);
+  for (const char* verb : {"recipes", "fonts", "settings", "new", "set", "show", "check", "run", "measure",
+                           "picture", "deliver"}) {
+    EXPECT_THAT(help.out, HasSubstr(verb));
+    EXPECT_EQ(cli(std::string(verb) + " --help").code, 0) << verb;
+  }
+  EXPECT_THAT(cli("recipes").out, testing::AllOf(HasSubstr("fill-a-word"), HasSubstr("around-a-word"),
+                                                 HasSubstr("rising-smoke")));
+  EXPECT_THAT(cli("fonts").out, HasSubstr("League Spartan Bold  (shipped)\n"));
+}
+
+TEST_F(Cli, MakesShotsWithWordFontAndSettings) {
+  const Result r = cli(
+      "new fill-a-word --text Ölå --font 'Inter Bold' --out b --set film.fps=25 pieces.word.depth='3 cm'");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_EQ(cli("show b.pour pieces.word.text").out, "pieces.word.text = Ölå\n") << "the ending is added";
+  EXPECT_EQ(cli("show b.pour pieces.word.font").out, "pieces.word.font = Inter Bold\n");
+  EXPECT_EQ(cli("show b.pour film.fps").out, "film.fps = 25\n");
+  const Result group = cli("show b.pour forces");
+  EXPECT_THAT(group.out, testing::AllOf(HasSubstr("forces.gravity"), testing::Not(HasSubstr("film.fps"))));
+}
+
+TEST_F(Cli, ChecksSayWhatWillGoWrong) {
+  make();
+  EXPECT_EQ(cli("check a.pour").code, 0);
+  ASSERT_EQ(cli("set a.pour smokes.mint.pour=90-120").code, 0);
+  const Result late = cli("check a.pour");
+  EXPECT_EQ(late.code, 0) << "a warning is no fault";
+  EXPECT_THAT(late.out, testing::AllOf(HasSubstr("Mint smoke never pours"), HasSubstr("Mend it: ")));
+  ASSERT_EQ(cli("set a.pour pieces.word.font='Inter Bold' pieces.word.text=水").code, 0);
+  const Result fault = cli("check a.pour");
+  EXPECT_EQ(fault.code, 1);
+  EXPECT_THAT(fault.out, HasSubstr("水"));
+}
+
+TEST_F(Cli, DetailAndCellAreForOneRunOnly) {
+  make();
+  const std::string before = read_whole(folder / "a.pour");
+  ASSERT_EQ(cli("run a.pour --cell 8mm --frames 2-3").code, 0);
+  const pour::Run r = load_run(folder / "a.runs/001");
+  EXPECT_DOUBLE_EQ(r.cell_size, 0.008);
+  EXPECT_FALSE(r.has_frame(1));
+  EXPECT_TRUE(r.has_frame(3));
+  EXPECT_EQ(read_whole(folder / "a.pour"), before);
+  EXPECT_EQ(cli("run a.pour --cell 8flies").code, 1);
+  EXPECT_EQ(cli("run a.pour --detail superb").code, 1);
+  EXPECT_EQ(cli("run a.pour --progress loud").code, 2);
+  EXPECT_EQ(cli("run a.pour --threads 0").code, 2);
+}
+
+TEST_F(Cli, StoppedPolitelyItKeepsACheckpoint) {
+  make("a.pour", "film.frames=200");
+  const Result r = shell("cd " + folder.string() + " && timeout -s TERM 3 " EASY_POUR_CLI " run a.pour");
+  EXPECT_THAT(r.out, HasSubstr("Stopped; go on with --resume"));
+  const pour::Run run = load_run(folder / "a.runs/001");
+  EXPECT_EQ(run.state, RunState::stopped);
+  EXPECT_TRUE(has_checkpoint(run));
+  EXPECT_TRUE(run.has_frame(run.frames.back().frame));
+}
+
+TEST_F(Cli, AReadOnlyShotCanBeLookedAtButNotChanged) {
+  make();
+  fs::permissions(folder / "a.pour", fs::perms::owner_read);
+  fs::permissions(folder, fs::perms::owner_read | fs::perms::owner_exec);
+  EXPECT_EQ(cli("show a.pour film.fps").code, 0);
+  if (geteuid() == 0) {  // whom no permission stops
+    fs::permissions(folder, fs::perms::owner_all);
+    GTEST_SKIP() << "runs as root";
+  }
+  const Result r = cli("set a.pour film.fps=25");
+  EXPECT_EQ(r.code, 3);
+  EXPECT_THAT(r.out, HasSubstr("a.pour"));
+  EXPECT_EQ(cli("run a.pour").code, 3);
+  fs::permissions(folder, fs::perms::owner_all);
+  EXPECT_EQ(cli("show a.pour film.fps").out, "film.fps = 24\n");
+}
+
+TEST_F(Cli, PicturesTakeTheLookOfTheShotAsItIsNow) {
+  make();
+  ASSERT_EQ(cli("run a.pour --frames 1-2").code, 0);
+  ASSERT_EQ(cli("picture a.runs/001 --frames 2-2 --size 64x36 --out dark").code, 0);
+  ASSERT_EQ(cli("set a.pour look.exposure=2").code, 0);
+  ASSERT_EQ(cli("picture a.runs/001 --frames 2-2 --size 64x36 --out bright").code, 0);
+  const auto mean = [&](const std::string& name) {
+    const auto in = OIIO::ImageInput::open((folder / name).string());
+    std::vector<uint8_t> bytes(64 * 36 * 3);
+    in->read_image(0, 0, 0, 3, OIIO::TypeDesc::UINT8, bytes.data());
+    double sum = 0;
+    for (const uint8_t b : bytes) sum += b;
+    return sum / double(bytes.size());
+  };
+  EXPECT_GT(mean("bright/a.000002.png"), 1.3 * mean("dark/a.000002.png"));
+  EXPECT_EQ(cli("picture a.runs/001 --size 8x8 --out p").code, 2);
+  EXPECT_EQ(cli("picture a.runs/001 --size wide --out p").code, 2);
+  EXPECT_EQ(cli("deliver a.runs/001").code, 2) << "nothing to make";
+  EXPECT_EQ(cli("deliver a.runs/001 --video v.mp4 --size 65x36").code, 1) << "odd widths";
+  EXPECT_EQ(cli("deliver a.runs/001 --video /no/such/v.mp4 --size 64x36").code, 3);
+}
+
+// The delivered colours: ffmpeg's own decoder and its Rec. 709 matrix, against the PNG of the same frame.
+TEST_F(Cli, TheVideoHasThePicturesColours) {
+  make();
+  ASSERT_EQ(cli("run a.pour --frames 1-12").code, 0);
+  ASSERT_EQ(cli("deliver a.runs/001 --frames 12-12 --video v.mp4 --images pics --size 320x180").code, 0);
+  ASSERT_EQ(
+      shell("ffmpeg -v error -y -i " + (folder / "v.mp4").string() + " " + (folder / "v.png").string()).code,
+      0);
+  const auto pixels = [&](const fs::path& file) {
+    const auto in = OIIO::ImageInput::open((folder / file).string());
+    std::vector<uint8_t> bytes(320 * 180 * 3);
+    in->read_image(0, 0, 0, 3, OIIO::TypeDesc::UINT8, bytes.data());
+    return bytes;
+  };
+  const auto video = pixels("v.png"), image = pixels("pics/a.000012.png");
+  double square = 0, mean[2][3] = {};
+  for (size_t i = 0; i < image.size(); ++i) {
+    square += std::pow(double(video[i]) - image[i], 2);
+    mean[0][i % 3] += video[i] / (320.0 * 180), mean[1][i % 3] += image[i] / (320.0 * 180);
+  }
+  EXPECT_GT(10 * std::log10(255 * 255 / (square / double(image.size()))), 30) << "peak signal to noise, dB";
+  for (int c = 0; c < 3; ++c) EXPECT_NEAR(mean[0][c], mean[1][c], 1.5) << "channel " << c;
+}
