@@ -109,7 +109,7 @@ fs::path share_folder() {
 
 double free_bytes(const fs::path& folder) {
   std::error_code error;
-  fs::path f = fs::absolute(folder);
+  fs::path f = fs::absolute(folder.empty() ? fs::path(".") : folder);
   while (!fs::exists(f, error) && f.has_relative_path()) f = f.parent_path();
   const fs::space_info s = fs::space(f, error);
   return error ? 0 : double(s.available);

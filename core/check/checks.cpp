@@ -7,6 +7,7 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "run/scene.h"
+#include "shape/lettering.h"
 
 namespace pour {
 namespace {
@@ -14,6 +15,27 @@ namespace {
 std::string cm(double v) { return format_quantity(v, Unit::length); }
 
 void use_cells(Shot& s, double size) { s.run.detail = Detail::custom, s.run.cell_size = size; }
+
+/// Gives each lettering that can't be set in its font one in which it can. Returns whether that helps.
+bool mend_fonts(Shot& shot) {
+  bool mended = false;
+  for (Piece& p : shot.pieces) {
+    if (p.kind != PieceKind::lettering) continue;
+    try {
+      piece_mesh(p);
+    } catch (const Fault&) {
+      try {
+        Piece other = p;
+        if (other.font = font_for(p.text); other.font.empty()) continue;
+        piece_mesh(other);
+        p.font = other.font, mended = true;
+      } catch (const Fault&) {
+        // The font is not what is wrong.
+      }
+    }
+  }
+  return mended;
+}
 
 double floor_kindly(double v) {
   const double power = std::pow(10, std::floor(std::log10(v)));
@@ -115,7 +137,11 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
               " are free.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
   } catch (const Fault& f) {
-    add(CheckLevel::fault, f.where, f.problem + " " + f.mend);
+    Shot mended = shot;
+    if (mend_fonts(mended))
+      add(CheckLevel::fault, f.where, f.problem + " " + f.mend, "Use a font that fits", mend_fonts);
+    else
+      add(CheckLevel::fault, f.where, f.problem + " " + f.mend);
   }
   std::stable_sort(out.begin(), out.end(), [](const Check& a, const Check& b) { return a.level > b.level; });
   return out;

@@ -345,6 +345,12 @@ double stroke_width(const Outline::Part& part) {
   return 2 * widest;
 }
 
+std::string font_for(const std::string& utf8) {
+  std::vector<uint32_t> characters = decode_utf8(utf8);
+  std::erase_if(characters, [](uint32_t c) { return c <= 0x20 || c == 0xA0; });
+  return characters.empty() ? "" : font_with(characters);
+}
+
 Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
   const std::vector<uint32_t> text = decode_utf8(utf8);
   if (std::all_of(text.begin(), text.end(), [](uint32_t c) { return c == 0x20 || c == 0xa0; }))
@@ -392,7 +398,7 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
     }
   }
   if (!missing.empty()) {
-    const std::string other = font_with(missing);
+    const std::string other = font_for(utf8);
     throw shot_fault("Lettering", "“" + style.font + "” has no “" + encode_utf8(missing.front()) + "”.",
                      other.empty() ? "Choose a font that has it." : "“" + other + "” has it.");
   }

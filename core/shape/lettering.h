@@ -44,6 +44,9 @@ double stroke_width(const Outline::Part&);
 /// font lacks (with a font that has it).
 Outline outline_text(const std::string& utf8, const LetteringStyle&);
 
+/// The name of a font that has every character of the text, or "". Throws Fault where it is no UTF-8.
+std::string font_for(const std::string& utf8);
+
 /// One closed, outward oriented mesh for each part, centred on z = 0.
 std::vector<Mesh> extrude(const Outline&, double depth, double bevel);
 

@@ -225,3 +225,12 @@ TEST(LevelSet, DistancesOfABall) {
     for (const Vec3d& d : {Vec3d{1, 0, 0}, Vec3d{0.6, 0.8, 0}, Vec3d{0.48, 0.6, 0.64}})
       EXPECT_NEAR(set.distance(d * r), r - 0.05, 2e-4) << r;
 }
+
+TEST(Fonts, TheShippedOnesComeFirst) {
+  const auto& all = all_fonts();
+  const auto shipped = [](const FontFile& f) { return f.shipped; };
+  EXPECT_GE(std::count_if(all.begin(), all.end(), shipped), 10);
+  EXPECT_TRUE(std::is_partitioned(all.begin(), all.end(), shipped));
+  EXPECT_TRUE(find_font("League Spartan Bold").shipped) << "also where the system has it too";
+  EXPECT_EQ(font_with({0x1F601, 0x6C34, 0x5D0, 0xE000}), "") << "no font has all of these";
+}

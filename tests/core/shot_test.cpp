@@ -173,6 +173,8 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
          s.run.detail = Detail::custom, s.run.cell_size = 0.01;
        }},
       {"Piece “Lettering”: Lettering", [](Shot& s) { s.pieces[0].text = "  "; }},
+      {"Piece “Lettering”: Lettering", [](Shot& s) { s.pieces[0].text = "水 POUR"; }},
+      {"Piece “Lettering”: Font “No Such Font”", [](Shot& s) { s.pieces[0].font = "No Such Font"; }},
       {"Fluid", [](Shot& s) { s.smokes.clear(); }},
       {"Smoke “Mint smoke”", [](Shot& s) { s.smokes[0].from = SourceKind::piece; }},
   };
@@ -189,4 +191,15 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
     match->fix(mended);
     for (const Check& c : check_shot(mended, ".")) EXPECT_NE(c.title, title) << "after the fix";
   }
+}
+
+TEST(Checks, AFontThatFitsIsOffered) {
+  Shot s = recipes().front().make();
+  s.pieces[0].text = "水 POUR";
+  const auto found = check_shot(s, ".");
+  ASSERT_FALSE(found.empty());
+  ASSERT_TRUE(found.front().fix);
+  found.front().fix(s);
+  EXPECT_NE(s.pieces[0].font, recipes().front().make().pieces[0].font);
+  for (const Check& c : check_shot(s, ".")) EXPECT_NE(c.level, CheckLevel::fault) << c.title << c.text;
 }
