@@ -77,9 +77,11 @@ Group describe_gas(Gas& v) {
         "What the weight of the smoke itself does: -1 sinks as physics says, 0 is weightless, above 0 it "
         "rises.");
   b.add(&v.density_half_life, "density_half_life", "Thins to half in", Unit::time, {0, 1e5, 0, 10},
-        "Time in which the smoke fades to half; 0 s keeps it for ever.");
+        "Time in which the smoke fades to half.")
+      .zero = "never";
   b.add(&v.heat_half_life, "heat_half_life", "Cools to half in", Unit::time, {0, 1e5, 0, 10},
-        "Time in which its warmth falls to half; 0 s keeps it for ever.");
+        "Time in which its warmth falls to half.")
+      .zero = "never";
   return g;
 }
 
@@ -325,7 +327,7 @@ std::string to_text(const Setting& s) {
   const auto number = [&](double v) { return format_quantity(v, s.unit, 6); };
   return std::visit(
       overloaded{
-          [&](double* v) { return number(*v); },
+          [&](double* v) { return *v == 0 && !s.zero.empty() ? s.zero : number(*v); },
           [&](int* v) { return std::to_string(*v); },
           [&](bool* v) { return std::string(*v ? "yes" : "no"); },
           [&](std::string* v) { return *v; },
@@ -348,7 +350,10 @@ void from_text(const Setting& s, const std::string& text, const std::string& whe
     return int(v);
   };
   std::visit(overloaded{
-                 [&](double* v) { *v = checked(parse_quantity(text, s.unit, where), s, where); },
+                 [&](double* v) {
+                   const bool zero = !s.zero.empty() && text == s.zero;
+                   *v = zero ? 0 : checked(parse_quantity(text, s.unit, where), s, where);
+                 },
                  [&](int* v) { *v = whole(text); },
                  [&](bool* v) {
                    if (text == "yes" || text == "true" || text == "on" || text == "1")

@@ -45,6 +45,7 @@ struct Setting {
   Unit unit = Unit::none;
   double low = 0, high = 1;                // what is accepted, SI
   double slider_low = 0, slider_high = 1;  // what the slider covers, SI
+  std::string zero;                        // a word for 0, where that means something else than very little
   Depth depth = Depth::main;
   SettingRef ref;
   std::function<bool()> applies;  // empty: always; otherwise whether it has an effect now

@@ -20,6 +20,7 @@ Shot fill_a_word() {
   Smoke mint;
   mint.id = "mint", mint.name = "Mint smoke";
   s.smokes = {mint};
+  s.forces.confinement_speed = 0.05;
   s.camera.target = {0, 0.062, 0};
   return s;
 }

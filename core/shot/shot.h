@@ -91,8 +91,8 @@ struct RunSettings {
 };
 
 struct Look {
-  double thickness = 26000;  // extinction, m²/kg
-  double glow = 0.8;
+  double thickness = 18000;  // extinction, m²/kg
+  double glow = 0.5;
   double key_strength = 1, key_yaw = -0.7, key_pitch = 0.7;
   Color key_color{1, 0.94, 0.86};
   double rim_strength = 1.6, rim_yaw = 2.4, rim_pitch = 0.5;

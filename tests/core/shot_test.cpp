@@ -89,6 +89,10 @@ TEST(Shot, SettingsByPath) {
   EXPECT_EQ(s.smokes[0].pour, (FrameRange{3, 17}));
   from_text(find_setting(s, "pieces.word.position"), "1 m, 2cm, 0", "p");
   EXPECT_EQ(s.pieces[0].position, (Vec3d{1, 0.02, 0}));
+  from_text(find_setting(s, "gas.density_half_life"), "never", "h");
+  EXPECT_EQ(s.gas.density_half_life, 0);
+  EXPECT_EQ(to_text(find_setting(s, "gas.density_half_life")), "never");
+  EXPECT_THROW(from_text(find_setting(s, "forces.gravity"), "never", "g"), Fault);
   EXPECT_THROW(from_text(find_setting(s, "smokes.mint.pour"), "17-3", "p"), Fault);
   EXPECT_THROW(from_text(find_setting(s, "film.frames"), "0", "f"), Fault);
   try {
