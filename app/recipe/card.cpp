@@ -17,6 +17,9 @@ using namespace pour;
 
 namespace {
 
+/// Words of the artist on a button or in a menu, where & would underline what follows.
+QString as_label(QString words) { return words.replace('&', "&&"); }
+
 const Setting* setting_of(const Group& g, const QString& key) {
   for (const Setting& s : g.settings)
     if (QString::fromStdString(s.key) == key) return &s;
@@ -174,7 +177,7 @@ void Card::edit_token(const QString& path, QPushButton* token) {
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
   const auto choose = [&](const QString& label, const QString& value, bool now) {
-    QAction* a = menu->addAction(label);
+    QAction* a = menu->addAction(as_label(label));
     a->setCheckable(true);
     a->setChecked(now);
     connect(a, &QAction::triggered, &document_, [this, path, value] { document_.set(path, value); });
@@ -219,7 +222,7 @@ bool Card::refresh(const Group& g) {
   title_->setText(QString::fromStdString(g.name));
   for (const auto& [key, button] : tokens_) {
     const Setting* s = setting_of(g, key);
-    const QString text = spoken(document_.shot(), *s);
+    const QString text = as_label(spoken(document_.shot(), *s));
     if (button->text() != text) button->setText(text), button->updateGeometry();
     button->setAccessibleName(QString::fromStdString(s->name) + ": " + text);
   }

@@ -11,7 +11,9 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSlider>
+#include <QTimer>
 
+#include "base/error.h"
 #include "base/units.h"
 #include "shape/fonts.h"
 
@@ -61,6 +63,17 @@ void put(QLineEdit* field, const QString& text) {
   field->setModified(false);
 }
 
+/// A click into a list that can be typed into selects what is there, so that typing replaces it.
+class SelectAll : public QObject {
+ public:
+  using QObject::QObject;
+  bool eventFilter(QObject* list, QEvent* e) override {
+    if (e->type() == QEvent::FocusIn)
+      QTimer::singleShot(0, list, [l = static_cast<QComboBox*>(list)] { l->lineEdit()->selectAll(); });
+    return false;
+  }
+};
+
 }  // namespace
 
 QString spoken(const Shot& shot, const Setting& s) {
@@ -72,7 +85,7 @@ QString spoken(const Shot& shot, const Setting& s) {
   }
   if (const auto* f = std::get_if<FrameRange*>(&s.ref))
     return QString("%1 – %2").arg((*f)->first).arg((*f)->last);
-  if (const auto* d = std::get_if<double*>(&s.ref))
+  if (const auto* d = std::get_if<double*>(&s.ref); d && (**d != 0 || s.zero.empty()))
     return QString::fromStdString(format_quantity(**d, s.unit));
   return QString::fromStdString(to_text(s));
 }
@@ -124,10 +137,23 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     list->completer()->setFilterMode(Qt::MatchContains);
     list->completer()->setCompletionMode(QCompleter::PopupCompletion);
     const auto commit = [&document, path, list] {
-      if (list->findText(list->currentText()) >= 0) document.set(path, list->currentText());
+      // What is no font is told so, and the one that was chosen comes back.
+      if (list->findText(list->currentText()) >= 0) {
+        document.set(path, list->currentText());
+        return;
+      }
+      const QString typed = list->currentText();
+      Shot copy = document.shot();
+      list->setCurrentText(QString::fromStdString(to_text(find_setting(copy, path.toStdString()))));
+      try {
+        find_font(typed.toStdString());
+      } catch (const Fault& f) {
+        Q_EMIT document.problem(QString::fromUtf8(f.what()));
+      }
     };
     QObject::connect(list, &QComboBox::activated, &document, commit);
     QObject::connect(list->lineEdit(), &QLineEdit::editingFinished, &document, commit);
+    list->installEventFilter(new SelectAll(list));
     show = [list](const Setting& t) {
       if (!list->lineEdit()->hasFocus())
         list->setCurrentText(QString::fromStdString(*std::get_if<FontRef>(&t.ref)->name));

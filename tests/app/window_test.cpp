@@ -139,6 +139,11 @@ TEST_F(Window, BadValuesAreExplainedAndLoseNothing) {
   type("smokes.mint.density_rate", "a lot");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("not a number"));
   EXPECT_EQ(find<QLineEdit>("smokes.mint.density_rate")->text(), "20 g/m³·s") << "the old value is back";
+  EXPECT_EQ(find<QLineEdit>("gas.density_half_life")->text(), "never") << "not “0 s”, which reads as at once";
+  type("gas.density_half_life", "3 s");
+  EXPECT_EQ(shot().gas.density_half_life, 3);
+  type("gas.density_half_life", "never");
+  EXPECT_EQ(shot().gas.density_half_life, 0);
   type("smokes.mint.heat", "9000");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("out of range"));
   EXPECT_DOUBLE_EQ(shot().smokes[0].heat, recipes().front().make().smokes[0].heat);
@@ -450,6 +455,23 @@ TEST_F(Window, AFontTheSystemHasIsChosenFromTheList) {
   click("fix_0");
   settle();
   EXPECT_TRUE(window->analyst().now().ok) << shot().pieces[0].font;
+}
+
+TEST_F(Window, WhatIsNoFontIsToldSoAndTheOldOneComesBack) {
+  click("step_1");
+  auto* list = find<QComboBox>("pieces.word.font");
+  ASSERT_TRUE(list);
+  QTest::mouseClick(list->lineEdit(), Qt::LeftButton);
+  QTest::qWait(30);
+  EXPECT_TRUE(list->lineEdit()->hasSelectedText()) << "a click selects all, so that typing replaces it";
+  QTest::keyClicks(list->lineEdit(), "Leage Spartan Blod");
+  QTest::keyClick(list->lineEdit(), Qt::Key_Return);
+  QTest::qWait(30);
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("League Spartan Bold"));
+  EXPECT_EQ(shot().pieces[0].font, "League Spartan Bold");
+  EXPECT_EQ(list->currentText(), "League Spartan Bold");
+  type("pieces.word.text", "A & B");
+  EXPECT_EQ(find<QPushButton>("token_pieces.word.text")->text(), "A && B") << "an ampersand is a letter";
 }
 
 TEST_F(Window, SidesAreOpenedAndClosed) {
