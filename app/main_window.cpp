@@ -233,10 +233,14 @@ void MainWindow::refresh() {
   QString text = tr(details[int(s.run.detail)]);
   if (analyst_.now().ok)
     text += tr("  ≈ %1").arg(QString::fromStdString(format_duration(analyst_.now().estimate.seconds)));
-  if (!idle)
-    text = tr("Frame %1 · %2 left")
-               .arg(runs_.current_frame())
-               .arg(QString::fromStdString(format_duration(runs_.seconds_left())));
+  if (!idle) {
+    const double left = runs_.seconds_left();
+    text = runs_.current_frame() == 0 ? tr("Starting …")
+           : left > 0                 ? tr("Frame %1 · %2 left")
+                            .arg(runs_.current_frame())
+                            .arg(QString::fromStdString(format_duration(left)))
+                      : tr("Frame %1").arg(runs_.current_frame());
+  }
   run_->setText(text);
   run_->setEnabled(idle && (analyst_.now().ok || analyst_.busy()));
   pause_->setVisible(!idle), stop_->setVisible(!idle);

@@ -171,12 +171,10 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     if (x1 >= x0) p.drawRoundedRect(QRectF(x0 - 3, mid - 3, x1 - x0 + 6, 6), 3, 3);
     QString note = tr("all frames");
     const int done = run->frames.back().frame;
-    if (runs_.state() == Runs::State::running)
-      note = tr("%1 of %2 · %3")
-                 .arg(done)
-                 .arg(run->last_frame)
-                 .arg(QString::fromStdString(format_duration(runs_.seconds_left())));
-    else if (runs_.state() == Runs::State::paused)
+    if (const double left = runs_.seconds_left(); runs_.state() == Runs::State::running) {
+      note = tr("%1 of %2").arg(done).arg(run->last_frame);
+      if (left > 0) note += " · " + QString::fromStdString(format_duration(left));
+    } else if (runs_.state() == Runs::State::paused)
       note = tr("paused at %1").arg(done);
     else if (done < run->last_frame)
       note = tr("%1 of %2, stopped").arg(done).arg(run->last_frame);
