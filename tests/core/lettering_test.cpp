@@ -1,9 +1,7 @@
 // Letters against the fonts' own outlines and CGAL.
 #include "shape/lettering.h"
 
-#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Polygon_mesh_processing/measure.h>
-#include <CGAL/Surface_mesh.h>
 #include <ft2build.h>
 #include FT_FREETYPE_H
 #include FT_OUTLINE_H
@@ -11,6 +9,7 @@
 #include <gtest/gtest.h>
 
 #include "base/error.h"
+#include "core/cgal_mesh.h"
 #include "shape/fonts.h"
 #include "shape/level_set.h"
 #include "shape/piece_shape.h"
@@ -20,17 +19,6 @@ using namespace pour;
 using testing::HasSubstr;
 
 namespace {
-
-using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
-using Surface = CGAL::Surface_mesh<Kernel::Point_3>;
-
-Surface to_cgal(const Mesh& m) {
-  Surface s;
-  std::vector<Surface::Vertex_index> v;
-  for (const Vec3f& p : m.points) v.push_back(s.add_vertex({p.x, p.y, p.z}));
-  for (const auto& t : m.triangles) s.add_face(v[size_t(t[0])], v[size_t(t[1])], v[size_t(t[2])]);
-  return s;
-}
 
 double total_area(const Outline& o) {
   double a = 0;

@@ -4,14 +4,13 @@
 #include <CGAL/AABB_face_graph_triangle_primitive.h>
 #include <CGAL/AABB_traits.h>
 #include <CGAL/AABB_tree.h>
-#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Side_of_triangle_mesh.h>
-#include <CGAL/Surface_mesh.h>
 #include <gtest/gtest.h>
 
 #include <Eigen/Geometry>
 #include <numbers>
 
+#include "core/cgal_mesh.h"
 #include "shape/lettering.h"
 #include "shape/level_set.h"
 #include "shape/piece_shape.h"
@@ -20,17 +19,6 @@
 using namespace pour;
 
 namespace {
-
-using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
-using Surface = CGAL::Surface_mesh<Kernel::Point_3>;
-
-Surface to_cgal(const Mesh& m) {
-  Surface s;
-  std::vector<Surface::Vertex_index> v;
-  for (const Vec3f& p : m.points) v.push_back(s.add_vertex({p.x, p.y, p.z}));
-  for (const auto& t : m.triangles) s.add_face(v[size_t(t[0])], v[size_t(t[1])], v[size_t(t[2])]);
-  return s;
-}
 
 /// Signed distances by CGAL: the exact nearest triangle, and the side by ray shooting.
 class Reference {

@@ -10,6 +10,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "core/gas_world.h"
+#include "deliver/deliver.h"
 #include "run/frame_file.h"
 #include "run/run_folder.h"
 #include "run/scene.h"
@@ -255,4 +256,41 @@ TEST_F(Runs, BrokenFramesAreNamed) {
   }
   write_whole(file, "this is no volume");
   EXPECT_THAT(fault_of([&] { read_frame(file); }), HasSubstr("000007.vdb"));
+}
+
+TEST_F(Runs, AreDeliveredAsFarAsTheyGoAndStopWhenAsked) {
+  pour::Run run = make();
+  simulate(run, {});
+  EXPECT_EQ(last_whole_frame(run), 6);
+  std::vector<int> done;
+  EXPECT_TRUE(deliver_images(run, run.shot, 2, 4, 64, 36, folder / "all", [&](int n, int of) {
+    EXPECT_EQ(of, 3);
+    done.push_back(n);
+    return true;
+  }));
+  EXPECT_EQ(done, (std::vector<int>{1, 2, 3}));
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder / "all"), fs::directory_iterator{}), 3);
+  EXPECT_FALSE(
+      deliver_images(run, run.shot, 1, 6, 64, 36, folder / "some", [](int n, int) { return n < 2; }));
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder / "some"), fs::directory_iterator{}), 2)
+      << "what was made stays";
+  EXPECT_FALSE(
+      deliver_video(run, run.shot, 1, 6, 64, 36, folder / "v.mp4", [](int n, int) { return n < 2; }));
+  EXPECT_FALSE(fs::exists(folder / "v.mp4")) << "half a video is none";
+  fs::remove(run.frame_file(4));
+  EXPECT_EQ(last_whole_frame(run), 3) << "up to the gap";
+}
+
+TEST_F(Runs, PicturesAreTheSameWhoeverTakesThem) {
+  pour::Run run = make();
+  simulate(run, {});
+  const Photographer photographer(run, run.shot);
+  const Image direct = photographer.picture(6, 64, 36);
+  EXPECT_EQ(direct.rgb, Photographer(run, run.shot).picture(6, 64, 36).rgb);
+  EXPECT_NE(direct.rgb, photographer.picture(2, 64, 36).rgb) << "there is more smoke later";
+  Shot other = run.shot;
+  other.camera.yaw = 0.8;
+  EXPECT_NE(direct.rgb, Photographer(run, other).picture(6, 64, 36).rgb) << "seen with the shot's new camera";
+  fs::remove(run.frame_file(5));
+  EXPECT_THAT(fault_of([&] { (void)photographer.picture(5, 64, 36); }), HasSubstr("000005.vdb"));
 }

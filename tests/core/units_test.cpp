@@ -51,3 +51,30 @@ TEST(Units, NearestWord) {
   EXPECT_EQ(nearest("gravty", {"gravity", "turbulence"}), "gravity");
   EXPECT_EQ(nearest("zzzzzz", {"gravity", "turbulence"}), "");
 }
+
+TEST(Units, PeopleReadDurationsBytesAndCounts) {
+  EXPECT_EQ(format_duration(0.2), "under 1 s");
+  EXPECT_EQ(format_duration(41), "41 s");
+  EXPECT_EQ(format_duration(3 * 60), "3 min");
+  EXPECT_EQ(format_duration(2 * 3600 + 10 * 60), "2 h 10 min");
+  EXPECT_EQ(format_bytes(4.6e9), "4.6 GB");
+  EXPECT_EQ(format_bytes(512), "512 B");
+  EXPECT_EQ(format_count(1234567), "1.23 M");
+  EXPECT_EQ(format_count(999), "999");
+}
+
+TEST(Units, EveryUnitKnowsItsSuffixes) {
+  for (const Unit u :
+       {Unit::percent, Unit::length, Unit::time, Unit::speed, Unit::acceleration, Unit::warmth, Unit::density,
+        Unit::density_rate, Unit::angle, Unit::rate, Unit::area_by_mass, Unit::focal}) {
+    ASSERT_FALSE(suffixes(u).empty());
+    for (const std::string& suffix : suffixes(u)) {
+      if (suffix[0] == '1') continue;  // 2.51/s would be another number
+      const double one = parse_quantity("1 " + suffix, u, "x");
+      EXPECT_TRUE(std::isfinite(one)) << suffix;
+      EXPECT_NEAR(parse_quantity("2.5" + suffix, u, "x"), 2.5 * one, 1e-12 * std::abs(one))
+          << suffix << ": no space";
+    }
+    EXPECT_THROW(parse_quantity("1 parsnip", u, "x"), Fault);
+  }
+}
