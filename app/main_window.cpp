@@ -129,6 +129,8 @@ MainWindow::MainWindow(QWidget* parent)
 
 MainWindow::~MainWindow() {
   if (!deliver_->parent()) delete deliver_;
+  // Before the document and the runs, which a field that loses the focus still talks to.
+  delete takeCentralWidget();
 }
 
 void MainWindow::build_bar(QHBoxLayout* bar) {

@@ -617,6 +617,16 @@ TEST_F(Window, ATornFrameIsNamedAndTheOthersAreShown) {
   EXPECT_FALSE(window->frames().current()->empty());
 }
 
+TEST_F(Window, ClosesWithAFieldInMidEdit) {
+  auto* title = find<QLineEdit>("title");
+  ASSERT_TRUE(title);
+  title->setFocus();
+  QTest::keyClicks(title, "x");
+  window.reset();  // the field loses the focus on the way out; the sanitizers see whom it talks to
+  EXPECT_EQ(load_shot(file.toStdString()).title, recipes().front().make().title)
+      << "nothing was saved unasked";
+}
+
 TEST_F(Window, DraggingThePictureLooksAroundAndTheWheelComesNearer) {
   auto* viewport = find<Viewport>("viewport");
   ASSERT_TRUE(viewport);
