@@ -4,140 +4,131 @@
 
 #include "base/parallel.h"
 #include "gas/gas.h"
+#include "gas/tile.h"
 
 namespace pour {
 namespace {
 
-/// The eight grid points around a place and their weights; what is not open counts for nothing.
-struct Corners {
-  size_t at[8];
-  float weight[8];
-  bool all = true;  // every corner is open
-  bool any = true;  // at least one is
-
-  /// x, y, z in cells from the first point of the block's lattice.
-  [[gnu::always_inline]] void set(const int* around, float x, float y, float z) {
-    const float lx = std::clamp(x, -7.9f, 14.9f), ly = std::clamp(y, -7.9f, 14.9f),
-                lz = std::clamp(z, -7.9f, 14.9f);
-    const float bx = std::floor(lx), by = std::floor(ly), bz = std::floor(lz);
-    const float fx = lx - bx, fy = ly - by, fz = lz - bz;
-    const int ix = int(bx), iy = int(by), iz = int(bz);
-    if (unsigned(ix) < 7 && unsigned(iy) < 7 && unsigned(iz) < 7) {
-      const size_t base = size_t(around[13]) * block_cells + size_t((iz * 8 + iy) * 8 + ix);
-      at[0] = base, at[1] = base + 1, at[2] = base + 8, at[3] = base + 9;
-      at[4] = base + 64, at[5] = base + 65, at[6] = base + 72, at[7] = base + 73;
-    } else {
-      for (int k = 0; k < 8; ++k) {
-        const int cx = ix + (k & 1), cy = iy + (k >> 1 & 1), cz = iz + (k >> 2);
-        const int block = around[((cz >> 3) + 1) * 9 + ((cy >> 3) + 1) * 3 + (cx >> 3) + 1];
-        at[k] = size_t(block) * block_cells + size_t(((cz & 7) * 8 + (cy & 7)) * 8 + (cx & 7));
-      }
-    }
-    const float gx = 1 - fx, gy = 1 - fy, gz = 1 - fz;
-    weight[0] = gx * gy * gz, weight[1] = fx * gy * gz, weight[2] = gx * fy * gz, weight[3] = fx * fy * gz;
-    weight[4] = gx * gy * fz, weight[5] = fx * gy * fz, weight[6] = gx * fy * fz, weight[7] = fx * fy * fz;
-  }
-  /// `counts` tells which points have a value.
-  template <class Counts>
-  [[gnu::always_inline]] void mask(const Counts& counts) {
-    float sum = 0;
-    for (int k = 0; k < 8; ++k) {
-      if (!counts(at[k])) {
-        all = all && weight[k] < 1e-4f;  // what has no weight is not missed
-        weight[k] = 0;
-      }
-      sum += weight[k];
-    }
-    any = sum > 1e-4f;
-    if (!all && any)
-      for (float& w : weight) w /= sum;
-  }
-  float value(const float* data) const {
-    float v = 0;
-    for (int k = 0; k < 8; ++k) v += weight[k] * data[at[k]];
-    return v;
-  }
-  void range(const float* data, float& low, float& high) const {
-    low = 1e30f, high = -1e30f;
-    for (int k = 0; k < 8; ++k) {
-      const float v = data[at[k]];
-      low = std::min(low, v), high = std::max(high, v);
-    }
-  }
-};
-
 enum class Place { cell, x_face, y_face, z_face };
 
 using Displacement = GasSolver::Displacement;
+using Rows = std::array<TilePlaces, 64>;  // of a block, [z * 8 + y]
 
-/// How far the gas at a lattice point came, in cells: at faces the mean of the cells on both sides.
-[[gnu::always_inline]] inline Vec3f moved(const Displacement& d, const float* const (&way)[3], Place place,
-                                          const int* around, int block, int c) {
-  const size_t here = size_t(block) * block_cells + size_t(c);
-  Vec3f v{way[0][here], way[1][here], way[2][here]};
-  if (place == Place::cell) return v;
-  size_t other = here;
-  if (place == Place::x_face)
-    other = (c & 7) ? here - 1 : size_t(around[x_minus]) * block_cells + size_t(c + 7);
-  else if (place == Place::y_face)
-    other = (c >> 3 & 7) ? here - 8 : size_t(around[y_minus]) * block_cells + size_t(c + 56);
-  else
-    other = (c >> 6) ? here - 64 : size_t(around[z_minus]) * block_cells + size_t(c + 448);
-  if (other < size_t(first_block) * block_cells || !d.volume[other]) return v;
-  const Vec3f u{way[0][other], way[1][other], way[2][other]};
-  return d.volume[here] ? (u + v) * 0.5f : u;
+v8 choose(v8i which, v8 yes, v8 no) { return v8((which & v8i(yes)) | (~which & v8i(no))); }
+
+/// Cells around a block that are reached from its lattice points.
+int reach_of(const Displacement& d, const int* around, int block) {
+  float most = d.most[block];
+  for (const int n : {around[x_minus], around[y_minus], around[z_minus]}) most = std::max(most, d.most[n]);
+  return std::min(int(std::ceil(most)), Tile::most_reach);
+}
+
+/// Where the gas at a block's lattice points came from or goes to: at faces the mean of the cells on both
+/// sides, of those that hold gas.
+void find_places(Rows& rows, const Displacement& d, const Floats* way, Place place, const int* around,
+                 int block, int reach) {
+  const Around<uint8_t> volume(*d.volume, around, block);
+  const Around<float> moves[3] = {{way[0], around, block}, {way[1], around, block}, {way[2], around, block}};
+  const int axis = int(place) - 1;
+  static constexpr int minus[3] = {x_minus, y_minus, z_minus};
+  // What lies beyond the computed gas has no way of its own.
+  const bool beyond = axis >= 0 && around[minus[axis]] < first_block;
+  for (int z = 0; z < 8; ++z)
+    for (int y = 0; y < 8; ++y) {
+      const auto before = [&](const auto& plane) {
+        return axis == 0 ? plane.left(y) : axis == 1 ? plane.below(y) : plane.behind(y);
+      };
+      v8 move[3];
+      for (int k = 0; k < 3; ++k) move[k] = load(moves[k].c + Around<float>::row(y, z));
+      if (axis >= 0 && !(beyond && ((axis == 1 && y == 0) || (axis == 2 && z == 0)))) {
+        const Plane<uint8_t> v = volume.plane(z);
+        const v8i here = v.at(y) > splat(0);
+        v8i other = before(v) > splat(0);
+        if (beyond && axis == 0) other[0] = 0;
+        for (int k = 0; k < 3; ++k) {
+          const v8 there = before(moves[k].plane(z));
+          move[k] = choose(other, choose(here, (move[k] + there) * 0.5f, there), move[k]);
+        }
+      }
+      rows[size_t(z * 8 + y)].set(y, z, move[0], move[1], move[2], reach);
+    }
 }
 
 /// Fields that live at the same place, by MacCormack. `open` tells the points that hold a value; `first` and
 /// `second` are scratch of the grid's size.
 template <size_t N>
 void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes& open, const Displacement& d,
-           Place place, const std::vector<uint8_t>& plain, Floats* first, Floats* second) {
-  std::array<const float*, N> from, forward;
-  for (size_t n = 0; n < N; ++n) from[n] = field[n]->data(), forward[n] = first[n].data();
-  // Still, clean air counts where the computed gas ends: its zeros are what flows in from there.
-  const auto counts = [open = open.data(), volume = d.volume](size_t i) {
-    return open[i] || volume[i] == 255;
+           Place place, const std::vector<GasSolver::Surroundings>& surroundings, Floats* first,
+           Floats* second) {
+  // A point between others counts for what its open corners make up. Still, clean air counts where the
+  // computed gas ends: its zeros are what flows in from there.
+  constexpr float none = 1e-4f;
+  const auto counts = [&](int block, int c) {
+    const v8 outside = load(d.volume->block(block) + c) - splat(255);
+    return choose((load(open.block(block) + c) > splat(0)) | (outside >= splat(0)), splat(1), splat(0));
   };
   const auto each = [&](auto&& f) {
     parallel_for(size_t(g.blocks()), [&](size_t i) {
       const int b = int(i) + first_block;
-      const int* around = g.around(b);
-      const bool easy = plain[size_t(b)];
-      for (int c = 0; c < block_cells; ++c) f(size_t(b) * block_cells + size_t(c), b, c, around, easy);
+      f(b, g.around(b), surroundings[size_t(b)] == GasSolver::Surroundings::solid);
     });
   };
-  each([&](size_t i, int b, int c, const int* around, bool easy) {
-    if (!easy && !open.data()[i]) {
-      for (size_t n = 0; n < N; ++n) first[n].data()[i] = 0;
-      return;
-    }
-    const Vec3f v = moved(d, d.back, place, around, b, c);
-    Corners at;
-    at.set(around, float(c & 7) + v.x, float(c >> 3 & 7) + v.y, float(c >> 6) + v.z);
-    if (!easy) at.mask(counts);
-    for (size_t n = 0; n < N; ++n) first[n].data()[i] = at.any ? at.value(from[n]) : from[n][i];
-  });
-  each([&](size_t i, int b, int c, const int* around, bool easy) {
-    const auto keep_first = [&] {
-      for (size_t n = 0; n < N; ++n) second[n].data()[i] = forward[n][i];
-    };
-    if (!easy && !open.data()[i]) return keep_first();
-    const Vec3f v = moved(d, d.back, place, around, b, c), u = moved(d, d.ahead, place, around, b, c);
-    Corners source, back;
-    const float x = float(c & 7), y = float(c >> 3 & 7), z = float(c >> 6);
-    source.set(around, x + v.x, y + v.y, z + v.z);
-    back.set(around, x + u.x, y + u.y, z + u.z);
-    if (!easy) {
-      source.mask(counts), back.mask(counts);
-      // Next to walls the monotone first-order value stands.
-      if (!source.all || !back.all) return keep_first();
+  each([&](int b, const int* around, bool masked) {
+    const int reach = reach_of(d, around, b);
+    Rows source;
+    find_places(source, d, d.back, place, around, b, reach);
+    Tile tile;
+    std::array<v8, 64> share;
+    if (masked) {
+      tile.make(around, reach, counts);
+      for (size_t r = 0; r < 64; ++r) share[r] = read<false>(tile, source[r], reach).value;
     }
     for (size_t n = 0; n < N; ++n) {
-      float low, high;
-      source.range(from[n], low, high);
-      second[n].data()[i] =
-          std::clamp(forward[n][i] + 0.5f * (from[n][i] - back.value(forward[n])), low, high);
+      float* to = first[n].block(b);
+      if (!tile.fill(*field[n], around, reach)) {
+        std::fill_n(to, block_cells, 0.f);
+        continue;
+      }
+      for (size_t r = 0; r < 64; ++r) {
+        v8 v = read<false>(tile, source[r], reach).value;
+        if (masked) {
+          v = choose(share[r] > splat(none), v / share[r], load(field[n]->block(b) + 8 * r));
+          v = choose(load(open.block(b) + 8 * r) > splat(0), v, splat(0));
+        }
+        store(to + 8 * r, v);
+      }
+    }
+  });
+  each([&](int b, const int* around, bool masked) {
+    const int reach = reach_of(d, around, b);
+    Rows source, back;
+    find_places(source, d, d.back, place, around, b, reach);
+    find_places(back, d, d.ahead, place, around, b, reach);
+    Tile from, forward;
+    std::array<v8i, 64> whole;  // every corner that matters is open
+    if (masked) {
+      from.make(around, reach, counts);
+      for (size_t r = 0; r < 64; ++r)
+        whole[r] = (read<false>(from, source[r], reach).value > splat(1 - none)) &
+                   (read<false>(from, back[r], reach).value > splat(1 - none)) &
+                   (load(open.block(b) + 8 * r) > splat(0));
+    }
+    for (size_t n = 0; n < N; ++n) {
+      float* to = second[n].block(b);
+      if (!from.fill(*field[n], around, reach)) {
+        std::fill_n(to, block_cells, 0.f);
+        continue;
+      }
+      forward.fill(first[n], around, reach);
+      for (size_t r = 0; r < 64; ++r) {
+        const TileValues v = read<true>(from, source[r], reach);
+        const v8 once = load(first[n].block(b) + 8 * r);
+        const v8 twice = read<false>(forward, back[r], reach).value;
+        v8 mended = once + 0.5f * (load(field[n]->block(b) + 8 * r) - twice);
+        mended = v8(_mm256_min_ps(_mm256_max_ps(__m256(mended), __m256(v.low)), __m256(v.high)));
+        // Next to walls the monotone first-order value stands.
+        store(to + 8 * r, masked ? choose(whole[r], mended, once) : mended);
+      }
     }
   });
   for (size_t n = 0; n < N; ++n) {
@@ -179,42 +170,77 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
       center[2]->block(b)[c] = gas ? scale * mean(s.w, z, 64, around[z_plus]) : 0;
     }
   });
-  const uint8_t* volume = s.geometry.volume.data();
+  // Midpoint rule: the velocity half a step back. What is not computed has none.
+  const auto is_gas = [&](int block, int c) {
+    const v8 v = load(s.geometry.volume.block(block) + c);
+    return choose((v > splat(0)) & (v < splat(255)), splat(1), splat(0));
+  };
+  most_.assign(size_t(s.grid.size()), 0);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = s.grid.around(b);
-    const bool easy = plain_[size_t(b)];
-    for (int c = 0; c < block_cells; ++c) {
-      const float vx = center[0]->block(b)[c], vy = center[1]->block(b)[c], vz = center[2]->block(b)[c];
-      Vec3f d{vx, vy, vz};
-      if (vx != 0 || vy != 0 || vz != 0) {  // midpoint rule
-        Corners at;
-        at.set(around, float(c & 7) + 0.5f * vx, float(c >> 3 & 7) + 0.5f * vy, float(c >> 6) + 0.5f * vz);
-        if (!easy) at.mask([volume](size_t n) { return uint8_t(volume[n] + 1) > 1; });  // gas inside
-        if (at.any)
-          d = {at.value(center[0]->data()), at.value(center[1]->data()), at.value(center[2]->data())};
+    constexpr float longest = float(Tile::most_reach) - 0.5f;
+    const auto limit = [](v8 v, float most) {
+      return v8(_mm256_min_ps(_mm256_max_ps(__m256(v), __m256(splat(-most))), __m256(splat(most))));
+    };
+    v8 most{};
+    for (int k = 0; k < 3; ++k)
+      for (int c = 0; c < block_cells; c += 8) {
+        const v8 v = load(center[k]->block(b) + c);
+        most = v8(_mm256_max_ps(__m256(most), _mm256_max_ps(__m256(v), __m256(-v))));
       }
-      constexpr float reach = 6.5f;  // of the blocks next door
-      // Backwards d = v + ½ (v · ∇) v, so the same rule forwards gives -v + ½ (v · ∇) v = d - 2 v. With -d
-      // instead, the correction would push everything outwards on curved paths.
-      const float v[3] = {vx, vy, vz};
-      for (int k = 0; k < 3; ++k) {
-        back_[k].block(b)[c] = std::clamp(d[k], -reach, reach);
-        ahead_[k].block(b)[c] = std::clamp(d[k] - 2 * v[k], -reach, reach);
+    float half = 0;
+    for (int n = 0; n < 8; ++n) half = std::max(half, std::min(0.5f * most[n], longest));
+    const int reach = int(std::ceil(half));
+    if (reach == 0) {
+      for (Floats* f : {back_, ahead_})
+        for (int k = 0; k < 3; ++k) std::fill_n(f[k].block(b), block_cells, 0.f);
+      return;
+    }
+    Rows midway;
+    for (int r = 0; r < 64; ++r) {
+      v8 way[3];
+      for (int k = 0; k < 3; ++k) way[k] = limit(0.5f * load(center[k]->block(b) + 8 * r), longest);
+      midway[size_t(r)].set(r & 7, r >> 3, way[0], way[1], way[2], reach);
+    }
+    Tile tile;
+    std::array<v8, 64> share;
+    const bool masked = surroundings_[size_t(b)] != Surroundings::gas;
+    if (masked) {
+      tile.make(around, reach, is_gas);
+      for (size_t r = 0; r < 64; ++r) share[r] = read<false>(tile, midway[r], reach).value;
+    }
+    v8 longest_way{};
+    for (int k = 0; k < 3; ++k) {
+      if (masked)
+        tile.make(around, reach,
+                  [&](int block, int c) { return load(center[k]->block(block) + c) * is_gas(block, c); });
+      else
+        tile.fill(*center[k], around, reach);
+      for (size_t r = 0; r < 64; ++r) {
+        const v8 v = load(center[k]->block(b) + 8 * r);
+        v8 d = read<false>(tile, midway[r], reach).value;
+        if (masked) d = choose(share[r] > splat(1e-4f), d / share[r], v);
+        // Backwards d = v + ½ (v · ∇) v, so the same rule forwards gives -v + ½ (v · ∇) v = d - 2 v. With -d
+        // instead, the correction would push everything outwards on curved paths.
+        const v8 ahead = limit(d - 2 * v, longest);
+        d = limit(d, longest);
+        store(back_[k].block(b) + 8 * r, d), store(ahead_[k].block(b) + 8 * r, ahead);
+        for (const v8 way : {d, ahead})
+          longest_way = v8(_mm256_max_ps(__m256(longest_way), _mm256_max_ps(__m256(way), __m256(-way))));
       }
     }
+    for (int n = 0; n < 8; ++n) most_[size_t(b)] = std::max(most_[size_t(b)], longest_way[n]);
   });
 }
 
 GasSolver::Displacement GasSolver::displacement(const GasState& s) const {
-  return {{back_[0].data(), back_[1].data(), back_[2].data()},
-          {ahead_[0].data(), ahead_[1].data(), ahead_[2].data()},
-          s.geometry.volume.data()};
+  return {back_, ahead_, most_.data(), &s.geometry.volume};
 }
 
 void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double cell_size) {
   find_displacement(s, dt, cell_size);
-  carry<1>(s.grid, {&field}, s.geometry.volume, displacement(s), Place::cell, plain_, first_, second_);
+  carry<1>(s.grid, {&field}, s.geometry.volume, displacement(s), Place::cell, surroundings_, first_, second_);
 }
 
 void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
@@ -268,11 +294,11 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
 
   find_displacement(s, dt, h);
   const Displacement d = displacement(s);
-  carry<1>(s.grid, {&s.u}, s.geometry.fx, d, Place::x_face, plain_, first_, second_);
-  carry<1>(s.grid, {&s.v}, s.geometry.fy, d, Place::y_face, plain_, first_, second_);
-  carry<1>(s.grid, {&s.w}, s.geometry.fz, d, Place::z_face, plain_, first_, second_);
+  carry<1>(s.grid, {&s.u}, s.geometry.fx, d, Place::x_face, surroundings_, first_, second_);
+  carry<1>(s.grid, {&s.v}, s.geometry.fy, d, Place::y_face, surroundings_, first_, second_);
+  carry<1>(s.grid, {&s.w}, s.geometry.fz, d, Place::z_face, surroundings_, first_, second_);
   carry<5>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell,
-           plain_, first_, second_);
+           surroundings_, first_, second_);
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
   if (target_.size() == s.grid.size()) {
@@ -289,7 +315,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
   // Nothing lives in the outside cells of the last blocks.
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    if (plain_[size_t(b)]) return;
+    if (surroundings_[size_t(b)] != Surroundings::solid) return;
     const uint8_t* v = s.geometry.volume.block(b);
     for (int c = 0; c < block_cells; ++c)
       if (v[c] == 255 || v[c] == 0)

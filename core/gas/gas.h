@@ -117,10 +117,13 @@ class GasSolver {
 
   /// How far gas moves in a step, in cells, for each cell of the grid.
   struct Displacement {
-    const float* back[3];   // to where it came from
-    const float* ahead[3];  // to where it goes
-    const uint8_t* volume;
+    const Floats* back;   // three: to where it came from
+    const Floats* ahead;  // to where it goes
+    const float* most;    // of each block, along any axis
+    const Bytes* volume;
   };
+  /// What a block and the 26 around it are made of: gas alone, gas and the outside, or solids too.
+  enum class Surroundings : uint8_t { solid, edge, gas };
 
  private:
   Displacement displacement(const GasState&) const;
@@ -134,7 +137,8 @@ class GasSolver {
   PoissonSolver poisson_;
   Pockets pockets_;
   std::vector<double> pocket_volume_;  // of each pocket, in cells
-  std::vector<uint8_t> plain_;         // block in the midst of open gas: nothing to look out for
+  std::vector<Surroundings> surroundings_;
+  std::vector<float> most_;                                    // longest displacement of each block, in cells
   Floats back_[3], ahead_[3], first_[5], second_[5], target_;  // what each part of a step needs for itself
 };
 

@@ -13,7 +13,7 @@ void GasSolver::make_system(const GasState& s) {
   const BlockGrid& g = s.grid;
   const GasGeometry& geo = s.geometry;
   weights_.resize(g.size());
-  plain_.assign(size_t(g.size()), 0);
+  surroundings_.assign(size_t(g.size()), Surroundings::solid);
   std::vector<uint8_t> open(size_t(g.size()), 0);
   const auto all = [](const uint8_t* p, uint8_t value) {
     for (int c = 0; c < block_cells; ++c)
@@ -43,12 +43,15 @@ void GasSolver::make_system(const GasState& s) {
     const int* around = g.around(b);
     Bytes* weight[3] = {&weights_.x, &weights_.y, &weights_.z};
     uint16_t* anchor = weights_.anchor.block(b);
-    bool midst = open[size_t(b)], cross = open[size_t(b)];
-    for (int n = 0; n < 27; ++n) midst = midst && around[n] >= first_block && open[size_t(around[n])];
+    bool gas = open[size_t(b)], edge = gas, cross = gas;
+    for (int n = 0; n < 27; ++n) {
+      gas = gas && open[size_t(around[n])];
+      edge = edge && (open[size_t(around[n])] || around[n] == outside_open);
+    }
     for (int a = 0; a < 3; ++a)
       for (const int n : {around[minus[a]], around[plus[a]]})
         cross = cross && n >= first_block && open[size_t(n)];
-    plain_[size_t(b)] = midst;
+    surroundings_[size_t(b)] = gas ? Surroundings::gas : edge ? Surroundings::edge : Surroundings::solid;
     // Neighbours may still have a rim of their own, but never on the side that is towards this block.
     if (cross) {
       for (Bytes* w : weight) std::fill_n(w->block(b), block_cells, uint8_t(255));

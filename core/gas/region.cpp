@@ -9,8 +9,7 @@
 namespace pour {
 namespace {
 
-constexpr int margin =
-    5;  // cells around smoke that are computed: what it crosses in a step, and its surroundings
+constexpr int margin = 4;  // cells around smoke that are computed: what it crosses in a step, and one more
 constexpr float smoke_share = 1e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
@@ -193,24 +192,21 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
   };
   std::vector<BlockKey> wanted;
   std::vector<uint8_t> room_active(world.rooms.size() + 1, 0);
-  // Blocks of room 0 that a box of cells reaches into, with room for what may come in a step.
-  const auto want = [&](Vec3i from, Vec3i to) {
-    for (int a = 0; a < 3; ++a)
-      from[a] = std::max((from[a] - margin) >> 3, low[a]),
-      to[a] = std::min((to[a] + margin) >> 3, high[a] - 1);
-    for (int z = from.z; z <= to.z; ++z)
-      for (int y = from.y; y <= to.y; ++y)
-        for (int x = from.x; x <= to.x; ++x) wanted.push_back({0, {x, y, z}});
-  };
   for (const GasSource& source : world.sources) {
     if (source.room) {
       room_active[size_t(source.room)] = 1;
       continue;
     }
-    Vec3i from, to;
+    Vec3i from, to;  // blocks
     for (int a = 0; a < 3; ++a)
-      from[a] = int(std::floor(source.bounds.low[a] / h)), to[a] = int(std::floor(source.bounds.high[a] / h));
-    want(from, to);
+      from[a] = std::max((int(std::floor(source.bounds.low[a] / h)) - margin) >> 3, low[a]),
+      to[a] = std::min((int(std::floor(source.bounds.high[a] / h)) + margin) >> 3, high[a] - 1);
+    const double block_reach = (4 * std::sqrt(3.0) + margin) * h;  // from the block's middle
+    for (int z = from.z; z <= to.z; ++z)
+      for (int y = from.y; y <= to.y; ++y)
+        for (int x = from.x; x <= to.x; ++x)
+          if (source.distance(Vec3d{x * 8 + 4.0, y * 8 + 4.0, z * 8 + 4.0} * h) <= block_reach)
+            wanted.push_back({0, {x, y, z}});
   }
   // Whole rooms: a vessel is closed, so all of it moves at once.
   std::vector<BlockKey> rooms_keys;
@@ -240,23 +236,38 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
   for (size_t i = 0; i < size_t(n); ++i)
     densest = std::max(densest, most_smoke[i]), hottest = std::max(hottest, most_heat[i]);
   const float least_smoke = densest * smoke_share, least_heat = std::max(0.02f * hottest, 0.1f);
-  struct Reach {
-    Vec3i from{8, 8, 8}, to{-1, -1, -1};  // cells of the block that hold something
-  };
-  std::vector<Reach> reach(static_cast<size_t>(n));
+  // Which of the 27 blocks around each come within the margin of what an eighth of it holds.
+  std::vector<uint32_t> near(size_t(n), 0);
   parallel_for(size_t(n), [&](size_t i) {
     if (!(most_smoke[i] > least_smoke || most_heat[i] > least_heat)) return;
-    const int b = int(i) + first_block;
-    for (int c = 0; c < block_cells; ++c)
-      if (s.density.block(b)[c] > least_smoke || std::abs(s.heat.block(b)[c]) > least_heat) {
-        const Vec3i at{c & 7, c >> 3 & 7, c >> 6};
-        reach[i].from = min(reach[i].from, at), reach[i].to = max(reach[i].to, at);
+    const float *smoke = s.density.block(int(i) + first_block), *heat = s.heat.block(int(i) + first_block);
+    for (int eighth = 0; eighth < 8; ++eighth) {
+      const Vec3i corner{eighth & 1 ? 4 : 0, eighth & 2 ? 4 : 0, eighth & 4 ? 4 : 0};
+      Vec3i from{8, 8, 8}, to{-1, -1, -1};
+      for (int z = corner.z; z < corner.z + 4; ++z)
+        for (int y = corner.y; y < corner.y + 4; ++y)
+          for (int x = corner.x; x < corner.x + 4; ++x) {
+            const int c = (z * 8 + y) * 8 + x;
+            if (smoke[c] > least_smoke || std::abs(heat[c]) > least_heat)
+              from = min(from, {x, y, z}), to = max(to, {x, y, z});
+          }
+      if (to.x < 0) continue;
+      for (int k = 0; k < 27; ++k) {
+        const Vec3i first{(k % 3 - 1) * 8, (k / 3 % 3 - 1) * 8, (k / 9 - 1) * 8};
+        int away = 0;  // squared, in cells
+        for (int a = 0; a < 3; ++a) {
+          const int gap = std::max({first[a] - to[a], from[a] - (first[a] + 7), 0});
+          away += gap * gap;
+        }
+        if (away <= margin * margin) near[i] |= 1u << k;
       }
+    }
   });
-  for (size_t i = 0; i < size_t(n); ++i) {
-    const Vec3i at = s.grid.key(int(i) + first_block).at * 8;
-    if (reach[i].to.x >= 0) want(at + reach[i].from, at + reach[i].to);
-  }
+  for (size_t i = 0; i < size_t(n); ++i)
+    for (int k = 0; k < 27; ++k) {
+      const Vec3i block = s.grid.key(int(i) + first_block).at + Vec3i{k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1};
+      if (near[i] >> k & 1 && within(block)) wanted.push_back({0, block});
+    }
   std::vector<BlockKey>& grown = wanted;
   std::sort(grown.begin(), grown.end());
   grown.erase(std::unique(grown.begin(), grown.end()), grown.end());
@@ -272,7 +283,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
     if (gas[i]) fresh.push_back(missing[i]);
   const bool same_rooms = rooms_keys.size() + around_now == size_t(n);
   // A few blocks too many are cheaper than a new grid in every step.
-  if (n && same_rooms && fresh.empty() && double(around_now) <= 1.25 * double(have) + 8) return;
+  if (n && same_rooms && fresh.empty() && double(around_now) <= 1.1 * double(have) + 8) return;
 
   std::vector<BlockKey> keys = rooms_keys;
   for (const BlockKey& k : grown)

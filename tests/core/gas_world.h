@@ -13,7 +13,7 @@ inline GasWorld closed_box(int x, int y, int z, double h) {
   w.gravity = 0;
   GasSource everywhere;  // pours nothing, but keeps the whole box awake
   everywhere.bounds.add(Vec3d{0, 0, 0}), everywhere.bounds.add(Vec3d{x * h, y * h, z * h});
-  everywhere.distance = [](const Vec3d&) { return 1.0; };
+  everywhere.distance = [h](const Vec3d&) { return h; };
   w.sources = {everywhere};
   return w;
 }
