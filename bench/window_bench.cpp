@@ -1,0 +1,106 @@
+// How soon the window answers while a shot runs: opens a copy of the shot, presses Run, plays and turns the
+// view, and prints how long the events of that time took. Needs a screen; Xvfb does.
+// Usage: window_bench SHOT.pour [SECONDS]
+#include <algorithm>
+#include <cstdio>
+#include <map>
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QFile>
+#include <QPushButton>
+#include <QSurfaceFormat>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include "main_window.h"
+#include "theme.h"
+#include "view/viewport.h"
+
+namespace {
+
+struct Took {
+  double ms = 0;
+  QByteArray what;
+};
+
+/// Times every event from outside, not those sent while another one is handled.
+class Timed : public QApplication {
+ public:
+  using QApplication::QApplication;
+  std::vector<Took> events;
+  bool notify(QObject* to, QEvent* event) override {
+    if (depth_) return QApplication::notify(to, event);
+    ++depth_;
+    const QByteArray name = QByteArray(to->metaObject()->className()) + " " + to->objectName().toUtf8() +
+                            " event " + QByteArray::number(int(event->type()));
+    QElapsedTimer timer;
+    timer.start();
+    const bool handled = QApplication::notify(to, event);
+    --depth_;
+    events.push_back({double(timer.nsecsElapsed()) * 1e-6, name});
+    return handled;
+  }
+
+ private:
+  int depth_ = 0;
+};
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc < 2) {
+    std::fprintf(stderr, "Usage: window_bench SHOT.pour [SECONDS]\n");
+    return 2;
+  }
+  QSurfaceFormat format;
+  format.setVersion(3, 3);
+  format.setProfile(QSurfaceFormat::CoreProfile);
+  QSurfaceFormat::setDefaultFormat(format);
+  Timed app(argc, argv);
+  apply_theme(app, false);
+  QTemporaryDir folder;
+  const QString shot = folder.filePath("shot.pour");
+  if (!QFile::copy(QString::fromLocal8Bit(argv[1]), shot)) return 1;
+  QElapsedTimer opening;
+  opening.start();
+  MainWindow window;
+  window.resize(1280, 800);
+  window.show();
+  if (!QTest::qWaitForWindowExposed(&window) || !window.open(shot)) return 1;
+  QTest::qWait(0);
+  std::printf("opened after %.2f s\n", double(opening.elapsed()) / 1000);
+  auto* run = window.findChild<QPushButton*>("run");
+  auto* view = window.findChild<Viewport*>();
+  if (!run || !view || !QTest::qWaitFor([&] { return run->isEnabled(); }, 30000)) return 1;
+
+  const auto report = [&](const char* title) {
+    std::vector<Took>& e = app.events;
+    std::sort(e.begin(), e.end(), [](const Took& a, const Took& b) { return a.ms > b.ms; });
+    const auto over = std::count_if(e.begin(), e.end(), [](const Took& t) { return t.ms > 50; });
+    std::printf("%s: %zu events, %td above 50 ms\n", title, e.size(), over);
+    for (size_t i = 0; i < std::min<size_t>(8, e.size()); ++i)
+      std::printf("  %7.1f ms  %s\n", e[i].ms, e[i].what.constData());
+    e.clear();
+  };
+  report("before the run");
+  QTest::mouseClick(run, Qt::LeftButton);
+  const int ms = (argc > 2 ? std::atoi(argv[2]) : 10) * 1000;
+  QTest::qWait(ms);
+  report("watching the run");
+  QTest::keyClick(&window, Qt::Key_Space);
+  QTest::qWait(ms);
+  report("playing");
+  QTest::keyClick(&window, Qt::Key_Space);
+  const QPoint middle = view->rect().center();
+  QTest::mousePress(view, Qt::LeftButton, {}, middle);
+  for (int i = 1; i <= ms / 30; ++i) {
+    QTest::mouseMove(view, middle + QPoint(i % 200, i % 40));
+    QTest::qWait(30);
+  }
+  QTest::mouseRelease(view, Qt::LeftButton, {}, middle);
+  QTest::qWait(500);
+  report("turning the view");
+  window.runs().stop();
+  (void)QTest::qWaitFor([&] { return window.runs().state() == Runs::State::idle; }, 20000);
+  return 0;
+}
