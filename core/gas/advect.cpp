@@ -125,7 +125,9 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
         const v8 once = load(first[n].block(b) + 8 * r);
         const v8 twice = read<false>(forward, back[r], reach).value;
         v8 mended = once + 0.5f * (load(field[n]->block(b) + 8 * r) - twice);
-        mended = v8(_mm256_min_ps(_mm256_max_ps(__m256(mended), __m256(v.low)), __m256(v.high)));
+        // A new extreme: the first-order value stands. Cutting it off at the extreme instead lets streaks
+        // grow along the grid.
+        mended = choose((mended >= v.low) & (mended <= v.high), mended, once);
         // Next to walls the monotone first-order value stands.
         store(to + 8 * r, masked ? choose(whole[r], mended, once) : mended);
       }

@@ -107,8 +107,9 @@ class GasSolver {
   /// Makes the velocity free of divergence but for sources (Batty, Bertails & Bridson 2007). What a
   /// source displaces in a closed space is absorbed evenly over that space.
   GasReport project(GasState&, const GasWorld&);
-  /// Carries everything along by the velocity (MacCormack with clamping, Selle et al. 2008), with mass
-  /// corrected for what the scheme gains or loses; what the correction leaves is booked as numeric.
+  /// Carries everything along by the velocity (MacCormack, first order where that would make a new extreme,
+  /// Selle et al. 2008), with mass corrected for what the scheme gains or loses; what the correction leaves
+  /// is booked as numeric.
   void advect(GasState&, const GasWorld&, double dt, Ledger&);
   /// The bare scheme for one field at cell centres.
   void advect_field(const GasState&, Floats& field, double dt, double cell_size);
