@@ -13,7 +13,7 @@ constexpr int ahead = 4;
 /// Only what changes how the smoke is lit.
 Look lighting(const Look& l) {
   Look k;
-  k.thickness = l.thickness, k.glow = l.glow;
+  k.thickness = l.thickness, k.glow = l.glow, k.shade = l.shade;
   k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch,
   k.key_color = l.key_color;
   k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch,

@@ -9,14 +9,21 @@ using namespace pour;
 
 namespace {
 
-constexpr const char* mesh_vertex = R"(#version 330 core
+constexpr const char* version = "#version 330 core\n";
+
+// The studio's numbers, as picture/studio.h has them.
+#define POUR_CONSTANT(name, value) "const float " #name " = " #value ";\n"
+constexpr const char* constants = POUR_STUDIO(POUR_CONSTANT);
+#undef POUR_CONSTANT
+
+constexpr const char* mesh_vertex = R"(
 layout(location = 0) in vec3 position;
+layout(location = 1) in vec3 normal;
 uniform vec3 eye, right, up, forward;
 uniform vec2 half_size;
-uniform float flip;
-out vec3 world;
+out vec3 world, bend;
 void main() {
-  world = vec3(position.x, position.y * flip, position.z);
+  world = position, bend = normal;
   vec3 d = world - eye;
   float z = dot(d, forward);
   float near = 0.01, far = 1000.0;
@@ -25,40 +32,39 @@ void main() {
 )";
 
 // Solid pieces leave colour and distance in the first target, glass adds its light to the second.
-constexpr const char* mesh_fragment = R"(#version 330 core
-in vec3 world;
-uniform vec3 eye, forward, key, rim, key_color, rim_color;
-uniform float glass, flip;
-uniform bool is_glass;
+constexpr const char* mesh_fragment = R"(
+in vec3 world, bend;
+uniform vec3 eye, forward, key, rim, key_color, rim_color, back;
+uniform float glass;
+uniform bool is_glass, mirrored;
 layout(location = 0) out vec4 solid;
 layout(location = 1) out vec4 light;
 void main() {
-  vec3 n = normalize(cross(dFdx(world), dFdy(world)));
-  vec3 to_eye = normalize(eye - world);
-  bool front = gl_FrontFacing == (flip > 0.0);
-  if (dot(n, to_eye) < 0.0) n = -n;
-  float facing = dot(n, to_eye);
-  vec3 k = vec3(key.x, key.y * flip, key.z), r = vec3(rim.x, rim.y * flip, rim.z);
-  float hk = abs(dot(n, normalize(k + to_eye))), hr = abs(dot(n, normalize(r + to_eye)));
+  vec3 to_eye = normalize(eye - world), n = normalize(bend);
+  bool near_side = gl_FrontFacing != mirrored;
+  if (!near_side) n = -n;
   solid = vec4(0.0), light = vec4(0.0);
   if (is_glass) {
-    // The soft boxes and the room in glass of index 1.5; far faces are seen through the smoke and go apart.
-    vec3 m = 2.0 * facing * n - to_eye;
-    float fresnel = min(0.35, 0.04 + 0.96 * pow(1.0 - min(1.0, facing), 5.0));
-    vec3 c = (key_color * (5.5 * smoothstep(0.55, 0.95, dot(m, k))) + rim_color * (4.0 * smoothstep(0.5, 0.95, dot(m, r))) +
-              vec3(0.30, 0.34, 0.35) * (0.4 + 0.6 * max(0.0, m.y))) * (fresnel * glass);
-    light = front ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) / 3.0);
+    float cosine = clamp(dot(n, to_eye), 0.0, 1.0);
+    vec3 r = 2.0 * cosine * n - to_eye;
+    vec3 seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
+                rim_color * (rim_box * smoothstep(box_from, box_full, dot(r, rim))) +
+                back * (room_low + room_high * max(0.0, r.y));
+    vec3 c = seen * (glass * min(glass_most, glass_base + (1.0 - glass_base) * pow(1.0 - cosine, 5.0)));
+    light = near_side ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) * (far_side / 3.0));
   } else {
+    if (!near_side) discard;
+    float hk = abs(dot(n, normalize(key + to_eye))), hr = abs(dot(n, normalize(rim + to_eye)));
     vec3 base = vec3(0.055, 0.06, 0.062);
-    vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, k))) +
-             base * rim_color * (1.6 * max(0.0, dot(n, r))) + key_color * (0.15 * pow(hk, 30.0)) +
-             rim_color * (0.2 * pow(hr, 20.0)) * max(0.0, 1.0 - facing);
+    vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, key))) +
+             base * rim_color * (1.6 * max(0.0, dot(n, rim))) + key_color * (0.15 * pow(hk, 30.0)) +
+             rim_color * (0.2 * pow(hr, 20.0) * max(0.0, 1.0 - dot(n, to_eye)));
     solid = vec4(c, dot(world - eye, forward));
   }
 }
 )";
 
-constexpr const char* screen_vertex = R"(#version 330 core
+constexpr const char* screen_vertex = R"(
 out vec2 at;
 void main() {
   at = vec2((gl_VertexID & 1) * 4 - 1, (gl_VertexID >> 1) * 4 - 1);
@@ -66,30 +72,46 @@ void main() {
 }
 )";
 
-constexpr const char* march_fragment = R"(#version 330 core
+// What the picture and the mirror image in the floor have in common.
+constexpr const char* march_common = R"(
 in vec2 at;
 out vec4 color;
 uniform sampler3D smoke, walls;
-uniform sampler2D solid0, solid1, glass0, glass1;
+uniform sampler2D solids, glasses;
 uniform bool has_smoke, has_floor, has_walls;
-uniform vec3 low, high, walls_low, walls_size, eye, right, up, forward, back, target;
+uniform vec3 low, high, walls_low, walls_size, eye, right, up, forward, back, target, tint;
 uniform vec2 half_size;
-uniform float cell, step_size, exposure, distance_, sharpness;
+uniform float cell, step_size, pool, distance_, sharpness;
 
-vec3 studio(vec3 dir) {
-  float off = 1.0 - dot(dir, forward);
-  return back * (0.45 + 1.1 * exp(-off * 26.0 / (half_size.x * half_size.x * 8.0 + 0.2)));
+struct Pixel { vec3 solid, glass; float inner, cover, depth; };
+
+// Four samples a pixel.
+Pixel surfaces() {
+  Pixel p = Pixel(vec3(0.0), vec3(0.0), 0.0, 0.0, 1e30);
+  ivec2 first = ivec2(gl_FragCoord.xy) * 2;
+  for (int k = 0; k < 4; ++k) {
+    ivec2 i = first + ivec2(k & 1, k >> 1);
+    vec4 s = texelFetch(solids, i, 0), g = texelFetch(glasses, i, 0);
+    p.glass += 0.25 * g.rgb, p.inner += 0.25 * g.a;
+    if (s.a > 0.0) p.solid += s.rgb, p.cover += 0.25, p.depth = min(p.depth, s.a);
+  }
+  if (p.cover > 0.0) p.solid /= 4.0 * p.cover;
+  return p;
 }
 
-vec3 through(vec3 from, vec3 dir, float end, float jitter, out float seen) {
-  seen = 1.0;
+vec3 backdrop(vec3 dir) { return back * (pool_low + pool_high * exp(-(1.0 - dot(dir, forward)) * pool)); }
+
+float jitter() { return fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))); }
+
+vec3 through(vec3 from, vec3 dir, float end, out vec3 seen) {
+  seen = vec3(1.0);
   vec3 light = vec3(0.0);
   if (!has_smoke) return light;
   vec3 inv = 1.0 / dir, a = (low - from) * inv, b = (high - from) * inv;
   vec3 near = min(a, b), far = max(a, b);
   float t0 = max(max(near.x, near.y), max(near.z, 0.0)), t1 = min(min(far.x, far.y), min(far.z, end));
   float ds = step_size * cell;
-  for (float t = t0 + jitter * ds; t < t1; t += ds) {
+  for (float t = t0 + jitter() * ds; t < t1; t += ds) {
     vec3 p = from + dir * t;
     float inside = 1.0;
     if (has_walls) {
@@ -98,50 +120,84 @@ vec3 through(vec3 from, vec3 dir, float end, float jitter, out float seen) {
     }
     vec4 c = texture(smoke, (p - low) / (high - low));
     if (c.a <= 0.0) continue;
-    float a = 1.0 - exp(-c.a * inside * ds);
-    light += c.rgb / c.a * (seen * a);  // stored times extinction, so that it mixes as it should
-    seen *= 1.0 - a;
-    if (seen < 0.004) break;
+    vec3 kept = exp(-c.a * inside * ds * tint);
+    light += c.rgb / c.a * (seen * (1.0 - kept));  // stored times extinction, so that it mixes as it should
+    seen *= kept;
+    if (max(seen.r, max(seen.g, seen.b)) < 0.004) break;
   }
   return light;
 }
 
+bool meets_floor(vec3 dir, out float t) {
+  t = 1e30;
+  if (!has_floor || dir.y > -1e-4 || eye.y <= 0.0) return false;
+  t = -eye.y / dir.y;
+  return true;
+}
+
+vec3 ray() { return normalize(forward + right * (at.x * half_size.x) + up * (at.y * half_size.y)); }
+)";
+
+// What the floor mirrors, and how far it is to be blurred, in pixels.
+constexpr const char* mirror_fragment = R"(
+uniform float width;
 void main() {
-  vec3 dir = normalize(forward + right * (at.x * half_size.x) + up * (at.y * half_size.y));
-  vec2 uv = at * 0.5 + 0.5;
-  float along = dot(dir, forward);
-  vec4 s0 = texture(solid0, uv);
-  float solid_at = s0.a > 0.0 ? s0.a / along : 1e30;
-  float jitter = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));
-  vec3 behind = studio(dir);
-  float end = 1e30;
-  if (has_floor && dir.y < -1e-4 && eye.y > 0.0) {
-    float t = -eye.y / dir.y;
-    if (t < solid_at) {
-      end = t;
-      vec3 hit = eye + dir * t, mirrored = vec3(dir.x, -dir.y, dir.z);
-      float seen;
-      vec3 image = through(hit, mirrored, 1e30, jitter, seen);
-      vec4 s1 = texture(solid1, uv);
-      vec4 g1 = texture(glass1, uv);
-      image += ((s1.a > 0.0 ? s1.rgb : studio(mirrored)) + g1.a) * seen + g1.rgb;
-      float fresnel = 0.06 + 0.94 * pow(1.0 - min(1.0, -dir.y), 5.0);
-      float away = length(hit - vec3(target.x, 0.0, target.z));
-      float fade = exp(-away * away / (distance_ * distance_ * 1.2));
-      vec3 ground = back * (0.28 + 0.5 * fade);
-      behind = mix(behind, ground + image * (fresnel * 0.75), fade);
-    }
+  vec3 dir = ray();
+  float t;
+  color = vec4(0.0);
+  if (!meets_floor(dir, t)) return;
+  vec3 hit = eye + dir * t, d = vec3(dir.x, -dir.y, dir.z), seen;
+  Pixel p = surfaces();
+  vec3 light = through(hit, d, p.cover > 0.5 ? p.depth / dot(dir, forward) - t : 1e30, seen);
+  vec3 behind = mix(backdrop(d), p.solid, p.cover);
+  vec3 level = normalize(vec3(forward.x, 0.0, forward.z));
+  float along = max(0.0, dot(target - hit, level) / max(1e-3, dot(d, level))), height = along * d.y;
+  color = vec4((light + (behind + p.inner) * seen + p.glass) * exp(-height / (floor_fade * distance_)),
+               floor_spread * height / ((t + along) * 2.0 * half_size.x) * width);
+}
+)";
+
+// Along rows or columns, each pixel with a Gaussian of its own.
+constexpr const char* spread_fragment = R"(
+out vec4 color;
+uniform sampler2D picture;
+uniform ivec2 along;
+void main() {
+  ivec2 last = textureSize(picture, 0) - 1, at = ivec2(gl_FragCoord.xy);
+  color = texelFetch(picture, at, 0);
+  float sigma = color.a;
+  if (sigma < 0.2) return;
+  int reach = int(ceil(2.5 * sigma));
+  vec4 sum = vec4(0.0);
+  for (int i = -reach; i <= reach; ++i)
+    sum += vec4(texelFetch(picture, clamp(at + i * along, ivec2(0), last), 0).rgb, 1.0) * exp(-0.5 * float(i * i) / (sigma * sigma));
+  color.rgb = sum.rgb / sum.a;
+}
+)";
+
+constexpr const char* march_fragment = R"(
+uniform sampler2D mirror;
+uniform float exposure;
+void main() {
+  vec3 dir = ray(), behind = backdrop(dir), seen;
+  Pixel p = surfaces();
+  float end;
+  if (meets_floor(dir, end)) {
+    vec3 off = eye + dir * end - vec3(target.x, 0.0, target.z);
+    float fade = exp(-dot(off, off) / (distance_ * distance_ * 1.2));
+    float fresnel = min(floor_most, floor_base + (1.0 - floor_base) * pow(1.0 + max(dir.y, -1.0), 5.0));
+    vec3 floor_light = back * (ground_low + ground_high * fade) + texture(mirror, at * 0.5 + 0.5).rgb * fresnel;
+    behind = mix(behind, floor_light, fade);
   }
-  if (solid_at < end) behind = s0.rgb, end = solid_at;
-  float seen;
-  vec3 light = through(eye, dir, end, jitter, seen);
-  vec4 g0 = texture(glass0, uv);
-  color = vec4((light + (behind + g0.a) * seen + g0.rgb) * exposure, 1.0);
+  if (p.cover > 0.5) end = min(end, p.depth / dot(dir, forward));
+  vec3 light = through(eye, dir, end, seen);
+  behind = mix(behind, p.solid, p.cover);
+  color = vec4((light + (behind + p.inner) * seen + p.glass) * exposure, 1.0);
 }
 )";
 
 // Averages squares of pixels, for the halo.
-constexpr const char* shrink_fragment = R"(#version 330 core
+constexpr const char* shrink_fragment = R"(
 out vec4 color;
 uniform sampler2D picture;
 uniform int step_;
@@ -154,7 +210,7 @@ void main() {
 }
 )";
 
-constexpr const char* blur_fragment = R"(#version 330 core
+constexpr const char* blur_fragment = R"(
 out vec4 color;
 uniform sampler2D picture;
 uniform ivec2 along;
@@ -170,7 +226,7 @@ void main() {
 )";
 
 // Onto the screen: halo, highlights rolled off, sRGB, a dither against banding.
-constexpr const char* show_fragment = R"(#version 330 core
+constexpr const char* show_fragment = R"(
 in vec2 at;
 out vec4 color;
 uniform sampler2D picture, near, far;
@@ -189,28 +245,31 @@ void main() {
 )";
 
 QVector3D q(const Vec3f& v) { return {v.x, v.y, v.z}; }
-QVector3D q(const Color& c) { return {float(c.r), float(c.g), float(c.b)}; }
 
 }  // namespace
 
 QString StageGl::initialize() {
   if (!initializeOpenGLFunctions()) return QCoreApplication::translate("StageGl", "OpenGL 3.3 is missing");
-  const auto build = [](const char* vertex, const char* fragment) {
+  bool linked = true;
+  QString log;
+  const auto build = [&](const char* vertex, std::initializer_list<const char*> fragment) {
     auto p = std::make_unique<QOpenGLShaderProgram>();
-    p->addShaderFromSourceCode(QOpenGLShader::Vertex, vertex);
-    p->addShaderFromSourceCode(QOpenGLShader::Fragment, fragment);
-    p->link();
+    QByteArray text(version);
+    for (const char* part : fragment) text += part;
+    p->addShaderFromSourceCode(QOpenGLShader::Vertex, QByteArray(version) + vertex);
+    p->addShaderFromSourceCode(QOpenGLShader::Fragment, text);
+    if (!p->link()) linked = false, log += p->log();
     return p;
   };
-  mesh_program_ = build(mesh_vertex, mesh_fragment);
-  march_program_ = build(screen_vertex, march_fragment);
-  shrink_program_ = build(screen_vertex, shrink_fragment);
-  blur_program_ = build(screen_vertex, blur_fragment);
-  show_program_ = build(screen_vertex, show_fragment);
-  for (const auto* p : {&mesh_program_, &march_program_, &shrink_program_, &blur_program_, &show_program_})
-    if (!(*p)->isLinked())
-      return QCoreApplication::translate("StageGl", "the graphics driver can't run the shaders: ") +
-             (*p)->log();
+  mesh_program_ = build(mesh_vertex, {constants, mesh_fragment});
+  mirror_program_ = build(screen_vertex, {constants, march_common, mirror_fragment});
+  spread_program_ = build(screen_vertex, {spread_fragment});
+  march_program_ = build(screen_vertex, {constants, march_common, march_fragment});
+  shrink_program_ = build(screen_vertex, {shrink_fragment});
+  blur_program_ = build(screen_vertex, {blur_fragment});
+  show_program_ = build(screen_vertex, {show_fragment});
+  if (!linked)
+    return QCoreApplication::translate("StageGl", "the graphics driver can't run the shaders: ") + log;
   vertices_.create();
   mesh_array_.create();
   empty_array_.create();
@@ -222,9 +281,11 @@ QString StageGl::initialize() {
 void StageGl::release() {
   for (auto& l : layers_) l.reset();
   picture_.reset();
+  for (auto& m : mirror_) m.reset();
   for (auto& h : halo_) h.reset();
-  mesh_program_.reset(), march_program_.reset(), shrink_program_.reset(), blur_program_.reset(),
-      show_program_.reset();
+  for (auto* p : {&mesh_program_, &mirror_program_, &spread_program_, &march_program_, &shrink_program_,
+                  &blur_program_, &show_program_})
+    p->reset();
   vertices_.destroy(), mesh_array_.destroy(), empty_array_.destroy();
   if (volume_) glDeleteTextures(1, &volume_);
   if (walls_) glDeleteTextures(1, &walls_);
@@ -270,77 +331,142 @@ void StageGl::upload() {
   }
   if (pieces_ != uploaded_pieces_) {
     uploaded_pieces_ = pieces_;
-    std::vector<Vec3f> corners;
+    std::vector<Vec3f> corners;  // position and normal of each
     const auto add = [&](bool glass, int& first, int& count) {
-      first = int(corners.size());
+      first = int(corners.size() / 2);
       if (pieces_)
         for (const PicturePiece& p : *pieces_)
           if (p.glass == glass)
-            for (const auto& t : p.mesh.triangles)
-              for (const int v : t) corners.push_back(p.mesh.points[size_t(v)]);
-      count = int(corners.size()) - first;
+            for (size_t i = 0; i < p.mesh.triangles.size(); ++i)
+              for (size_t k = 0; k < 3; ++k) {
+                corners.push_back(p.mesh.points[size_t(p.mesh.triangles[i][k])]);
+                corners.push_back(p.normals[i][k]);
+              }
+      count = int(corners.size() / 2) - first;
     };
     add(false, solid_first_, solid_count_);
     add(true, glass_first_, glass_count_);
     mesh_array_.bind();
     vertices_.bind();
     vertices_.allocate(corners.data(), int(corners.size() * sizeof(Vec3f)));
-    glEnableVertexAttribArray(0);
-    glVertexAttribPointer(0, 3, GL_FLOAT, GL_FALSE, sizeof(Vec3f), nullptr);
+    for (unsigned i = 0; i < 2; ++i) {
+      glEnableVertexAttribArray(i);
+      glVertexAttribPointer(i, 3, GL_FLOAT, GL_FALSE, 2 * sizeof(Vec3f),
+                            reinterpret_cast<const void*>(i * sizeof(Vec3f)));
+    }
     mesh_array_.release();
     vertices_.release();
   }
 }
 
-void StageGl::draw_layers(int width, int height, const Look& look, const View& view) {
+/// The surfaces as `view` sees them, twice as fine along each side as the picture that they are for.
+void StageGl::draw_layers(std::unique_ptr<QOpenGLFramebufferObject>& layer, int width, int height,
+                          const Studio& studio, const View& view, bool mirrored) {
   QOpenGLShaderProgram& p = *mesh_program_;
   mesh_array_.bind();
-  for (int m = 0; m < (look.floor ? 2 : 1); ++m) {
-    if (!layers_[m] || layers_[m]->width() != width || layers_[m]->height() != height) {
-      layers_[m] = std::make_unique<QOpenGLFramebufferObject>(
-          QSize(width, height), QOpenGLFramebufferObject::Depth, GL_TEXTURE_2D, GL_RGBA16F);
-      layers_[m]->addColorAttachment(QSize(width, height), GL_RGBA16F);
-    }
-    layers_[m]->bind();
-    const GLenum both[2] = {GL_COLOR_ATTACHMENT0, GL_COLOR_ATTACHMENT1};
-    glDrawBuffers(2, both);
-    glViewport(0, 0, width, height);
-    glClearColor(0, 0, 0, 0);
+  const QSize size(2 * width, 2 * height);
+  if (!layer || layer->size() != size) {
+    layer = std::make_unique<QOpenGLFramebufferObject>(size, QOpenGLFramebufferObject::Depth, GL_TEXTURE_2D,
+                                                       GL_RGBA16F);
+    layer->addColorAttachment(size, GL_RGBA16F);
+  }
+  layer->bind();
+  const GLenum both[2] = {GL_COLOR_ATTACHMENT0, GL_COLOR_ATTACHMENT1};
+  glDrawBuffers(2, both);
+  glViewport(0, 0, size.width(), size.height());
+  glClearColor(0, 0, 0, 0);
+  glDepthMask(GL_TRUE);
+  glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+  p.bind();
+  set_view(p, view);
+  p.setUniformValue("key", q(studio.key)), p.setUniformValue("rim", q(studio.rim));
+  p.setUniformValue("key_color", q(studio.key_color)), p.setUniformValue("rim_color", q(studio.rim_color));
+  p.setUniformValue("back", q(studio.back)), p.setUniformValue("glass", studio.glass);
+  p.setUniformValue("mirrored", mirrored);
+  glDisable(GL_CULL_FACE);
+  glEnable(GL_DEPTH_TEST);
+  if (solid_count_) {
+    glDisable(GL_BLEND);
+    glColorMaski(1, GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
+    p.setUniformValue("is_glass", false);
+    glDrawArrays(GL_TRIANGLES, solid_first_, solid_count_);
+    glColorMaski(1, GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
+  }
+  if (glass_count_) {
+    glDepthMask(GL_FALSE);
+    glEnable(GL_BLEND);
+    glBlendFunc(GL_ONE, GL_ONE);
+    glColorMaski(0, GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
+    p.setUniformValue("is_glass", true);
+    glDrawArrays(GL_TRIANGLES, glass_first_, glass_count_);
+    glColorMaski(0, GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
+    glDisable(GL_BLEND);
     glDepthMask(GL_TRUE);
-    glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
-    p.bind();
-    p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)),
-        p.setUniformValue("up", q(view.up));
-    p.setUniformValue("forward", q(view.forward)),
-        p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
-    p.setUniformValue("flip", m ? -1.f : 1.f);
-    p.setUniformValue("key", q(direction_to(look.key_yaw, look.key_pitch))),
-        p.setUniformValue("rim", q(direction_to(look.rim_yaw, look.rim_pitch)));
-    p.setUniformValue("key_color", q(look.key_color) * float(look.key_strength));
-    p.setUniformValue("rim_color", q(look.rim_color) * float(look.rim_strength));
-    p.setUniformValue("glass", float(look.glass));
-    glDisable(GL_CULL_FACE);
-    if (solid_count_) {
-      glEnable(GL_DEPTH_TEST);
-      glDisable(GL_BLEND);
-      glColorMaski(1, GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
-      p.setUniformValue("is_glass", false);
-      glDrawArrays(GL_TRIANGLES, solid_first_, solid_count_);
-      glColorMaski(1, GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
-    }
-    if (glass_count_) {
-      glDisable(GL_DEPTH_TEST);
-      glEnable(GL_BLEND);
-      glBlendFunc(GL_ONE, GL_ONE);
-      glColorMaski(0, GL_FALSE, GL_FALSE, GL_FALSE, GL_FALSE);
-      p.setUniformValue("is_glass", true);
-      glDrawArrays(GL_TRIANGLES, glass_first_, glass_count_);
-      glColorMaski(0, GL_TRUE, GL_TRUE, GL_TRUE, GL_TRUE);
-      glDisable(GL_BLEND);
-    }
   }
   glDisable(GL_DEPTH_TEST);
   mesh_array_.release();
+}
+
+void StageGl::set_view(QOpenGLShaderProgram& p, const View& view) {
+  p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right));
+  p.setUniformValue("up", q(view.up)), p.setUniformValue("forward", q(view.forward));
+  p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
+}
+
+/// Everything that march_common asks for.
+void StageGl::set_march(QOpenGLShaderProgram& p, QOpenGLFramebufferObject& layer, double scale,
+                        const Studio& studio, const View& view) {
+  p.bind();
+  set_view(p, view);
+  const bool smoky = smoke_ && !smoke_->empty();
+  p.setUniformValue("has_smoke", smoky);
+  p.setUniformValue("has_walls", smoky && smoke_->walls);
+  p.setUniformValue("has_floor", studio.floor);
+  if (smoky) {
+    p.setUniformValue("low", q(smoke_->low)), p.setUniformValue("high", q(smoke_->high()));
+    p.setUniformValue("cell", smoke_->cell_size), p.setUniformValue("tint", q(smoke_->tint));
+    if (const auto& walls = smoke_->walls) {
+      // Lattice points stand in the middle of texels.
+      const Vec3f half = Vec3f{0.5f, 0.5f, 0.5f} * walls->spacing;
+      p.setUniformValue("walls_low", q(walls->low - half));
+      p.setUniformValue("walls_size", q(to<float>(walls->count) * walls->spacing));
+    }
+  }
+  p.setUniformValue("sharpness", WallMask::sharpness);
+  p.setUniformValue("step_size", scale < 0.9 ? 1.5f : 0.75f);
+  p.setUniformValue("back", q(studio.back)), p.setUniformValue("target", q(studio.target));
+  p.setUniformValue("pool", studio.pool), p.setUniformValue("distance_", studio.distance);
+  const auto bind = [&](int unit, GLenum kind, unsigned texture, const char* name) {
+    glActiveTexture(GLenum(GL_TEXTURE0 + unit));
+    glBindTexture(kind, texture);
+    p.setUniformValue(name, unit);
+  };
+  bind(4, GL_TEXTURE_2D, layer.textures().at(1), "glasses");
+  bind(3, GL_TEXTURE_2D, layer.textures().at(0), "solids");
+  bind(1, GL_TEXTURE_3D, walls_, "walls");
+  bind(0, GL_TEXTURE_3D, volume_, "smoke");
+}
+
+/// Leaves in mirror_[0] what the floor mirrors, at half the size of the picture.
+void StageGl::draw_mirror(int width, int height, double scale, const Studio& studio, const View& view) {
+  const int w = (width + 1) / 2, h = (height + 1) / 2;
+  draw_layers(layers_[1], w, h, studio, view.mirrored(), true);
+  for (auto& m : mirror_) m = fitting(std::move(m), w, h);
+  empty_array_.bind();
+  mirror_[0]->bind();
+  glViewport(0, 0, w, h);
+  set_march(*mirror_program_, *layers_[1], scale, studio, view);
+  mirror_program_->setUniformValue("width", float(w));
+  glDrawArrays(GL_TRIANGLES, 0, 3);
+  QOpenGLShaderProgram& p = *spread_program_;
+  p.bind();
+  p.setUniformValue("picture", 0);
+  for (const int columns : {0, 1}) {
+    mirror_[1 - columns]->bind();
+    glBindTexture(GL_TEXTURE_2D, mirror_[columns]->texture());
+    glUniform2i(p.uniformLocation("along"), 1 - columns, columns);
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+  }
 }
 
 std::unique_ptr<QOpenGLFramebufferObject> StageGl::fitting(std::unique_ptr<QOpenGLFramebufferObject> old,
@@ -392,50 +518,21 @@ void StageGl::draw(unsigned target, int width, int height, double scale, const L
   upload();
   const int w = std::max(16, int(width * scale)), h = std::max(16, int(height * scale));
   const View view(camera, double(width) / height);
-  draw_layers(w, h, look, view);
+  const Studio studio(look, camera, view);
+  if (studio.floor) draw_mirror(w, h, scale, studio, view);
+  draw_layers(layers_[0], w, h, studio, view, false);
   picture_ = fitting(std::move(picture_), w, h);
   picture_->bind();
   glViewport(0, 0, w, h);
   QOpenGLShaderProgram& p = *march_program_;
-  p.bind();
-  const bool smoky = smoke_ && !smoke_->empty();
-  p.setUniformValue("has_smoke", smoky);
-  p.setUniformValue("has_floor", look.floor);
-  if (smoky) {
-    p.setUniformValue("low", q(smoke_->low)), p.setUniformValue("high", q(smoke_->high()));
-    p.setUniformValue("cell", smoke_->cell_size);
-    if (const auto& walls = smoke_->walls) {
-      // Lattice points stand in the middle of texels.
-      const Vec3f half = Vec3f{0.5f, 0.5f, 0.5f} * walls->spacing;
-      p.setUniformValue("walls_low", q(walls->low - half));
-      p.setUniformValue("walls_size", q(to<float>(walls->count) * walls->spacing));
-    }
+  set_march(p, *layers_[0], scale, studio, view);
+  p.setUniformValue("exposure", float(std::exp2(look.exposure)));
+  if (studio.floor) {
+    glActiveTexture(GL_TEXTURE5);
+    glBindTexture(GL_TEXTURE_2D, mirror_[0]->texture());
+    p.setUniformValue("mirror", 5);
+    glActiveTexture(GL_TEXTURE0);
   }
-  p.setUniformValue("has_walls", smoky && smoke_->walls);
-  p.setUniformValue("sharpness", WallMask::sharpness);
-  p.setUniformValue("step_size", scale < 0.9 ? 1.5f : 0.75f);
-  p.setUniformValue("eye", q(view.eye)), p.setUniformValue("right", q(view.right)),
-      p.setUniformValue("up", q(view.up));
-  p.setUniformValue("forward", q(view.forward)),
-      p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
-  p.setUniformValue("back", q(look.background)), p.setUniformValue("target", q(to<float>(camera.target)));
-  p.setUniformValue("exposure", float(std::exp2(look.exposure))),
-      p.setUniformValue("distance_", float(camera.distance));
-  const int mirrored = look.floor ? 1 : 0;
-  const unsigned textures[4] = {layers_[0]->textures().at(0), layers_[mirrored]->textures().at(0),
-                                layers_[0]->textures().at(1), layers_[mirrored]->textures().at(1)};
-  const char* names[4] = {"solid0", "solid1", "glass0", "glass1"};
-  for (int i = 0; i < 4; ++i) {
-    glActiveTexture(GLenum(GL_TEXTURE1 + i));
-    glBindTexture(GL_TEXTURE_2D, textures[i]);
-    p.setUniformValue(names[i], 1 + i);
-  }
-  glActiveTexture(GL_TEXTURE5);
-  glBindTexture(GL_TEXTURE_3D, walls_);
-  p.setUniformValue("walls", 5);
-  glActiveTexture(GL_TEXTURE0);
-  glBindTexture(GL_TEXTURE_3D, volume_);
-  p.setUniformValue("smoke", 0);
   empty_array_.bind();
   glDrawArrays(GL_TRIANGLES, 0, 3);
   QVector2D small_size(1, 1);

@@ -8,7 +8,6 @@
 #include <QOpenGLVertexArrayObject>
 #include <QVector2D>
 
-#include "picture/camera.h"
 #include "picture/quick_picture.h"
 
 class StageGl : protected QOpenGLFunctions_3_3_Core {
@@ -28,14 +27,19 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   std::unique_ptr<QOpenGLFramebufferObject> fitting(std::unique_ptr<QOpenGLFramebufferObject> old, int width,
                                                     int height);
   QVector2D draw_halo();
-  void draw_layers(int width, int height, const pour::Look&, const pour::View&);
+  void draw_layers(std::unique_ptr<QOpenGLFramebufferObject>& layer, int width, int height,
+                   const pour::Studio&, const pour::View&, bool mirrored);
+  void draw_mirror(int width, int height, double scale, const pour::Studio&, const pour::View&);
+  void set_view(QOpenGLShaderProgram&, const pour::View&);
+  void set_march(QOpenGLShaderProgram&, QOpenGLFramebufferObject& layer, double scale, const pour::Studio&,
+                 const pour::View&);
 
   std::shared_ptr<const pour::LitSmoke> smoke_, uploaded_smoke_;
   std::shared_ptr<const pour::WallMask> uploaded_walls_;
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_, uploaded_pieces_;
-  std::unique_ptr<QOpenGLShaderProgram> mesh_program_, march_program_, shrink_program_, blur_program_,
-      show_program_;
-  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], picture_, halo_[3];
+  std::unique_ptr<QOpenGLShaderProgram> mesh_program_, mirror_program_, spread_program_, march_program_,
+      shrink_program_, blur_program_, show_program_;
+  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], mirror_[2], picture_, halo_[3];
   QOpenGLBuffer vertices_;
   QOpenGLVertexArrayObject mesh_array_, empty_array_;
   unsigned volume_ = 0, walls_ = 0;

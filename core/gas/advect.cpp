@@ -55,8 +55,9 @@ void find_places(Rows& rows, const Displacement& d, const Floats* way, Place pla
 }
 
 /// Fields that live at the same place, by MacCormack. `open` tells the points that hold a value; `first` and
-/// `second` are scratch of the grid's size.
-template <size_t N>
+/// `second` are scratch of the grid's size. The last `led` fields are corrected just where the first one is,
+/// so that what is a share of it stays one.
+template <size_t N, size_t led = 0>
 void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes& open, const Displacement& d,
            Place place, const std::vector<GasSolver::Surroundings>& surroundings, Floats* first,
            Floats* second) {
@@ -113,6 +114,7 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
                    (read<false>(from, back[r], reach).value > splat(1 - none)) &
                    (load(open.block(b) + 8 * r) > splat(0));
     }
+    std::array<v8i, led ? 64 : 1> corrected{};  // where the first field is
     for (size_t n = 0; n < N; ++n) {
       float* to = second[n].block(b);
       if (!from.fill(*field[n], around, reach)) {
@@ -124,12 +126,20 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
         const TileValues v = read<true>(from, source[r], reach);
         const v8 once = load(first[n].block(b) + 8 * r);
         const v8 twice = read<false>(forward, back[r], reach).value;
-        v8 mended = once + 0.5f * (load(field[n]->block(b) + 8 * r) - twice);
-        // A new extreme: the first-order value stands. Cutting it off at the extreme instead lets streaks
-        // grow along the grid.
-        mended = choose((mended >= v.low) & (mended <= v.high), mended, once);
-        // Next to walls the monotone first-order value stands.
-        store(to + 8 * r, masked ? choose(whole[r], mended, once) : mended);
+        const v8 mended = once + 0.5f * (load(field[n]->block(b) + 8 * r) - twice);
+        // A new extreme, or next to a wall: the first-order value stands. Cutting the correction off at the
+        // extreme instead lets streaks grow along the grid.
+        v8i good = (mended >= v.low) & (mended <= v.high);
+        if (masked) good &= whole[r];
+        if constexpr (led > 0) {
+          if (n == 0) corrected[r] = good;
+          if (n >= N - led) {
+            const v8 kept = v8(_mm256_min_ps(_mm256_max_ps(__m256(mended), __m256(v.low)), __m256(v.high)));
+            store(to + 8 * r, choose(corrected[r], kept, once));
+            continue;
+          }
+        }
+        store(to + 8 * r, choose(good, mended, once));
       }
     }
   });
@@ -299,8 +309,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
   carry<1>(s.grid, {&s.u}, s.geometry.fx, d, Place::x_face, surroundings_, first_, second_);
   carry<1>(s.grid, {&s.v}, s.geometry.fy, d, Place::y_face, surroundings_, first_, second_);
   carry<1>(s.grid, {&s.w}, s.geometry.fz, d, Place::z_face, surroundings_, first_, second_);
-  carry<5>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell,
-           surroundings_, first_, second_);
+  carry<5, 3>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell,
+              surroundings_, first_, second_);
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
   if (target_.size() == s.grid.size()) {

@@ -4,7 +4,7 @@
 #include "base/noise.h"
 #include "base/parallel.h"
 #include "gas/gas.h"
-#include "solve/rows.h"
+#include "gas/tile.h"
 
 namespace pour {
 namespace {
@@ -114,27 +114,24 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
           center[a]->block(b)[c] =
               0.5f * (velocity[a]->block(b)[c] + velocity[a]->data()[after(around, b, c, a)]);
     });
-    // Smoothed over the cells around, or the force would feed the noise between one cell and the next.
-    Floats* scratch[3] = {&ahead_[0], &ahead_[1], &ahead_[2]};
-    for (int a = 0; a < 3; ++a)
-      for (int axis = 0; axis < 3; ++axis) {
-        std::fill_n(center[a]->block(outside_open), 2 * block_cells, 0.f);
-        each_block(g, [&](int b) {
-          const Around<float> from(*center[a], g.around(b), b);
-          for (int k = 0; k < 8; ++k) {
-            const Plane<float> p = from.plane(k);
-#pragma GCC unroll 8
-            for (int j = 0; j < 8; ++j) {
-              const v8 sides = axis == 0   ? p.left(j) + p.right(j)
-                               : axis == 1 ? p.below(j) + p.above(j)
-                                           : p.behind(j) + p.before(j);
-              store(scratch[a]->block(b) + Around<float>::row(j, k),
-                    splat(0.5f) * p.at(j) + splat(0.25f) * sides);
-            }
-          }
-        });
-        std::swap(center[a], scratch[a]);
+    // Smoothed over part of the length that curl refers to: the force drives curls of that size, not the
+    // noise between one cell and the next, and the same ones at every cell size that is fine enough to show
+    // them.
+    const double spread = 0.35 * world.confinement_length / h;  // standard deviation, in cells
+    const int passes = std::clamp(int(std::lround(2 * spread * spread)), 4, 7);
+    Floats* smooth[3] = {&ahead_[0], &ahead_[1], &ahead_[2]};
+    for (Floats* f : center) std::fill_n(f->block(outside_open), 2 * block_cells, 0.f);
+    each_block(g, [&](int b) {
+      Tile tile;
+      for (int a = 0; a < 3; ++a) {
+        tile.fill(*center[a], g.around(b), passes);
+        tile.smooth(passes, passes);
+        for (int z = 0; z < 8; ++z)
+          for (int y = 0; y < 8; ++y)
+            store(smooth[a]->block(b) + Around<float>::row(y, z), load(tile.row_at(y, z, passes)));
       }
+    });
+    std::swap(center, smooth);
     const uint8_t* volume = s.geometry.volume.data();
     const auto slope = [&](const Floats& f, const int* around, int b, int c, int axis) {
       // One-sided at walls: nothing is read from inside them.
@@ -174,7 +171,10 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
         Vec3f n{slope(size, around, b, c, 0), slope(size, around, b, c, 1), slope(size, around, b, c, 2)};
         const float l = length(n);
         const Vec3f w{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]};
-        Vec3f pull = l > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / l), w) * strength : Vec3f{};
+        // Where the vorticity is about the same all around, there is no curl to be kept.
+        const float scale = l + 0.5f * size.block(b)[c] * float(1 / world.confinement_length);
+        Vec3f pull =
+            scale > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / scale), w) * strength : Vec3f{};
         if (const float size = length(pull); size > most) pull = pull * (most / size);
         for (int a = 0; a < 3; ++a) force[a]->block(b)[c] = pull[a];
       }

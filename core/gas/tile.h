@@ -31,6 +31,36 @@ class Tile {
              [&](float* to, int third, int block, int c) { store(to + third * 8, value(block, c)); });
   }
   const float* data() const { return data_; }
+  /// The block's own eight values at (0..7, y, z).
+  const float* row_at(int y, int z, int reach) const {
+    return data_ + ((z + reach) * (9 + 2 * reach) + y + reach) * row + 8;
+  }
+  /// Averages with weights ¼, ½, ¼ along each axis, `passes` times, each of which spoils one more layer of
+  /// what lies around the block.
+  void smooth(int reach, int passes) {
+    const int n = 9 + 2 * reach;
+    const auto along = [&](float* line, int stride) {
+      v8 before = load(line);
+      for (int i = 1; i + 1 < n; ++i) {
+        float* at = line + i * stride;
+        const v8 here = load(at);
+        store(at, splat(0.5f) * here + splat(0.25f) * (before + load(at + stride)));
+        before = here;
+      }
+    };
+    for (int pass = 0; pass < passes; ++pass) {
+      for (float* r = data_; r < data_ + n * n * row; r += row) {
+        const v8 a = load(r), b = load(r + 8), c = load(r + 16);
+        const auto mean = [](v8 left, v8 here, v8 right) {
+          return splat(0.5f) * here + splat(0.25f) * (from_left(left, here) + from_right(here, right));
+        };
+        store(r, mean(a, a, b)), store(r + 8, mean(a, b, c)), store(r + 16, mean(b, c, c));
+      }
+      for (int i = 0; i < n; ++i)
+        for (int x = 0; x < row; x += 8)
+          along(data_ + i * n * row + x, row), along(data_ + i * row + x, n * row);
+    }
+  }
 
  private:
   template <class F>

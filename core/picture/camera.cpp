@@ -16,4 +16,10 @@ View::View(const Camera& c, double aspect) {
   half_height = float(half_width / aspect);
 }
 
+View View::mirrored() const {
+  View v = *this;
+  for (Vec3f* d : {&v.eye, &v.right, &v.up, &v.forward}) d->y = -d->y;
+  return v;
+}
+
 }  // namespace pour

@@ -15,6 +15,9 @@ struct View {
   Vec3f ray(float x, float y) const {
     return normalized(forward + right * (x * half_width) + up * (y * half_height));
   }
+  /// The camera's mirror image in the floor, y = 0: it sees at each point of its picture what this one sees
+  /// of the mirror image of the set.
+  View mirrored() const;
   /// Picture coordinates and distance along `forward`.
   Vec3f project(const Vec3f& p) const {
     const Vec3f d = p - eye;

@@ -46,6 +46,19 @@ std::vector<float> transmittance(const std::vector<float>& extinction, const Vec
   return out;
 }
 
+namespace {
+
+const Vec3f ambient{0.10f, 0.11f, 0.12f};  // light of the room
+
+/// `shade` is what is left of white light behind one optical depth, apart from its brightness.
+Vec3f tint_of(const Color& shade) {
+  const double most = std::max({shade.r, shade.g, shade.b, 1e-3});
+  const auto one = [&](double v) { return float(1 - std::log(std::max(v / most, 0.02))); };
+  return {one(shade.r), one(shade.g), one(shade.b)};
+}
+
+}  // namespace
+
 LitSmoke light_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& walls) {
   const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
   const SmokeVolume& smoke = sealed.smoke;
@@ -70,21 +83,33 @@ LitSmoke light_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& wal
   };
   const Light lights[2] = {light(look.key_strength, look.key_color, look.key_yaw, look.key_pitch),
                            light(look.rim_strength, look.rim_color, look.rim_yaw, look.rim_pitch)};
-  const Vec3f ambient{0.10f, 0.11f, 0.12f};
+  const std::vector<float> sky = transmittance(extinction, smoke.count, lit.cell_size, {0, 1, 0});
+  lit.tint = tint_of(look.shade);
+  const bool grey = lit.tint == Vec3f{1, 1, 1};
+  const auto tinted = [&](float t) {
+    return grey ? Vec3f{t, t, t}
+                : Vec3f{std::pow(t, lit.tint.x), std::pow(t, lit.tint.y), std::pow(t, lit.tint.z)};
+  };
   lit.rgba.resize(4 * n);
   parallel_for(n / 256 + 1, [&](size_t chunk) {
     for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
-      Vec3f sum = ambient;
-      for (const Light& l : lights) {
-        const float t = l.reach[i];
-        // Each octave reaches deeper and is weaker: light that went astray on its way.
-        const float deep = std::sqrt(std::sqrt(t)), deeper = std::sqrt(std::sqrt(deep));
-        sum += l.color * (t + float(look.glow) * (0.6f * deep + 0.45f * deeper));
-      }
+      if (smoke.density[i] <= 0) continue;
       const Vec3f albedo{smoke.color[3 * i], smoke.color[3 * i + 1], smoke.color[3 * i + 2]};
-      const Vec3f out = sum * albedo;
-      lit.rgba[4 * i] = out.x, lit.rgba[4 * i + 1] = out.y, lit.rgba[4 * i + 2] = out.z,
-                   lit.rgba[4 * i + 3] = float(look.thickness) * smoke.density[i];
+      const Vec3f twice = albedo * albedo;
+      Vec3f sum = albedo * ambient * (0.35f + 0.65f * sky[i]);
+      for (const Light& l : lights) {
+        const Vec3f t = tinted(l.reach[i]);
+        // Each octave reaches deeper and is weaker: light that went astray on its way.
+        const auto root = [](const Vec3f& v) {
+          return Vec3f{std::sqrt(std::sqrt(v.x)), std::sqrt(std::sqrt(v.y)), std::sqrt(std::sqrt(v.z))};
+        };
+        const Vec3f deep = root(t), deeper = root(deep);
+        sum += l.color *
+               (albedo * t + (twice * deep * 0.6f + twice * albedo * deeper * 0.45f) * float(look.glow));
+      }
+      // What the shade takes away is absorbed, not scattered.
+      for (int c = 0; c < 3; ++c) lit.rgba[4 * i + size_t(c)] = sum[c] / lit.tint[c];
+      lit.rgba[4 * i + 3] = float(look.thickness) * smoke.density[i];
     }
   });
   return lit;

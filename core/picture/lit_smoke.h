@@ -15,6 +15,7 @@ struct LitSmoke {
   float cell_size = 0;  // m
   Vec3i count;          // cells
   std::vector<float> rgba;
+  Vec3f tint{1, 1, 1};  // extinction of red, green and blue, times that of the colour that is dimmed least
   std::shared_ptr<const WallMask> walls;  // smoke ends there; null where nothing holds it
   Vec3f high() const { return low + to<float>(count) * cell_size; }
   bool empty() const { return rgba.empty(); }
@@ -22,7 +23,7 @@ struct LitSmoke {
 
 /// Method: transmittance from each of the two lights by a sweep through the cells away from the light,
 /// one slice after the other; light scattered many times by the octaves of Wrenninge, Kulla & Lundqvist
-/// ("Oz: the great and volumetric", 2013).
+/// ("Oz: the great and volumetric", 2013), each of which takes the colour of the smoke once more.
 LitSmoke light_smoke(SmokeVolume, const Look&, const SmokeWalls& = {});
 
 /// The part of the light from `toward` that reaches each cell: exp(-optical depth), 0..1.

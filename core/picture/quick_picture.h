@@ -5,15 +5,11 @@
 #include <vector>
 
 #include "picture/image.h"
+#include "picture/layers.h"
 #include "picture/lit_smoke.h"
-#include "shape/mesh.h"
 
 namespace pour {
 
-struct PicturePiece {
-  Mesh mesh;
-  bool glass = true;  // a piece that holds: only its edges are seen; the others are solid
-};
 /// The pieces of a shot that are seen.
 std::vector<PicturePiece> picture_pieces(const Shot&);
 

@@ -31,6 +31,29 @@ void Mesh::place(const Rotation& r, const Vec3d& position) {
   for (Vec3f& p : points) p = to<float>(r * to<double>(p) + position);
 }
 
+std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh& m, float crease) {
+  const size_t n = m.triangles.size();
+  std::vector<Vec3f> area(n);  // twice the area along the normal
+  std::vector<std::vector<int>> around(m.points.size());
+  for (size_t i = 0; i < n; ++i) {
+    const auto& [a, b, c] = m.triangles[i];
+    area[i] = cross(m.points[size_t(b)] - m.points[size_t(a)], m.points[size_t(c)] - m.points[size_t(a)]);
+    for (const int v : m.triangles[i]) around[size_t(v)].push_back(int(i));
+  }
+  const float least = std::cos(crease);
+  std::vector<std::array<Vec3f, 3>> out(n);
+  for (size_t i = 0; i < n; ++i) {
+    const Vec3f own = normalized(area[i]);
+    for (size_t k = 0; k < 3; ++k) {
+      Vec3f sum{};
+      for (const int j : around[size_t(m.triangles[i][k])])
+        if (dot(own, normalized(area[size_t(j)])) >= least) sum += area[size_t(j)];
+      out[i][k] = normalized(length(sum) > 0 ? sum : area[i]);
+    }
+  }
+  return out;
+}
+
 Mesh ball_mesh(double radius) {
   Mesh m;
   m.points = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};

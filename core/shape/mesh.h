@@ -20,6 +20,10 @@ struct Mesh {
   void place(const Rotation&, const Vec3d& position);
 };
 
+/// Unit normals for the three corners of each triangle: the mean, by area, of the triangles that meet there
+/// and turn away by less than `crease` radians.
+std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh&, float crease);
+
 /// A sphere about the origin from a subdivided octahedron; its volume is matched to the ideal one.
 Mesh ball_mesh(double radius);
 /// A box about the origin with the given edges.

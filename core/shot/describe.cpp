@@ -147,6 +147,8 @@ Group describe_look(Look& v) {
         "How much light a gram of smoke takes out of its way.");
   b.add(&v.glow, "glow", "Inner light", Unit::percent, {0, 4, 0, 1},
         "Light that is scattered many times inside the smoke.");
+  b.add(&v.shade, "shade", "Colour of shade",
+        "What colour light takes on its way through the smoke; white leaves it as it is.");
   b.add(&v.key_strength, "key_strength", "Key light", Unit::percent, {0, 100, 0, 3},
         "Strength of the main light.");
   b.add(&v.key_color, "key_color", "Key colour", "Colour of the main light.");
@@ -291,7 +293,7 @@ Group describe(Smoke& v) {
         "The pour window: first and last frame.");
   b.add(choice(v.mode, pour_modes), "mode", "Mode",
         "Adds smoke at a rate, or sets the density in the source.");
-  b.add(&v.density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.05},
+  b.add(&v.density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
         "Smoke that is added to the source each second.")
       .applies = [&v] { return v.mode == PourMode::adds; };
   b.add(&v.density, "density", "Density", Unit::density, {0, 100, 0, 0.02},

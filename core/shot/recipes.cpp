@@ -20,7 +20,8 @@ Shot fill_a_word() {
   Smoke mint;
   mint.id = "mint", mint.name = "Mint smoke";
   s.smokes = {mint};
-  s.forces.confinement_speed = 0.05;
+  s.forces.confinement_speed = 0.03;
+  s.look.shade = {0.42, 0.72, 0.62};
   s.camera.target = {0, 0.062, 0};
   return s;
 }
@@ -32,16 +33,16 @@ Shot around_a_word() {
   w.position.y = 0.2;
   Piece ember;
   ember.id = "ember", ember.name = "Smoke bowl", ember.kind = PieceKind::box, ember.part = Part::guides;
-  ember.size = {0.5, 0.02, 0.05}, ember.position = {0, 0.06, 0};
+  ember.size = {0.6, 0.02, 0.1}, ember.position = {0, 0.012, 0};
   s.pieces = {w, ember};
   Smoke pale;
   pale.id = "pale", pale.name = "Pale smoke", pale.from = SourceKind::piece, pale.source = "ember";
-  pale.color = {0.82, 0.86, 0.9}, pale.heat = 35, pale.speed = 0.2, pale.direction = Direction::up,
-  pale.pour = {1, 96};
-  pale.patchiness = 0.7, pale.patch_size = 0.04, pale.density_rate = 0.005;
+  pale.color = {0.86, 0.89, 0.93}, pale.heat = 30, pale.speed = 0.15, pale.direction = Direction::up;
+  pale.pour = {1, 96}, pale.density_rate = 0.007, pale.patchiness = 0.9, pale.patch_size = 0.07;
   s.smokes = {pale};
-  s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.1;
-  s.look.thickness = 5000, s.look.glow = 0.4;
+  s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
+  s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.key_strength = 0.5,
+  s.look.rim_strength = 0.9;
   s.camera.target = {0, 0.24, 0}, s.camera.distance = 1.7;
   return s;
 }
@@ -55,11 +56,11 @@ Shot rising_smoke() {
   s.pieces = {ball};
   Smoke amber;
   amber.id = "amber", amber.name = "Amber smoke", amber.from = SourceKind::piece, amber.source = "ball";
-  amber.color = {0.95, 0.6, 0.28}, amber.heat = 60, amber.speed = 0.05, amber.pour = {1, 120},
-  amber.density_rate = 0.004;
+  amber.color = {0.92, 0.66, 0.36}, amber.heat = 25, amber.speed = 0.05, amber.pour = {1, 120};
+  amber.density_rate = 0.015, amber.patchiness = 0.6, amber.patch_size = 0.04;
   s.smokes = {amber};
-  s.forces.turbulence_size = 0.08;
-  s.look.thickness = 10000, s.look.glow = 0.3;
+  s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
+  s.look.thickness = 12000, s.look.shade = {0.8, 0.5, 0.25}, s.look.key_strength = 0.5;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.28, 0}, s.run.bounds_size = {0.4, 0.56, 0.4};
   s.camera.target = {0, 0.24, 0};
   return s;

@@ -52,14 +52,14 @@ struct Smoke {
   std::string source;  // id of the piece that pours, where from == piece
   SeedPlace seed_place = SeedPlace::low;
   double seed_size = 0.7;  // of the room that there is in the stroke
-  FrameRange pour{1, 96};
+  FrameRange pour{1, 72};
   PourMode mode = PourMode::adds;
-  double density_rate = 0.02, density = 0.004;
+  double density_rate = 0.18, density = 0.004;
   double heat = 40;
   double speed = 0.15;
   Direction direction = Direction::outwards;
   double patchiness = 0.5, patch_size = 0.01;
-  Color color{0.33, 0.78, 0.58};
+  Color color{0.55, 0.87, 0.74};
   bool operator==(const Smoke&) const = default;
 };
 
@@ -72,7 +72,7 @@ struct Gas {
 
 struct Forces {
   double gravity = 9.81;
-  double turbulence_speed = 0.12, turbulence_size = 0.03, turbulence_rate = 0.7;
+  double turbulence_speed = 0.04, turbulence_size = 0.04, turbulence_rate = 0.7;
   double confinement_speed = 0.02, confinement_length = 0.02;
   bool operator==(const Forces&) const = default;
 };
@@ -91,16 +91,17 @@ struct RunSettings {
 };
 
 struct Look {
-  double thickness = 18000;  // extinction, m²/kg
-  double glow = 0.5;
-  double key_strength = 1, key_yaw = -0.7, key_pitch = 0.7;
+  double thickness = 14000;  // extinction, m²/kg
+  double glow = 0.3;
+  Color shade{1, 1, 1};  // of light behind one optical depth
+  double key_strength = 0.65, key_yaw = -0.85, key_pitch = 0.7;
   Color key_color{1, 0.94, 0.86};
-  double rim_strength = 1.6, rim_yaw = 2.4, rim_pitch = 0.5;
+  double rim_strength = 1.2, rim_yaw = 2.4, rim_pitch = 0.5;
   Color rim_color{0.75, 0.9, 1};
   Color background{0.022, 0.03, 0.03};
   double exposure = 0;  // stops
   double glass = 0.6;
-  double halo = 0.12;
+  double halo = 0.1;
   bool floor = true;
   bool operator==(const Look&) const = default;
 };

@@ -147,7 +147,7 @@ TEST_F(Window, TypesAnotherWordAndUndoesIt) {
 TEST_F(Window, BadValuesAreExplainedAndLoseNothing) {
   type("smokes.mint.density_rate", "a lot");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("not a number"));
-  EXPECT_EQ(find<QLineEdit>("smokes.mint.density_rate")->text(), "20 g/m³·s") << "the old value is back";
+  EXPECT_EQ(find<QLineEdit>("smokes.mint.density_rate")->text(), "180 g/m³·s") << "the old value is back";
   EXPECT_EQ(find<QLineEdit>("gas.density_half_life")->text(), "never") << "not “0 s”, which reads as at once";
   type("gas.density_half_life", "3 s");
   EXPECT_EQ(shot().gas.density_half_life, 3);

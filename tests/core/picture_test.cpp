@@ -34,6 +34,86 @@ TEST(Picture, ASlabDimsTheBackgroundAsItShould) {
   EXPECT_NEAR(with.at(16, 16).x / without.at(16, 16).x, std::exp(-0.8), 0.03);
 }
 
+// Lambert-Beer again, colour by colour: what is left of white behind one optical depth is the shade.
+TEST(Picture, ShadeIsTheColourBehindOneOpticalDepth) {
+  SmokeVolume v;
+  v.cell_size = 0.01, v.low = {-20, -20, 0}, v.count = {40, 40, 10};
+  v.density.assign(40 * 40 * 10, 0.01f), v.color.assign(3 * v.density.size(), 0);  // black: it only absorbs
+  Look look;
+  look.floor = false, look.halo = 0, look.thickness = 1000;  // τ = 1 in the colour that is dimmed least
+  look.background = {1, 1, 1}, look.shade = {1, 0.5, 0.25};
+  Camera camera;
+  camera.target = {0, 0, 0}, camera.distance = 1, camera.pitch = 0;
+  const Vec3f with = quick_picture(light_smoke(v, look), {}, look, camera, 33, 33).at(16, 16),
+              without = quick_picture({}, {}, look, camera, 33, 33).at(16, 16);
+  EXPECT_NEAR(with.x / without.x, std::exp(-1.0), 0.03);
+  EXPECT_NEAR(with.y / with.x, 0.5, 0.02);
+  EXPECT_NEAR(with.z / with.x, 0.25, 0.02);
+}
+
+// Fresnel at normal incidence, ((n - 1) / (n + 1))²: 4 % for glass of index 1.5.
+TEST(Studio, GlassMirrorsFourPerCentOfWhatIsInFront) {
+  Look look;
+  look.glass = 1, look.key_color = {1, 1, 1}, look.key_strength = 1, look.key_yaw = look.key_pitch = 0,
+  look.rim_strength = 0, look.background = {0, 0, 0};
+  Camera camera;
+  camera.yaw = camera.pitch = 0;
+  const Studio studio(look, camera, View(camera, 1));
+  const Vec3f light = studio.glass_light({0, 0, 1}, {0, 0, 1});  // the key light is behind the camera
+  EXPECT_NEAR(light.x / studio::key_box, std::pow((1.5 - 1) / (1.5 + 1), 2), 1e-6);
+  const Vec3f slanting = studio.glass_light(normalized(Vec3f{1, 0, 0.6f}), {0, 0, 1});
+  EXPECT_LT(slanting.x, light.x) << "it mirrors the dark side of the studio";
+}
+
+TEST(Layers, SamplesBetweenTwoTrianglesBelongToOne) {
+  // A wall right across the picture, its diagonal through the middle of pixels: no hole, nothing twice.
+  Camera camera;
+  camera.target = {0, 0, 0}, camera.yaw = camera.pitch = 0, camera.distance = 1;
+  Look look;
+  const View view(camera, 1);
+  const Studio studio(look, camera, view);
+  const std::vector<PicturePiece> solid{{box_mesh({4, 4, 0.02}), false}};
+  const Layers all = LayerPainter(solid, view, studio, 33, 33).paint(0, 33);
+  for (const Layers::Pixel& p : all.pixels) EXPECT_EQ(p.cover, 1.f);
+  EXPECT_NEAR(all.at(16, 16).depth, 0.99, 1e-5);
+  const std::vector<PicturePiece> glass{{box_mesh({4, 4, 0.02}), true}};
+  const Layers clear = LayerPainter(glass, view, studio, 33, 33).paint(0, 33);
+  for (int x = 1; x < 33; ++x)
+    EXPECT_NEAR(clear.at(x, 32 - x).inner, clear.at(x - 1, 32 - x).inner, 0.1f * clear.at(x, 32 - x).inner);
+}
+
+TEST(Layers, BandsAreTheWholePicture) {
+  Camera camera;
+  camera.target = {0, 0, 0};
+  Look look;
+  const View view(camera, 1.5);
+  const Studio studio(look, camera, view);
+  const std::vector<PicturePiece> pieces{{ball_mesh(0.2), true}, {box_mesh({0.1, 0.3, 0.1}), false}};
+  const LayerPainter painter(pieces, view, studio, 48, 32);
+  const Layers all = painter.paint(0, 32), band = painter.paint(13, 6);
+  double cover = 0;
+  for (int y = 13; y < 19; ++y)
+    for (int x = 0; x < 48; ++x) {
+      EXPECT_EQ(band.at(x, y).glass, all.at(x, y).glass);
+      EXPECT_EQ(band.at(x, y).solid, all.at(x, y).solid);
+      cover += all.at(x, y).cover;
+    }
+  EXPECT_GT(cover, 10);
+  // The box stands inside the ball: its front hides the far side of the glass.
+  EXPECT_EQ(all.at(24, 16).inner, 0.f);
+  EXPECT_GT(all.at(30, 16).inner, 0.f);
+}
+
+TEST(Meshes, CornerNormalsAreSmoothOnABallAndSharpOnABox) {
+  const Mesh ball = ball_mesh(0.5);
+  const auto round = corner_normals(ball, 0.65f);
+  for (size_t i = 0; i < round.size(); ++i)
+    for (size_t k = 0; k < 3; ++k)
+      EXPECT_GT(dot(round[i][k], normalized(ball.points[size_t(ball.triangles[i][k])])), 0.999f);
+  for (const auto& t : corner_normals(box_mesh({1, 2, 3}), 0.65f))
+    for (const Vec3f& n : t) EXPECT_EQ(std::abs(n.x) + std::abs(n.y) + std::abs(n.z), 1.f);
+}
+
 // IEC 61966-2-1: linear 0.2140 is code 127 or 128 of 255, and 0.0031308 is where the line ends at 0.04045.
 TEST(Picture, DisplayCurveIsSrgb) {
   Image flat{64, 64, std::vector<float>(64 * 64 * 3, 0.21404f)};
@@ -208,13 +288,17 @@ TEST(LitSmoke, TakesItsColourFromSmokeAndLight) {
   SmokeVolume v = smoke_ball(16, 0.01, 0.001f);
   for (size_t i = 0; i < v.density.size(); ++i) v.color[3 * i + 1] = 0.5f, v.color[3 * i + 2] = 0;
   Look look;
-  look.key_color = {1, 1, 1}, look.rim_strength = 0, look.thickness = 100;
+  look.key_color = {1, 1, 1}, look.rim_strength = 0, look.thickness = 100, look.glow = 0;
   const LitSmoke lit = light_smoke(v, look);
   const float* c = &lit.rgba[4 * size_t((8 * 16 + 8) * 16 + 8)];
   EXPECT_GT(c[0], 0);
   EXPECT_NEAR(c[1] / c[0], 0.5, 0.03);
   EXPECT_EQ(c[2], 0.f);
   EXPECT_FLOAT_EQ(c[3], 0.1f) << "extinction is thickness times density";
+  look.glow = 1;
+  const LitSmoke deep = light_smoke(v, look);
+  const float* d = &deep.rgba[4 * size_t((8 * 16 + 8) * 16 + 8)];
+  EXPECT_LT(d[1] / d[0], 0.45) << "light that is scattered twice takes the colour twice";
   look.key_strength = 2;
   EXPECT_GT(light_smoke(v, look).rgba[4 * size_t((8 * 16 + 8) * 16 + 8)], 1.5f * c[0]);
 }
@@ -264,6 +348,33 @@ TEST(Picture, TheFloorMirrorsTheSmoke) {
   for (int x = 24; x < 40; ++x)
     for (int y = 24; y < 34; ++y) below += with.at(x, y).x - without.at(x, y).x;
   EXPECT_GT(below, 0.01);
+}
+
+TEST(Picture, TheFloorBlursMoreTheHigherThingsStand) {
+  Look look;
+  look.halo = 0;
+  Camera c;
+  c.target = {0, 0.2, 0}, c.distance = 1, c.pitch = 0.1;
+  const Studio studio(look, c, View(c, 1));
+  const Vec3f eye = View(c, 1).eye;
+  const auto at = [&](float z) {  // a point of the floor in front of the set
+    const Vec3f hit{0, 0, z}, d = normalized(hit - eye);
+    return studio.mirror(eye, hit, {d.x, -d.y, d.z});
+  };
+  EXPECT_EQ(at(0).spread, 0.f) << "sharp where things touch the floor";
+  EXPECT_GT(at(0.4f).spread, 2 * at(0.15f).spread);
+  EXPECT_LT(at(0.4f).part, at(0.15f).part);
+  EXPECT_NEAR(at(0.4f).away,
+              length(eye - Vec3f{0, 0, 0.4f}) + 0.4f / normalized(Vec3f{0, 0, 0.4f} - eye).z * -1, 1e-3);
+}
+
+TEST(Picture, AMirroredViewSeesTheMirrorImage) {
+  Camera c;
+  c.target = {0.1, 0.2, 0}, c.yaw = 0.6, c.pitch = 0.3;
+  const View v(c, 1.5), m = v.mirrored();
+  const Vec3f p{0.2f, 0.3f, -0.1f}, image{p.x, -p.y, p.z};
+  const Vec3f a = m.project(p), b = v.project(image);
+  for (int k = 0; k < 3; ++k) EXPECT_NEAR(a[k], b[k], 1e-6);
 }
 
 TEST(Picture, CameraStandsWhereYawAndPitchSay) {

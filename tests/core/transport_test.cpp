@@ -75,6 +75,30 @@ TEST(Transport, MakesNoNewExtremes) {
   EXPECT_LE(high, 1.f);
 }
 
+// Colour travels as density times colour: smoke of one colour stays of that colour, however ragged it is.
+TEST(Transport, SmokeOfOneColourKeepsIt) {
+  constexpr int n = 47;
+  Lab lab(closed_box(n, n, 15, 1.0 / n));
+  uint32_t seed = 1;
+  each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
+    const double x = (at.x + 0.5) / n - 0.5, y = (at.y + 0.5) / n - 0.5;
+    lab.s.u.block(b)[c] = float(-y), lab.s.v.block(b)[c] = float(x);
+    seed = seed * 1664525u + 1013904223u;
+    const float d = x * x + y * y < 0.1 && seed >> 30 ? float(seed >> 8 & 0xff) / 255 : 0.f;
+    lab.s.density.block(b)[c] = lab.s.red.block(b)[c] = d;
+    lab.s.green.block(b)[c] = 0.3f * d;
+  });
+  Ledger ledger;
+  for (int i = 0; i < 12; ++i) lab.solver.advect(lab.s, lab.w, 0.09, ledger);
+  double off = 0;
+  each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i&) {
+    const float d = lab.s.density.block(b)[c];
+    off = std::max(off, double(std::abs(lab.s.red.block(b)[c] - d)));
+    off = std::max(off, double(std::abs(lab.s.green.block(b)[c] - 0.3f * d)));
+  });
+  EXPECT_LT(off, 1e-5);
+}
+
 TEST(Transport, ARigidTurnComesBackToWhereItBegan) {
   constexpr int n = 63;
   const double h = 1.0 / 64;

@@ -1,0 +1,56 @@
+// The pieces of a set as seen by a camera: what their surfaces add to a picture, pixel by pixel.
+#pragma once
+#include <vector>
+
+#include "picture/studio.h"
+#include "shape/mesh.h"
+
+namespace pour {
+
+/// A piece that is seen: glass where it holds, otherwise solid.
+struct PicturePiece {
+  PicturePiece(Mesh, bool glass);
+  Mesh mesh;
+  bool glass;
+  std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners
+};
+
+/// Some rows of a picture, row-major.
+struct Layers {
+  struct Pixel {
+    Vec3f solid;          // light of the nearest solid
+    Vec3f glass;          // light of near faces of glass, to be added
+    float inner = 0;      // light of its far faces, seen through the smoke
+    float cover = 0;      // part of the pixel that solids cover
+    float depth = 1e30f;  // of the nearest solid, m along `forward` of the camera
+  };
+  int first = 0, rows = 0, width = 0;
+  std::vector<Pixel> pixels;
+  const Pixel& at(int x, int y) const { return pixels[size_t(y - first) * size_t(width) + size_t(x)]; }
+};
+
+/// Draws triangles with interpolated normals, four samples a pixel.
+class LayerPainter {
+ public:
+  /// The pieces need not outlive the painter.
+  LayerPainter(const std::vector<PicturePiece>&, const View&, const Studio&, int width, int height);
+  /// Rows first to first + rows - 1 of the picture, counted from the top. Safe to call from many threads.
+  Layers paint(int first, int rows) const;
+
+ private:
+  struct Corner {
+    float x, y, z;  // in samples, from the top left; distance along `forward`
+    Vec3f at, normal;
+  };
+  struct Triangle {
+    Corner corner[3];
+    float low_y, high_y;
+    bool glass, near;
+  };
+  const View view_;
+  const Studio studio_;
+  int width_, height_;
+  std::vector<Triangle> triangles_;  // solids first
+};
+
+}  // namespace pour

@@ -1,0 +1,78 @@
+#include "picture/studio.h"
+
+#include <cmath>
+
+namespace pour {
+namespace {
+
+using namespace studio;
+
+Vec3f rgb(const Color& c) { return {float(c.r), float(c.g), float(c.b)}; }
+
+float smoothstep(float from, float to, float x) {
+  const float t = std::clamp((x - from) / (to - from), 0.f, 1.f);
+  return t * t * (3 - 2 * t);
+}
+
+float schlick(float base, float cosine) {
+  const float s = 1 - std::clamp(cosine, 0.f, 1.f), s2 = s * s;
+  return base + (1 - base) * s2 * s2 * s;
+}
+
+}  // namespace
+
+Studio::Studio(const Look& look, const Camera& camera, const View& view)
+    : key(direction_to(look.key_yaw, look.key_pitch)),
+      rim(direction_to(look.rim_yaw, look.rim_pitch)),
+      key_color(rgb(look.key_color) * float(look.key_strength)),
+      rim_color(rgb(look.rim_color) * float(look.rim_strength)),
+      back(rgb(look.background)),
+      forward(view.forward),
+      target(to<float>(camera.target)),
+      pool(26 / (view.half_width * view.half_width * 8 + 0.2f)),
+      distance(float(camera.distance)),
+      glass(float(look.glass)),
+      floor(look.floor) {}
+
+Vec3f Studio::backdrop(const Vec3f& direction) const {
+  return back * (pool_low + pool_high * std::exp(-(1 - dot(direction, forward)) * pool));
+}
+
+Vec3f Studio::glass_light(const Vec3f& n, const Vec3f& to_eye) const {
+  const float cosine = std::clamp(dot(n, to_eye), 0.f, 1.f);
+  const Vec3f r = n * (2 * cosine) - to_eye;
+  const Vec3f seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
+                     rim_color * (rim_box * smoothstep(box_from, box_full, dot(r, rim))) +
+                     back * (room_low + room_high * std::max(0.f, r.y));
+  return seen * (glass * std::min(glass_most, schlick(glass_base, cosine)));
+}
+
+Vec3f Studio::solid_light(const Vec3f& n, const Vec3f& to_eye) const {
+  const Vec3f base{0.055f, 0.06f, 0.062f};
+  const auto highlight = [&](const Vec3f& light, float power) {
+    return std::pow(std::abs(dot(n, normalized(light + to_eye))), power);
+  };
+  return base * (0.35f + 0.65f * std::max(0.f, n.y)) +
+         base * key_color * (2.2f * std::max(0.f, dot(n, key))) +
+         base * rim_color * (1.6f * std::max(0.f, dot(n, rim))) + key_color * (0.15f * highlight(key, 30)) +
+         rim_color * (0.2f * highlight(rim, 20) * std::max(0.f, 1 - dot(n, to_eye)));
+}
+
+Studio::Mirror Studio::mirror(const Vec3f& eye, const Vec3f& hit, const Vec3f& d) const {
+  // What is mirrored is taken to stand about where the camera looks.
+  const Vec3f level = normalized(Vec3f{forward.x, 0, forward.z});
+  const float along = std::max(0.f, dot(target - hit, level) / std::max(1e-3f, dot(d, level)));
+  const float height = along * d.y;
+  return {floor_spread * height, length(hit - eye) + along, std::exp(-height / (floor_fade * distance))};
+}
+
+Vec3f Studio::floor_light(const Vec3f& hit, const Vec3f& direction, const Vec3f& image,
+                          const Vec3f& behind) const {
+  const Vec3f off = hit - Vec3f{target.x, 0, target.z};
+  const float fade = std::exp(-dot(off, off) / (distance * distance * 1.2f));
+  const Vec3f light = back * (ground_low + ground_high * fade) +
+                      image * std::min(floor_most, schlick(floor_base, -direction.y));
+  return light * fade + behind * (1 - fade);
+}
+
+}  // namespace pour

@@ -1,0 +1,63 @@
+// The studio that pictures are taken in: a backdrop with a pool of light, two soft boxes, a polished floor,
+// and how glass and solid pieces look in it. The view in the window computes the same on the graphics card.
+#pragma once
+#include "picture/camera.h"
+
+namespace pour {
+
+// The one list of the studio's numbers: constants here and in the shaders.
+#define POUR_STUDIO(X)                                                      \
+  X(pool_low, 0.42f)   /* of the background, at the corners */              \
+  X(pool_high, 1.25f)  /* more of it in the middle of the pool */           \
+  X(glass_base, 0.04f) /* reflectance of glass, index 1.5, facing */        \
+  X(glass_most, 0.32f) /* no side is whiter, however slanting */            \
+  X(box_from, 0.74f)   /* cosine to a soft box where it begins */           \
+  X(box_full, 0.97f)   /* ... and where it is all soft box */               \
+  X(key_box, 7.0f)     /* brightness of the soft boxes in reflections */    \
+  X(rim_box, 5.5f)                                                          \
+  X(room_low, 0.5f) /* the room in reflections, of the background */        \
+  X(room_high, 3.2f)                                                        \
+  X(far_side, 0.55f)   /* of glass seen through its front */                \
+  X(floor_base, 0.07f) /* reflectance of the floor, facing */               \
+  X(floor_most, 0.42f)                                                      \
+  X(floor_spread, 0.075f) /* blur of the mirror image, of the height */     \
+  X(floor_fade, 0.22f)    /* height where it is down to 1/e, of distance */ \
+  X(ground_low, 0.28f)    /* the floor's own light, of the background */    \
+  X(ground_high, 0.5f)
+
+#define POUR_CONSTANT(name, value) inline constexpr float name = value;
+namespace studio {
+POUR_STUDIO(POUR_CONSTANT)
+}
+#undef POUR_CONSTANT
+
+/// The studio as the look sets it. Directions are unit vectors towards what they name.
+struct Studio {
+  Studio(const Look&, const Camera&, const View&);
+
+  Vec3f key, rim, key_color, rim_color;  // colours times strength
+  Vec3f back;                            // the background
+  Vec3f forward, target;                 // of the camera
+  float pool = 1;                        // how fast the pool of light falls off
+  float distance = 1;                    // of the camera, m
+  float glass = 1;
+  bool floor = true;
+
+  Vec3f backdrop(const Vec3f& direction) const;
+  /// Light that smooth glass of index 1.5 (Schlick 1994) sends towards the eye. `n` is on the eye's side.
+  Vec3f glass_light(const Vec3f& n, const Vec3f& to_eye) const;
+  /// Light of a dark satin solid.
+  Vec3f solid_light(const Vec3f& n, const Vec3f& to_eye) const;
+
+  /// What the floor does with its mirror image where a ray from the eye meets it at `hit`.
+  struct Mirror {
+    float spread = 0;  // standard deviation of the blur, m across the image at `away`
+    float away = 1;    // length of the path from the eye to what is mirrored, m
+    float part = 1;    // of the light that is left
+  };
+  Mirror mirror(const Vec3f& eye, const Vec3f& hit, const Vec3f& mirrored_direction) const;
+  /// The floor with its mirror image in it, fading into what is behind.
+  Vec3f floor_light(const Vec3f& hit, const Vec3f& direction, const Vec3f& image, const Vec3f& behind) const;
+};
+
+}  // namespace pour
