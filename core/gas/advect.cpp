@@ -14,8 +14,6 @@ enum class Place { cell, x_face, y_face, z_face };
 using Displacement = GasSolver::Displacement;
 using Rows = std::array<TilePlaces, 64>;  // of a block, [z * 8 + y]
 
-v8 choose(v8i which, v8 yes, v8 no) { return v8((which & v8i(yes)) | (~which & v8i(no))); }
-
 /// Cells around a block that are reached from its lattice points.
 int reach_of(const Displacement& d, const int* around, int block) {
   float most = d.most[block];
@@ -134,7 +132,7 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
         if constexpr (led > 0) {
           if (n == 0) corrected[r] = good;
           if (n >= N - led) {
-            const v8 kept = v8(_mm256_min_ps(_mm256_max_ps(__m256(mended), __m256(v.low)), __m256(v.high)));
+            const v8 kept = vmin(vmax(mended, v.low), v.high);
             store(to + 8 * r, choose(corrected[r], kept, once));
             continue;
           }
@@ -192,14 +190,12 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
     const int b = int(i) + first_block;
     const int* around = s.grid.around(b);
     constexpr float longest = float(Tile::most_reach) - 0.5f;
-    const auto limit = [](v8 v, float most) {
-      return v8(_mm256_min_ps(_mm256_max_ps(__m256(v), __m256(splat(-most))), __m256(splat(most))));
-    };
+    const auto limit = [](v8 v, float most) { return vmin(vmax(v, splat(-most)), splat(most)); };
     v8 most{};
     for (int k = 0; k < 3; ++k)
       for (int c = 0; c < block_cells; c += 8) {
         const v8 v = load(center[k]->block(b) + c);
-        most = v8(_mm256_max_ps(__m256(most), _mm256_max_ps(__m256(v), __m256(-v))));
+        most = vmax(most, vmax(v, -v));
       }
     float half = 0;
     for (int n = 0; n < 8; ++n) half = std::max(half, std::min(0.5f * most[n], longest));
@@ -238,8 +234,7 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
         const v8 ahead = limit(d - 2 * v, longest);
         d = limit(d, longest);
         store(back_[k].block(b) + 8 * r, d), store(ahead_[k].block(b) + 8 * r, ahead);
-        for (const v8 way : {d, ahead})
-          longest_way = v8(_mm256_max_ps(__m256(longest_way), _mm256_max_ps(__m256(way), __m256(-way))));
+        for (const v8 way : {d, ahead}) longest_way = vmax(longest_way, vmax(way, -way));
       }
     }
     for (int n = 0; n < 8; ++n) most_[size_t(b)] = std::max(most_[size_t(b)], longest_way[n]);

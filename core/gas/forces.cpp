@@ -1,10 +1,10 @@
-// Sources, buoyancy, turbulence, vorticity confinement, viscosity.
+// Sources, buoyancy, turbulence, viscosity.
 #include <cmath>
 
 #include "base/noise.h"
 #include "base/parallel.h"
 #include "gas/gas.h"
-#include "gas/tile.h"
+#include "solve/rows.h"
 
 namespace pour {
 namespace {
@@ -39,6 +39,55 @@ Vec3d cell_center(const BlockGrid& g, int b, int c, double h) {
 
 }  // namespace
 
+namespace {
+
+/// Adds `push` times the noise to the open faces of a block. The finest octave is smooth over a quarter of
+/// the size, so the noise is computed at every fourth or second cell and interpolated.
+void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float size, float h) {
+  constexpr int most = 5;
+  const int spacing = size > 32 * h ? 4 : 2, along = 8 / spacing, n = along + 1;
+  const float scale = float(spacing) * h / size, step = 1.f / float(spacing);
+  const Vec3i corner = s.grid.key(b).at * along;
+  alignas(32) float noise[3][most][most][8] = {};
+  const int points = n * n * n;
+  for (int first = 0; first < points; first += 8) {
+    Vec3<v8> p{};
+    for (int i = 0; i < 8; ++i) {
+      const int k = std::min(first + i, points - 1);
+      p.x[i] = float(corner.x + k % n) * scale, p.y[i] = float(corner.y + k / n % n) * scale,
+      p.z[i] = float(corner.z + k / (n * n)) * scale;
+    }
+    const Vec3<v8> v = curl_noise(p);
+    for (int k = first; k < std::min(first + 8, points); ++k)
+      for (int a = 0; a < 3; ++a) noise[a][k / (n * n)][k / n % n][k % n] = v[a][k - first];
+  }
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  for (int a = 0; a < 3; ++a) {
+    // Each component at the middle of its faces.
+    const float off[3] = {a == 0 ? 0.f : 0.5f, a == 1 ? 0.f : 0.5f, a == 2 ? 0.f : 0.5f};
+    const v8 x = (v8{0, 1, 2, 3, 4, 5, 6, 7} + off[0]) * step, x_floor = vfloor(x), fx = x - x_floor;
+    const v8i left = __builtin_convertvector(x_floor, v8i);
+    for (int z = 0; z < 8; ++z) {
+      const float pz = (float(z) + off[2]) * step, fz = pz - std::floor(pz);
+      for (int y = 0; y < 8; ++y) {
+        const float py = (float(y) + off[1]) * step, fy = py - std::floor(py);
+        const int j = int(py), k = int(pz);
+        const auto row = [&](int yy, int zz) { return load(noise[a][zz][yy]); };
+        const v8 line = (row(j, k) * (1 - fy) + row(j + 1, k) * fy) * (1 - fz) +
+                        (row(j, k + 1) * (1 - fy) + row(j + 1, k + 1) * fy) * fz;
+        const auto pick = [&](v8i at) { return v8(_mm256_permutevar8x32_ps(__m256(line), __m256i(at))); };
+        const int c = Around<float>::row(y, z);
+        const v8 gust = pick(left) * (1.f - fx) + pick(left + 1) * fx;
+        float* to = velocity[a]->block(b) + c;
+        store(to, load(to) + choose(load(face[a]->block(b) + c) > splat(0), gust * push, splat(0)));
+      }
+    }
+  }
+}
+
+}  // namespace
+
 void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
   const double h = world.cell_size;
   const BlockGrid& g = s.grid;
@@ -46,151 +95,37 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
 
   // Buoyancy (Boussinesq): lighter than air rises, by heat and by what the smoke weighs.
   if (world.gravity != 0 && (world.heat_lift != 0 || world.density_lift != 0)) {
-    const float by_heat = float(0.5 * dt * world.gravity * world.heat_lift / air_temperature);
-    const float by_density = float(0.5 * dt * world.gravity * world.density_lift / air_density);
+    const v8 by_heat = splat(float(0.5 * dt * world.gravity * world.heat_lift / air_temperature));
+    const v8 by_density = splat(float(0.5 * dt * world.gravity * world.density_lift / air_density));
     each_block(g, [&](int b) {
-      const int* around = g.around(b);
-      const uint8_t* face = s.geometry.fy.block(b);
-      for (int c = 0; c < block_cells; ++c) {
-        if (!face[c]) continue;
-        const size_t below = before(around, b, c, 1), here = size_t(b) * block_cells + size_t(c);
-        s.v.block(b)[c] += by_heat * (s.heat.data()[here] + s.heat.data()[below]) +
-                           by_density * (s.density.data()[here] + s.density.data()[below]);
+      const Around<float> heat(s.heat, g.around(b), b), density(s.density, g.around(b), b);
+      for (int k = 0; k < 8; ++k) {
+        const Plane<float> t = heat.plane(k), d = density.plane(k);
+#pragma GCC unroll 8
+        for (int j = 0; j < 8; ++j) {
+          const int c = Around<float>::row(j, k);
+          const v8 lift = by_heat * (t.at(j) + t.below(j)) + by_density * (d.at(j) + d.below(j));
+          float* to = s.v.block(b) + c;
+          store(to, load(to) + choose(load(s.geometry.fy.block(b) + c) > splat(0), lift, splat(0)));
+        }
       }
     });
   }
+
+  // Clean, cool air is moved by the smoke alone.
+  if (world.turbulence_speed <= 0 && world.confinement_speed <= 0) return;
+  const Presence present = find_presence(s);
 
   // Turbulence: eddies that bring gas at rest to their speed in one turnover, size / speed.
   if (world.turbulence_speed > 0) {
-    const float size = float(world.turbulence_size);
     const float push = float(dt * world.turbulence_speed * world.turbulence_speed / world.turbulence_size);
     const CurlNoise curl_noise(float(s.time * world.turbulence_rate * 6.2831853));
     each_block(g, [&](int b) {
-      // The finest octave is smooth over a quarter of the size, so the noise is computed at every fourth or
-      // second cell and interpolated.
-      constexpr int most = 5;
-      const float spacing = size > 32 * float(h) ? 4.f : 2.f;
-      const int n = int(8 / spacing) + 1;
-      Vec3f noise[most][most][most];
-      const Vec3i at = g.key(b).at;
-      const float scale = spacing * float(h) / size;
-      for (int z = 0; z < n; ++z)
-        for (int y = 0; y < n; ++y)
-          for (int x = 0; x < n; ++x) {
-            const float first = 8 / spacing;
-            noise[z][y][x] = curl_noise({(float(at.x) * first + float(x)) * scale,
-                                         (float(at.y) * first + float(y)) * scale,
-                                         (float(at.z) * first + float(z)) * scale});
-          }
-      const auto sample = [&](float x, float y, float z, int axis) {
-        const int i = int(x / spacing), j = int(y / spacing), k = int(z / spacing);
-        const float fx = x / spacing - float(i), fy = y / spacing - float(j), fz = z / spacing - float(k);
-        const auto line = [&](int yy, int zz) {
-          return noise[zz][yy][i][axis] * (1 - fx) + noise[zz][yy][i + 1][axis] * fx;
-        };
-        return (line(j, k) * (1 - fy) + line(j + 1, k) * fy) * (1 - fz) +
-               (line(j, k + 1) * (1 - fy) + line(j + 1, k + 1) * fy) * fz;
-      };
-      for (int c = 0; c < block_cells; ++c) {
-        const float x = float(c & 7), y = float(c >> 3 & 7), z = float(c >> 6);
-        if (s.geometry.fx.block(b)[c]) s.u.block(b)[c] += push * sample(x, y + 0.5f, z + 0.5f, 0);
-        if (s.geometry.fy.block(b)[c]) s.v.block(b)[c] += push * sample(x + 0.5f, y, z + 0.5f, 1);
-        if (s.geometry.fz.block(b)[c]) s.w.block(b)[c] += push * sample(x + 0.5f, y + 0.5f, z, 2);
-      }
+      if (present.here[size_t(b)]) stir(s, b, curl_noise, push, float(world.turbulence_size), float(h));
     });
   }
 
-  // Vorticity confinement (Fedkiw, Stam & Jensen 2001): speed · (cell / length) · (N × vorticity).
-  if (world.confinement_speed > 0) {
-    const float half = float(0.5 / h);
-    Floats* vorticity[3] = {&back_[0], &back_[1], &back_[2]};
-    // First the velocity at cell centres, then its curl, then the force.
-    Floats* center[3] = {&first_[0], &first_[1], &first_[2]};
-    const Floats* velocity[3] = {&s.u, &s.v, &s.w};
-    each_block(g, [&](int b) {
-      const int* around = g.around(b);
-      for (int a = 0; a < 3; ++a)
-        for (int c = 0; c < block_cells; ++c)
-          center[a]->block(b)[c] =
-              0.5f * (velocity[a]->block(b)[c] + velocity[a]->data()[after(around, b, c, a)]);
-    });
-    // Smoothed over part of the length that curl refers to: the force drives curls of that size, not the
-    // noise between one cell and the next, and the same ones at every cell size that is fine enough to show
-    // them.
-    const double spread = 0.35 * world.confinement_length / h;  // standard deviation, in cells
-    const int passes = std::clamp(int(std::lround(2 * spread * spread)), 4, 7);
-    Floats* smooth[3] = {&ahead_[0], &ahead_[1], &ahead_[2]};
-    for (Floats* f : center) std::fill_n(f->block(outside_open), 2 * block_cells, 0.f);
-    each_block(g, [&](int b) {
-      Tile tile;
-      for (int a = 0; a < 3; ++a) {
-        tile.fill(*center[a], g.around(b), passes);
-        tile.smooth(passes, passes);
-        for (int z = 0; z < 8; ++z)
-          for (int y = 0; y < 8; ++y)
-            store(smooth[a]->block(b) + Around<float>::row(y, z), load(tile.row_at(y, z, passes)));
-      }
-    });
-    std::swap(center, smooth);
-    const uint8_t* volume = s.geometry.volume.data();
-    const auto slope = [&](const Floats& f, const int* around, int b, int c, int axis) {
-      // One-sided at walls: nothing is read from inside them.
-      const size_t here = size_t(b) * block_cells + size_t(c), m = before(around, b, c, axis),
-                   p = after(around, b, c, axis);
-      const float low = volume[m] ? f.data()[m] : f.data()[here],
-                  high = volume[p] ? f.data()[p] : f.data()[here];
-      return (high - low) * half;
-    };
-    each_block(g, [&](int b) {
-      const int* around = g.around(b);
-      for (int c = 0; c < block_cells; ++c) {
-        if (!s.geometry.volume.block(b)[c]) {
-          for (Floats* f : vorticity) f->block(b)[c] = 0;
-          continue;
-        }
-        const auto d = [&](int component, int axis) { return slope(*center[component], around, b, c, axis); };
-        vorticity[0]->block(b)[c] = d(2, 1) - d(1, 2), vorticity[1]->block(b)[c] = d(0, 2) - d(2, 0),
-        vorticity[2]->block(b)[c] = d(1, 0) - d(0, 1);
-      }
-    });
-    Floats& size = first_[3];
-    each_block(g, [&](int b) {
-      for (int c = 0; c < block_cells; ++c)
-        size.block(b)[c] =
-            length(Vec3f{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]});
-    });
-    std::fill_n(size.block(outside_open), 2 * block_cells, 0.f);
-    const float strength = float(dt * world.confinement_speed * h / world.confinement_length);
-    // It feeds on what it makes: no curl is driven harder than to its speed in one turnover.
-    const float most =
-        float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length);
-    Floats* force[3] = {&second_[0], &second_[1], &second_[2]};
-    each_block(g, [&](int b) {
-      const int* around = g.around(b);
-      for (int c = 0; c < block_cells; ++c) {
-        Vec3f n{slope(size, around, b, c, 0), slope(size, around, b, c, 1), slope(size, around, b, c, 2)};
-        const float l = length(n);
-        const Vec3f w{vorticity[0]->block(b)[c], vorticity[1]->block(b)[c], vorticity[2]->block(b)[c]};
-        // Where the vorticity is about the same all around, there is no curl to be kept.
-        const float scale = l + 0.5f * size.block(b)[c] * float(1 / world.confinement_length);
-        Vec3f pull =
-            scale > 1e-6f && s.geometry.volume.block(b)[c] ? cross(n * (1 / scale), w) * strength : Vec3f{};
-        if (const float size = length(pull); size > most) pull = pull * (most / size);
-        for (int a = 0; a < 3; ++a) force[a]->block(b)[c] = pull[a];
-      }
-    });
-    for (Floats* f : force) std::fill_n(f->block(outside_open), 2 * block_cells, 0.f);
-    Floats* face_velocity[3] = {&s.u, &s.v, &s.w};
-    const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
-    each_block(g, [&](int b) {
-      const int* around = g.around(b);
-      for (int a = 0; a < 3; ++a)
-        for (int c = 0; c < block_cells; ++c)
-          if (face[a]->block(b)[c])
-            face_velocity[a]->block(b)[c] +=
-                0.5f * (force[a]->block(b)[c] + force[a]->data()[before(around, b, c, a)]);
-    });
-  }
+  if (world.confinement_speed > 0) confine(s, world, dt, present.here);
 }
 
 void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {

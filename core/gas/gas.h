@@ -99,9 +99,11 @@ class GasSolver {
   void restore(GasState&, const GasWorld&);
 
   // The parts of a step, in their order.
-  /// Grows and shrinks the active blocks, with the geometry of new ones.
-  void update_region(GasState&, const GasWorld&, Ledger&);
+  /// Grows and shrinks the active blocks, with the geometry of new ones, for a step of dt seconds.
+  void update_region(GasState&, const GasWorld&, double dt, Ledger&);
   void apply_forces(GasState&, const GasWorld&, double dt);
+  /// One of the forces; in the blocks that are marked.
+  void confine(GasState&, const GasWorld&, double dt, const std::vector<uint8_t>& blocks);
   void apply_sources(GasState&, const GasWorld&, double dt, Ledger&);
   void apply_viscosity(GasState&, const GasWorld&, double dt);
   /// Makes the velocity free of divergence but for sources (Batty, Bertails & Bridson 2007). What a
@@ -127,6 +129,13 @@ class GasSolver {
   enum class Surroundings : uint8_t { solid, edge, gas };
 
  private:
+  /// Where there is smoke or warmth worth following.
+  struct Presence {
+    std::vector<uint8_t> here;              // by block; all of them in closed rooms
+    std::vector<float> most_speed;          // of each block of room 0 in order, m/s along any axis
+    float least_smoke = 0, least_heat = 0;  // kg/m³, K: less counts as none
+  };
+  static Presence find_presence(const GasState&);
   Displacement displacement(const GasState&) const;
   void find_displacement(const GasState&, double dt, double cell_size);
   void make_system(const GasState&);

@@ -5,11 +5,14 @@
 
 #include "base/parallel.h"
 #include "gas/gas.h"
+#include "solve/rows.h"
 
 namespace pour {
 namespace {
 
-constexpr int margin = 4;  // cells around smoke that are computed: what it crosses in a step, and one more
+// Cells around smoke that are computed, beyond what it crosses in a step: as many must be there, and as many
+// are made at a time, so that not every step brings a new grid.
+constexpr int least_margin = 1, new_margin = 2;
 constexpr float smoke_share = 1e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
@@ -169,6 +172,38 @@ uint64_t next_id() {
 
 }  // namespace
 
+GasSolver::Presence GasSolver::find_presence(const GasState& s) {
+  const size_t n = size_t(s.grid.blocks());
+  std::vector<float> most_smoke(n, 0), most_heat(n, 0);
+  Presence out;
+  out.most_speed.assign(n, 0);
+  parallel_for(n, [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (s.grid.key(b).room) return;
+    const auto most = [&](const Floats& f) {
+      v8 m{};
+      for (int c = 0; c < block_cells; c += 8) {
+        const v8 v = load(f.block(b) + c);
+        m = vmax(m, vmax(v, -v));
+      }
+      float out = 0;
+      for (int k = 0; k < 8; ++k) out = std::max(out, m[k]);
+      return out;
+    };
+    most_smoke[i] = most(s.density), most_heat[i] = most(s.heat);
+    out.most_speed[i] = std::max({most(s.u), most(s.v), most(s.w)});
+  });
+  float densest = 0, hottest = 0;
+  for (size_t i = 0; i < n; ++i)
+    densest = std::max(densest, most_smoke[i]), hottest = std::max(hottest, most_heat[i]);
+  out.least_smoke = densest * smoke_share, out.least_heat = std::max(0.02f * hottest, 0.1f);
+  out.here.assign(n + first_block, 0);
+  for (size_t i = 0; i < n; ++i)
+    out.here[i + first_block] = s.grid.key(int(i) + first_block).room || most_smoke[i] > out.least_smoke ||
+                                most_heat[i] > out.least_heat;
+  return out;
+}
+
 void GasSolver::restore(GasState& s, const GasWorld& world) {
   s.grid = BlockGrid(s.grid.keys(), [&](const BlockKey& k) { return beyond_grid(world, k); });
   GasGeometry& g = s.geometry;
@@ -180,8 +215,16 @@ void GasSolver::restore(GasState& s, const GasWorld& world) {
   s.geometry_id = next_id();
 }
 
-void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger) {
+void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   const double h = world.cell_size;
+  const int n = s.grid.blocks();
+  const Presence present = find_presence(s);
+  float fastest = 0;
+  for (const float f : present.most_speed) fastest = std::max(fastest, f);
+  for (const GasSource& source : world.sources)
+    for (int a = 0; a < 3; ++a) fastest = std::max(fastest, float(std::abs(source.velocity[a])));
+  const int crossed = std::min(4, int(std::ceil(double(fastest) * dt / h)));
+  const int needed = crossed + least_margin, margin = crossed + new_margin;
   Vec3i low, high;  // blocks of the bounds, high excluded
   for (int a = 0; a < 3; ++a)
     low[a] = world.low[a] >> 3, high[a] = (world.low[a] + world.cells[a] + 1 + 7) >> 3;
@@ -222,25 +265,15 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
           if (within({x, y, z}) && has_gas(world, {room, {x, y, z}})) rooms_keys.push_back({room, {x, y, z}});
   }
   // Around smoke and warmth.
-  const int n = s.grid.blocks();
-  std::vector<float> most_smoke(size_t(n), 0), most_heat(size_t(n), 0);
+  // Which of the 27 blocks around each come within the margins of what an eighth of it holds.
+  struct Near {
+    uint32_t needed = 0, wanted = 0;
+  };
+  std::vector<Near> near(static_cast<size_t>(n));
   parallel_for(size_t(n), [&](size_t i) {
-    const int b = int(i) + first_block;
-    if (s.grid.key(b).room) return;
-    for (int c = 0; c < block_cells; ++c) {
-      most_smoke[i] = std::max(most_smoke[i], s.density.block(b)[c]);
-      most_heat[i] = std::max(most_heat[i], std::abs(s.heat.block(b)[c]));
-    }
-  });
-  float densest = 0, hottest = 0;
-  for (size_t i = 0; i < size_t(n); ++i)
-    densest = std::max(densest, most_smoke[i]), hottest = std::max(hottest, most_heat[i]);
-  const float least_smoke = densest * smoke_share, least_heat = std::max(0.02f * hottest, 0.1f);
-  // Which of the 27 blocks around each come within the margin of what an eighth of it holds.
-  std::vector<uint32_t> near(size_t(n), 0);
-  parallel_for(size_t(n), [&](size_t i) {
-    if (!(most_smoke[i] > least_smoke || most_heat[i] > least_heat)) return;
-    const float *smoke = s.density.block(int(i) + first_block), *heat = s.heat.block(int(i) + first_block);
+    const int block = int(i) + first_block;
+    if (s.grid.key(block).room || !present.here[size_t(block)]) return;
+    const float *smoke = s.density.block(block), *heat = s.heat.block(block);
     for (int eighth = 0; eighth < 8; ++eighth) {
       const Vec3i corner{eighth & 1 ? 4 : 0, eighth & 2 ? 4 : 0, eighth & 4 ? 4 : 0};
       Vec3i from{8, 8, 8}, to{-1, -1, -1};
@@ -248,7 +281,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
         for (int y = corner.y; y < corner.y + 4; ++y)
           for (int x = corner.x; x < corner.x + 4; ++x) {
             const int c = (z * 8 + y) * 8 + x;
-            if (smoke[c] > least_smoke || std::abs(heat[c]) > least_heat)
+            if (smoke[c] > present.least_smoke || std::abs(heat[c]) > present.least_heat)
               from = min(from, {x, y, z}), to = max(to, {x, y, z});
           }
       if (to.x < 0) continue;
@@ -259,34 +292,45 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, Ledger& ledger
           const int gap = std::max({first[a] - to[a], from[a] - (first[a] + 7), 0});
           away += gap * gap;
         }
-        if (away <= margin * margin) near[i] |= 1u << k;
+        if (away <= needed * needed) near[i].needed |= 1u << k;
+        if (away <= margin * margin) near[i].wanted |= 1u << k;
       }
     }
   });
+  const auto unique = [](std::vector<BlockKey>& keys) {
+    std::sort(keys.begin(), keys.end());
+    keys.erase(std::unique(keys.begin(), keys.end()), keys.end());
+  };
+  std::vector<BlockKey> required = wanted;
   for (size_t i = 0; i < size_t(n); ++i)
     for (int k = 0; k < 27; ++k) {
       const Vec3i block = s.grid.key(int(i) + first_block).at + Vec3i{k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1};
-      if (near[i] >> k & 1 && within(block)) wanted.push_back({0, block});
+      if (!(near[i].wanted >> k & 1) || !within(block)) continue;
+      wanted.push_back({0, block});
+      if (near[i].needed >> k & 1) required.push_back({0, block});
     }
-  std::vector<BlockKey>& grown = wanted;
-  std::sort(grown.begin(), grown.end());
-  grown.erase(std::unique(grown.begin(), grown.end()), grown.end());
-
+  unique(wanted), unique(required);
+  const auto missing = [&](const std::vector<BlockKey>& keys) {
+    std::vector<BlockKey> absent;
+    for (const BlockKey& k : keys)
+      if (s.grid.find(k) < 0) absent.push_back(k);
+    std::vector<uint8_t> gas(absent.size());
+    parallel_for(absent.size(), [&](size_t i) { gas[i] = has_gas(world, absent[i]); });
+    std::vector<BlockKey> out;
+    for (size_t i = 0; i < absent.size(); ++i)
+      if (gas[i]) out.push_back(absent[i]);
+    return out;
+  };
   size_t have = 0, around_now = 0;
   for (const BlockKey& k : s.grid.keys()) around_now += k.room == 0;
-  std::vector<BlockKey> missing;
-  for (const BlockKey& k : grown) (s.grid.find(k) >= 0 ? void(++have) : missing.push_back(k));
-  std::vector<uint8_t> gas(missing.size());
-  parallel_for(missing.size(), [&](size_t i) { gas[i] = has_gas(world, missing[i]); });
-  std::vector<BlockKey> fresh;
-  for (size_t i = 0; i < missing.size(); ++i)
-    if (gas[i]) fresh.push_back(missing[i]);
+  for (const BlockKey& k : wanted) have += s.grid.find(k) >= 0;
   const bool same_rooms = rooms_keys.size() + around_now == size_t(n);
   // A few blocks too many are cheaper than a new grid in every step.
-  if (n && same_rooms && fresh.empty() && double(around_now) <= 1.1 * double(have) + 8) return;
+  if (n && same_rooms && double(around_now) <= 1.1 * double(have) + 8 && missing(required).empty()) return;
 
+  const std::vector<BlockKey> fresh = missing(wanted);
   std::vector<BlockKey> keys = rooms_keys;
-  for (const BlockKey& k : grown)
+  for (const BlockKey& k : wanted)
     if (s.grid.find(k) >= 0) keys.push_back(k);
   keys.insert(keys.end(), fresh.begin(), fresh.end());
   BlockGrid next(keys, [&](const BlockKey& k) { return beyond_grid(world, k); });

@@ -7,7 +7,7 @@ namespace pour {
 
 GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   GasReport report;
-  update_region(s, world, ledger);
+  update_region(s, world, dt, ledger);
   if (s.grid.blocks()) {
     apply_forces(s, world, dt);
     apply_viscosity(s, world, dt);

@@ -1,7 +1,7 @@
 // A block of a field with the cells around it, laid out plainly, and reading it between lattice points for
 // eight points at a time.
 #pragma once
-#include <immintrin.h>
+#include <cmath>
 
 #include "solve/rows.h"
 
@@ -31,35 +31,27 @@ class Tile {
              [&](float* to, int third, int block, int c) { store(to + third * 8, value(block, c)); });
   }
   const float* data() const { return data_; }
-  /// The block's own eight values at (0..7, y, z).
-  const float* row_at(int y, int z, int reach) const {
-    return data_ + ((z + reach) * (9 + 2 * reach) + y + reach) * row + 8;
-  }
-  /// Averages with weights ¼, ½, ¼ along each axis, `passes` times, each of which spoils one more layer of
-  /// what lies around the block.
-  void smooth(int reach, int passes) {
-    const int n = 9 + 2 * reach;
-    const auto along = [&](float* line, int stride) {
-      v8 before = load(line);
-      for (int i = 1; i + 1 < n; ++i) {
-        float* at = line + i * stride;
-        const v8 here = load(at);
-        store(at, splat(0.5f) * here + splat(0.25f) * (before + load(at + stride)));
-        before = here;
-      }
+  /// The block's own cells, averaged `passes` times with weights ¼, ½, ¼ along each axis: a row of the
+  /// binomial coefficients at once. The tile must be filled with a reach of `passes`. `out` takes a block.
+  void smooth(int passes, float* out) const {
+    float weight[2 * most_reach + 1];
+    weight[0] = std::ldexp(1.f, -2 * passes);
+    for (int i = 1; i <= 2 * passes; ++i) weight[i] = weight[i - 1] * float(2 * passes + 1 - i) / float(i);
+    const int taps = 2 * passes + 1, n = 9 + 2 * passes;
+    const auto mean = [&](const auto& at) {
+      v8 sum = weight[0] * at(0);
+      for (int i = 1; i < taps; ++i) sum += weight[i] * at(i);
+      return sum;
     };
-    for (int pass = 0; pass < passes; ++pass) {
-      for (float* r = data_; r < data_ + n * n * row; r += row) {
-        const v8 a = load(r), b = load(r + 8), c = load(r + 16);
-        const auto mean = [](v8 left, v8 here, v8 right) {
-          return splat(0.5f) * here + splat(0.25f) * (from_left(left, here) + from_right(here, right));
-        };
-        store(r, mean(a, a, b)), store(r + 8, mean(a, b, c)), store(r + 16, mean(b, c, c));
-      }
-      for (int i = 0; i < n; ++i)
-        for (int x = 0; x < row; x += 8)
-          along(data_ + i * n * row + x, row), along(data_ + i * row + x, n * row);
-    }
+    alignas(32) float in_x[across * across * 8], in_y[across * 8 * 8];
+    for (int r = 0; r < n * n; ++r)
+      store(in_x + 8 * r, mean([&](int i) { return load(data_ + r * row + 8 - passes + i); }));
+    for (int z = 0; z < n; ++z)
+      for (int y = 0; y < 8; ++y)
+        store(in_y + 8 * (z * 8 + y), mean([&](int i) { return load(in_x + 8 * (z * n + y + i)); }));
+    for (int z = 0; z < 8; ++z)
+      for (int y = 0; y < 8; ++y)
+        store(out + 8 * (z * 8 + y), mean([&](int i) { return load(in_y + 8 * ((z + i) * 8 + y)); }));
   }
 
  private:
@@ -87,7 +79,7 @@ struct TilePlaces {
   [[gnu::always_inline]] void set(int row_y, int row_z, v8 dx, v8 dy, v8 dz, int reach) {
     const v8 px = dx + v8{0, 1, 2, 3, 4, 5, 6, 7}, py = dy + splat(float(row_y)),
              pz = dz + splat(float(row_z));
-    const v8 bx = v8(_mm256_floor_ps(px)), by = v8(_mm256_floor_ps(py)), bz = v8(_mm256_floor_ps(pz));
+    const v8 bx = vfloor(px), by = vfloor(py), bz = vfloor(pz);
     x = px - bx, y = py - by, z = pz - bz;
     const v8i ix = __builtin_convertvector(bx, v8i), iy = __builtin_convertvector(by, v8i),
               iz = __builtin_convertvector(bz, v8i);
@@ -134,8 +126,8 @@ template <bool with_range>
   TileValues v{};
   v.value = smaller(0) + p.x * (larger(0) - smaller(0));
   if (with_range) {
-    v.low = v8(_mm256_min_ps(__m256(smaller(1)), __m256(larger(1))));
-    v.high = v8(_mm256_max_ps(__m256(smaller(2)), __m256(larger(2))));
+    v.low = vmin(smaller(1), larger(1));
+    v.high = vmax(smaller(2), larger(2));
   }
   return v;
 }

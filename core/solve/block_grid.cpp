@@ -3,8 +3,10 @@
 #include <sys/mman.h>
 
 #include <algorithm>
+#include <array>
 #include <cstdlib>
 #include <cstring>
+#include <mutex>
 #include <new>
 
 #include "base/parallel.h"
@@ -12,14 +14,64 @@
 namespace pour {
 
 namespace {
+
 constexpr size_t large = size_t(1) << 20;
+
+/// What large pieces of memory really hold: few different sizes, so that one that was given back serves
+/// again.
+size_t rounded(size_t bytes) {
+  size_t step = large / 8;
+  while (step * 16 < bytes) step *= 2;
+  return (bytes + step - 1) / step * step;
 }
+
+/// The last few large pieces given back. When the grid changes a little, every field moves to memory like
+/// that which the one before it has left; fresh pages from the system would cost more than the move.
+class Spare {
+ public:
+  void* take(size_t bytes) {
+    const std::lock_guard lock(mutex_);
+    for (Piece& p : pieces_)
+      if (p.bytes == bytes) {
+        void* found = p.at;
+        p = {};
+        return found;
+      }
+    return nullptr;
+  }
+  void keep(void* at, size_t bytes) {
+    Piece old{at, bytes};
+    {
+      const std::lock_guard lock(mutex_);
+      std::swap(old, pieces_[next_]);
+      next_ = (next_ + 1) % pieces_.size();
+    }
+    if (old.at) munmap(old.at, old.bytes);
+  }
+
+ private:
+  struct Piece {
+    void* at = nullptr;
+    size_t bytes = 0;
+  };
+  std::mutex mutex_;
+  std::array<Piece, 4> pieces_;
+  size_t next_ = 0;
+};
+Spare spare;
+
+}  // namespace
 
 void* field_memory(size_t bytes) {
   if (bytes >= large) {
-    void* p = mmap(nullptr, bytes, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
+    const size_t all = rounded(bytes);
+    if (void* p = spare.take(all)) {
+      std::memset(p, 0, bytes);
+      return p;
+    }
+    void* p = mmap(nullptr, all, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
     if (p == MAP_FAILED) throw std::bad_alloc();
-    madvise(p, bytes, MADV_HUGEPAGE);
+    madvise(p, all, MADV_HUGEPAGE);
     return p;
   }
   void* p = std::aligned_alloc(64, (bytes + 63) / 64 * 64);
@@ -31,7 +83,7 @@ void* field_memory(size_t bytes) {
 void free_field_memory(void* p, size_t bytes) {
   if (!p) return;
   if (bytes >= large)
-    munmap(p, bytes);
+    spare.keep(p, rounded(bytes));
   else
     std::free(p);
 }

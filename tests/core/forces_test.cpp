@@ -52,6 +52,7 @@ TEST(Forces, TurbulenceBringsGasToItsSpeedInOneTurnover) {
   for (const double h : {0.005, 0.01}) {
     Lab lab(closed_box(63, 63, 31, h));
     lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.1;
+    lab.fill();
     lab.solver.apply_forces(lab.s, lab.w, 0.1 / 0.2);
     EXPECT_NEAR(rms_speed(lab), 0.2, 0.04) << h;
   }
@@ -60,6 +61,7 @@ TEST(Forces, TurbulenceBringsGasToItsSpeedInOneTurnover) {
 TEST(Forces, TurbulenceStirsWithoutSqueezing) {
   Lab lab(closed_box(63, 63, 31, 0.005));
   lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.16;
+  lab.fill();
   lab.solver.apply_forces(lab.s, lab.w, 0.5);
   // Divergence against the size of single slopes, well inside: curl noise has none but for interpolation.
   double divergence = 0, slope = 0;
@@ -79,6 +81,7 @@ TEST(Forces, TurbulenceTurnsInItsOwnTime) {
   const auto push = [](double time) {
     Lab lab(closed_box(15, 15, 15, 0.01));
     lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.05, lab.w.turbulence_rate = 2;
+    lab.fill();
     lab.s.time = time;
     lab.solver.apply_forces(lab.s, lab.w, 0.1);
     return value_at(lab.s, lab.s.u, {7, 7, 7});
@@ -94,6 +97,7 @@ TEST(Forces, ConfinementDrivesAVortexInItsOwnSense) {
   for (const double sense : {1.0, -1.0}) {
     Lab lab(closed_box(47, 47, 15, 0.01));
     lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02;
+    lab.fill();
     const double middle = 0.235, core = 0.08;
     const auto swirl = [&](double x, double y) {
       return sense * 2 * std::exp(-(x * x + y * y) / (core * core));
@@ -123,6 +127,7 @@ TEST(Forces, ConfinementLeavesNoiseBetweenCellsAlone) {
   const auto gain = [](int wave) {
     Lab lab(closed_box(47, 47, 15, 0.01));
     lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02;
+    lab.fill();
     each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
       if (at.y)
         lab.s.v.block(b)[c] =
@@ -135,9 +140,21 @@ TEST(Forces, ConfinementLeavesNoiseBetweenCellsAlone) {
   EXPECT_LT(gain(2), 0.1 * gain(8));
 }
 
+TEST(Forces, CleanAirIsMovedBySmokeAlone) {
+  Lab lab(closed_box(47, 15, 15, 0.01));
+  lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.1;
+  lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02, lab.w.density_lift = 0;
+  each_cell(lab.s, lab.w,
+            [&](int b, int c, const Vec3i& at) { lab.s.density.block(b)[c] = at.x < 16 ? 0.001f : 0; });
+  lab.solver.apply_forces(lab.s, lab.w, 0.02);
+  EXPECT_NE(value_at(lab.s, lab.s.v, {7, 7, 7}), 0.f);
+  EXPECT_EQ(value_at(lab.s, lab.s.v, {30, 7, 7}), 0.f);
+}
+
 TEST(Forces, AFlowWithoutVorticityIsNotConfined) {
   Lab lab(closed_box(31, 31, 15, 0.01));
   lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02;
+  lab.fill();
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
     if (at.x) lab.s.u.block(b)[c] = 0.3f;
   });

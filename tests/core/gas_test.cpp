@@ -82,7 +82,7 @@ TEST(Gas, TaylorGreenVortexDecays) {
   GasState s;
   GasSolver solver;
   Ledger ledger;
-  solver.update_region(s, w, ledger);
+  solver.update_region(s, w, 0, ledger);
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
       const Vec3i at = cell_at(s, b, c);
@@ -106,7 +106,7 @@ TEST(Gas, ZalesakDiscKeepsItsArea) {
   GasState s;
   GasSolver solver;
   Ledger ledger;
-  solver.update_region(s, w, ledger);
+  solver.update_region(s, w, 0, ledger);
   const auto disc = [](double x, double y) {
     return std::hypot(x - 0.5, y - 0.75) < 0.15 && !(std::abs(x - 0.5) < 0.025 && y < 0.85);
   };
@@ -149,7 +149,7 @@ TEST(Gas, ProjectionLeavesNoDivergence) {
   GasState s;
   GasSolver solver;
   Ledger ledger;
-  solver.update_region(s, w, ledger);
+  solver.update_region(s, w, 0, ledger);
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {
       const Vec3i at = cell_at(s, b, c);

@@ -53,7 +53,12 @@ struct Lab {
   GasState s;
   GasSolver solver;
   Ledger ledger;
-  explicit Lab(GasWorld world) : w(std::move(world)) { solver.update_region(s, w, ledger); }
+  explicit Lab(GasWorld world) : w(std::move(world)) { solver.update_region(s, w, 0, ledger); }
+  /// Thin smoke everywhere that weighs nothing, for forces to act on.
+  void fill() {
+    w.density_lift = 0;
+    each_cell(s, w, [&](int b, int c, const Vec3i&) { s.density.block(b)[c] = 0.001f; });
+  }
 };
 
 }  // namespace pour

@@ -1,0 +1,53 @@
+// Eight numbers at a time (AVX2), with the compiler's vector types for arithmetic.
+#pragma once
+#include <immintrin.h>
+
+#include <cstdint>
+#include <cstring>
+
+namespace pour {
+
+typedef float v8 __attribute__((vector_size(32)));
+typedef double v8d __attribute__((vector_size(64)));
+typedef int32_t v8i __attribute__((vector_size(32)));
+
+inline v8 load(const float* p) {
+  v8 v;
+  std::memcpy(&v, p, sizeof v);
+  return v;
+}
+inline v8d load(const double* p) {
+  v8d v;
+  std::memcpy(&v, p, sizeof v);
+  return v;
+}
+// Intrinsics here, since the compiler widens bytes one by one.
+inline v8 load(const uint8_t* p) {
+  return v8(_mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(p)))));
+}
+inline v8 load(const uint16_t* p) {
+  return v8(_mm256_cvtepi32_ps(_mm256_cvtepu16_epi32(_mm_loadu_si128(reinterpret_cast<const __m128i*>(p)))));
+}
+inline void store(float* p, v8 v) { std::memcpy(p, &v, sizeof v); }
+inline void store(double* p, v8d v) { std::memcpy(p, &v, sizeof v); }
+inline v8 splat(float s) { return v8{s, s, s, s, s, s, s, s}; }
+inline v8d widen(v8 v) { return __builtin_convertvector(v, v8d); }
+inline v8 narrow(v8d v) { return __builtin_convertvector(v, v8); }
+inline double sum(v8d v) { return ((v[0] + v[4]) + (v[1] + v[5])) + ((v[2] + v[6]) + (v[3] + v[7])); }
+
+/// `yes` where `which` is all ones, `no` where it is zero.
+inline v8 choose(v8i which, v8 yes, v8 no) { return v8((which & v8i(yes)) | (~which & v8i(no))); }
+inline v8 vmin(v8 a, v8 b) { return v8(_mm256_min_ps(__m256(a), __m256(b))); }
+inline v8 vmax(v8 a, v8 b) { return v8(_mm256_max_ps(__m256(a), __m256(b))); }
+inline v8 vfloor(v8 a) { return v8(_mm256_floor_ps(__m256(a))); }
+inline v8 vsqrt(v8 a) { return v8(_mm256_sqrt_ps(__m256(a))); }
+inline v8 gather(const float* from, v8i at) { return v8(_mm256_i32gather_ps(from, __m256i(at), 4)); }
+
+/// [last of `left`, first seven of `row`]: what lies at x - 1.
+inline v8 from_left(v8 left, v8 row) {
+  return __builtin_shufflevector(left, row, 7, 8, 9, 10, 11, 12, 13, 14);
+}
+/// [last seven of `row`, first of `right`]: what lies at x + 1.
+inline v8 from_right(v8 row, v8 right) { return __builtin_shufflevector(row, right, 1, 2, 3, 4, 5, 6, 7, 8); }
+
+}  // namespace pour
