@@ -187,6 +187,44 @@ struct Level {
     });
   }
 
+  /// With z in x: sum += alpha p, then p = z + beta p and q = A z + beta q. Returns p · q of the block.
+  double advance(int i, BlockField<double>& sum_field, Floats& p_field, Floats& q_field, double alpha,
+                 double beta) const {
+    const int* around = grid->around(i);
+    const Around<float> zs(x, around, i);
+    const BlockWeights ws(*weights, around, i);
+    double* whole = sum_field.block(i);
+    float *p = p_field.block(i), *q = q_field.block(i);
+    const bool plain = uniform[size_t(i)];
+    const v8 b8 = splat(float(beta));
+    v8d total{};
+    for (int k = 0; k < 8; ++k) {
+      const Plane<float> zp = zs.plane(k);
+      const PlaneWeights wp = ws.plane(k);
+#pragma GCC unroll 8
+      for (int j = 0; j < 8; ++j) {
+        const int row = Around<float>::row(j, k);
+        const v8 z = zp.at(j), old = load(p + row);
+        // The differences are exact or nearly so; their sum cancels.
+        const v8 l = z - zp.left(j), r = z - zp.right(j), d = z - zp.below(j), u = z - zp.above(j),
+                 h = z - zp.behind(j), f = z - zp.before(j);
+        v8 a;
+        if (plain) {
+          a = ((l + r) + (d + u)) + (h + f);
+        } else {
+          const RowWeights w = wp.row(j);
+          a = (((w.l * l + w.r * r) + (w.d * d + w.u * u)) + ((w.b * h + w.f * f) + w.anchor * z)) *
+              splat(1 / 255.f);
+        }
+        const v8 pn = z + old * b8, qn = a + load(q + row) * b8;
+        store(whole + row, load(whole + row) + widen(old) * alpha);
+        store(p + row, pn), store(q + row, qn);
+        total += widen(pn) * widen(qn);
+      }
+    }
+    return sum(total);
+  }
+
   /// Adds the coarse solution: three quarters of the way stay inside where a wall is next door.
   void prolong_from(const Level& coarse) {
     for_blocks(*grid, [&](int i) {
@@ -237,8 +275,8 @@ struct Level {
 
 struct PoissonSolver::Parts {
   std::vector<std::unique_ptr<Level>> levels;
-  BlockField<double> x, r, p;
-  Floats q;
+  BlockField<double> x;
+  Floats p, q;  // the residual is the right-hand side of the finest level
   Pockets pockets;
   bool singular = false;
 
@@ -261,39 +299,39 @@ struct PoissonSolver::Parts {
       level.sweep(0);  // on the finest level the last sweep is done together with the products that follow
   }
 
-  /// Takes the mean of r out of every pocket that is not anchored.
-  void make_compatible(BlockField<double>& field) {
+  /// Takes the mean out of every pocket that is not anchored.
+  void make_compatible(Floats& field) {
     if (!singular) return;
     const BlockGrid& g = *levels[0]->grid;
     std::vector<double> mean(pockets.pockets.size(), 0);
     for (int b = first_block; b < g.size(); ++b) {
-      const double* f = field.block(b);
+      const float* f = field.block(b);
       if (const int whole = pockets.whole(b); whole >= -1) {
         if (whole < 0 || pockets.pockets[size_t(whole)].anchored) continue;
-        double s = 0;
-        for (int c = 0; c < block_cells; ++c) s += f[c];
-        mean[size_t(whole)] += s;
+        v8d s{};
+        for (int c = 0; c < block_cells; c += 8) s += widen(load(f + c));
+        mean[size_t(whole)] += sum(s);
       } else {
         for (int c = 0; c < block_cells; ++c)
-          if (const int k = pockets.at(b, c); k >= 0) mean[size_t(k)] += f[c];
+          if (const int k = pockets.at(b, c); k >= 0) mean[size_t(k)] += double(f[c]);
       }
     }
     for (size_t k = 0; k < mean.size(); ++k)
       mean[k] = pockets.pockets[k].anchored ? 0 : mean[k] / pockets.pockets[k].cells;
     for_blocks(g, [&](int b) {
-      double* f = field.block(b);
+      float* f = field.block(b);
       const int whole = pockets.whole(b);
       if (whole == -1) return;
       for (int c = 0; c < block_cells; ++c) {
         const int k = whole >= 0 ? whole : pockets.at(b, c);
-        if (k >= 0) f[c] -= mean[size_t(k)];
+        if (k >= 0) f[c] = float(double(f[c]) - mean[size_t(k)]);
       }
     });
   }
 
-  /// r = b - A x, in double; returns r · r.
+  /// b - A x, computed in double, becomes the right-hand side of the finest level; returns its square.
   double residual(const Floats& b) {
-    const Level& fine = *levels[0];
+    Level& fine = *levels[0];
     return sum_blocks(*fine.grid, [&](int i) {
       const int* around = fine.grid->around(i);
       const BlockField<double>& f = x;
@@ -301,7 +339,7 @@ struct PoissonSolver::Parts {
       const double *c = f.block(i), *xm = f.block(around[x_minus]), *xp = f.block(around[x_plus]),
                    *ym = f.block(around[y_minus]), *yp = f.block(around[y_plus]),
                    *zm = f.block(around[z_minus]), *zp = f.block(around[z_plus]);
-      double* out = r.block(i);
+      float* out = fine.b.block(i);
       v8d total{};
       for (int k = 0; k < 8; ++k)
         for (int j = 0; j < 8; ++j) {
@@ -319,11 +357,72 @@ struct PoissonSolver::Parts {
                         widen(w.b) * (here - behind) + widen(w.f) * (here - before) + widen(w.anchor) * here;
           v8d res = widen(load(b.block(i) + row)) - a * (1 / 255.0);
           res = widen(w.sum) > 0.0 ? res : v8d{};
-          store(out + row, res);
+          store(out + row, narrow(res));
           total += res * res;
         }
       return sum(total);
     });
+  }
+
+  /// Flexible conjugate gradients from the residual of the square `rr` in the finest right-hand side, until
+  /// its square is below `target`; adds to x. Returns the number of iterations.
+  int descend(double rr, double target, int most) {
+    Level& fine = *levels[0];
+    const BlockGrid& g = *fine.grid;
+    for_blocks(g, [&](int i) {
+      std::fill_n(p.block(i), block_cells, 0.f), std::fill_n(q.block(i), block_cells, 0.f);
+    });
+    double zr_old = 0, alpha = 0, best = rr;
+    int n = 0;
+    for (int stalled = 0; rr > target && n < most && stalled < 8; ++n) {
+      v_cycle(0);
+      struct Dots {
+        double zr = 0, zq = 0;
+        Dots& operator+=(const Dots& o) {
+          zr += o.zr, zq += o.zq;
+          return *this;
+        }
+      };
+      const Dots dots = ordered_sum<Dots>(size_t(g.blocks()), [&](size_t block) {
+        const int i = int(block) + first_block;
+        if (levels.size() > 1) fine.smooth_block<false>(i, 0);
+        v8d zr{}, zq{};
+        for (int c = 0; c < block_cells; c += 8) {
+          const v8d z = widen(load(fine.x.block(i) + c));
+          zr += z * widen(load(fine.b.block(i) + c)), zq += z * widen(load(q.block(i) + c));
+        }
+        return Dots{sum(zr), sum(zq)};
+      });
+      // beta = z · (r - r_old) / (z_old · r_old), and r - r_old = -alpha q.
+      const double beta = n == 0 ? 0 : -alpha * dots.zq / zr_old;
+      zr_old = dots.zr;
+      // p = z + beta p and q = A p = A z + beta q in one pass, in which x catches up with the last step.
+      const double pq = sum_blocks(g, [&](int i) { return fine.advance(i, x, p, q, alpha, beta); });
+      if (!(pq > 0)) {
+        alpha = 0;
+        break;
+      }
+      alpha = zr_old / pq;
+      const v8 step = splat(float(alpha));
+      rr = sum_blocks(g, [&](int i) {
+        v8d total{};
+        for (int c = 0; c < block_cells; c += 8) {
+          const v8 r = load(fine.b.block(i) + c) - load(q.block(i) + c) * step;
+          store(fine.b.block(i) + c, r);
+          total += widen(r) * widen(r);
+        }
+        return sum(total);
+      });
+      if (rr < 0.9 * best)
+        best = rr, stalled = 0;
+      else
+        ++stalled;
+    }
+    for_blocks(g, [&](int i) {
+      for (int c = 0; c < block_cells; c += 8)
+        store(x.block(i) + c, load(x.block(i) + c) + widen(load(p.block(i) + c)) * alpha);
+    });
+    return n;
   }
 };
 
@@ -392,7 +491,7 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
     s.levels.push_back(std::move(next));
   }
   const int size = grid.size();
-  s.x.resize(size), s.r.resize(size), s.p.resize(size), s.q.resize(size);
+  s.x.resize(size), s.p.resize(size), s.q.resize(size);
   s.pockets = find_pockets(grid, weights);
   s.singular = false;
   for (const auto& p : s.pockets.pockets) s.singular = s.singular || !p.anchored;
@@ -426,108 +525,19 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
         const v8 guess = load(p_out.block(i) + row);
         store(s.x.block(i) + row, widen(ws.plane(k).row(j).sum > splat(0) ? guess : splat(0)));
       }
-    std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f);
   });
-  double rr = s.residual(b);
   const double target = tolerance * tolerance * b_norm * b_norm;
-  const auto to_float = [&] {
-    for_blocks(g, [&](int i) {
-      for (int n = 0; n < block_cells; n += 8) store(fine.b.block(i) + n, narrow(load(s.r.block(i) + n)));
-    });
-  };
-  s.make_compatible(s.r);
-  to_float();
-  double zr_old = 0, alpha = 0;
-  // Rounding lets the residual that is carried along drift from the true one by about 1e-7 of where it
-  // began: after six digits it is computed anew, and the directions start over.
-  double rr_start = rr, best = rr;
-  int stalled = 0, since = 0;
-  while (rr > target && report.iterations < max_iterations && stalled < 8) {
-    if (rr < 1e-12 * rr_start) {
-      rr_start = s.residual(b);
-      s.make_compatible(s.r);
-      to_float();
-      for_blocks(g, [&](int i) {
-        std::fill_n(s.p.block(i), block_cells, 0.0), std::fill_n(s.q.block(i), block_cells, 0.f);
-      });
-      since = 0;
-    }
-    ++report.iterations, ++since;
-    s.v_cycle(0);
-    struct Dots {
-      double zr = 0, zq = 0;
-      Dots& operator+=(const Dots& o) {
-        zr += o.zr, zq += o.zq;
-        return *this;
-      }
-    };
-    const Dots dots = ordered_sum<Dots>(size_t(g.blocks()), [&](size_t n) {
-      const int i = int(n) + first_block;
-      if (s.levels.size() > 1) fine.smooth_block<false>(i, 0);
-      v8d zr{}, zq{};
-      for (int c = 0; c < block_cells; c += 8) {
-        const v8d z = widen(load(fine.x.block(i) + c));
-        zr += z * load(s.r.block(i) + c), zq += z * widen(load(s.q.block(i) + c));
-      }
-      return Dots{sum(zr), sum(zq)};
-    });
-    // Flexible direction: beta = z · (r - r_old) / (z_old · r_old), and r - r_old = -alpha q.
-    const double beta = since == 1 ? 0 : -alpha * dots.zq / zr_old;
-    zr_old = dots.zr;
-    // p = z + beta p and q = A p = A z + beta q in one pass.
-    const double pq = sum_blocks(g, [&](int i) {
-      const int* around = g.around(i);
-      const Around<float> zs(fine.x, around, i);
-      const BlockWeights ws(*fine.weights, around, i);
-      double* p = s.p.block(i);
-      float* q = s.q.block(i);
-      const bool plain = fine.uniform[size_t(i)];
-      v8d total{};
-      for (int k = 0; k < 8; ++k) {
-        const Plane<float> zp = zs.plane(k);
-        const PlaneWeights wp = ws.plane(k);
-#pragma GCC unroll 8
-        for (int j = 0; j < 8; ++j) {
-          const int row = Around<float>::row(j, k);
-          const v8 z = zp.at(j);
-          // The differences are exact or nearly so in float; their sum cancels and needs double.
-          const v8 l = z - zp.left(j), r = z - zp.right(j), d = z - zp.below(j), u = z - zp.above(j),
-                   h = z - zp.behind(j), f = z - zp.before(j);
-          v8d a;
-          if (plain) {
-            a = ((widen(l) + widen(r)) + (widen(d) + widen(u))) + (widen(h) + widen(f));
-          } else {
-            const RowWeights w = wp.row(j);
-            a = ((widen(w.l * l) + widen(w.r * r)) + (widen(w.d * d) + widen(w.u * u)) +
-                 (widen(w.b * h) + widen(w.f * f)) + widen(w.anchor * z)) *
-                (1 / 255.0);
-          }
-          const v8d pn = widen(z) + load(p + row) * beta, qn = a + widen(load(q + row)) * beta;
-          store(p + row, pn), store(q + row, narrow(qn));
-          total += pn * qn;
-        }
-      }
-      return sum(total);
-    });
-    if (!(pq > 0)) break;
-    alpha = zr_old / pq;
-    rr = sum_blocks(g, [&](int i) {
-      v8d total{};
-      for (int c = 0; c < block_cells; c += 8) {
-        store(s.x.block(i) + c, load(s.x.block(i) + c) + load(s.p.block(i) + c) * alpha);
-        const v8d r = load(s.r.block(i) + c) - widen(load(s.q.block(i) + c)) * alpha;
-        store(s.r.block(i) + c, r);
-        store(fine.b.block(i) + c, narrow(r));
-        total += r * r;
-      }
-      return sum(total);
-    });
-    if (rr < 0.9 * best)
-      best = rr, stalled = 0;
-    else
-      ++stalled;
+  double rr = s.residual(b), before = HUGE_VAL;
+  // The residual that is carried along is in float and drifts from the true one by about 1e-7 of where it
+  // began: where it says that the target is met, or after six digits, the true one is computed.
+  while (rr > target && rr < 0.5 * before && report.iterations < max_iterations) {
+    before = rr;
+    s.make_compatible(fine.b);
+    report.iterations +=
+        s.descend(rr, std::max(0.95 * target, 1e-12 * rr), max_iterations - report.iterations);
+    rr = s.residual(b);
   }
-  report.relative_residual = std::sqrt(s.residual(b)) / b_norm;
+  report.relative_residual = std::sqrt(rr) / b_norm;
   for_blocks(g, [&](int i) {
     for (int n = 0; n < block_cells; n += 8) store(p_out.block(i) + n, narrow(load(s.x.block(i) + n)));
   });
@@ -538,7 +548,7 @@ const BlockField<double>& PoissonSolver::exact() const { return parts_->x; }
 
 size_t PoissonSolver::bytes() const {
   const Parts& s = *parts_;
-  size_t n = s.x.bytes() + s.r.bytes() + s.p.bytes() + s.q.bytes();
+  size_t n = s.x.bytes() + s.p.bytes() + s.q.bytes();
   for (const auto& l : s.levels)
     n += l->x.bytes() + l->b.bytes() + l->own_weights.x.bytes() * 3 + l->own_weights.anchor.bytes();
   return n;

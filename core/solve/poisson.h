@@ -8,8 +8,9 @@
 // Method: conjugate gradients preconditioned by a geometric multigrid V-cycle (McAdams, Sifakis & Teran
 // 2010), with red-black Gauss-Seidel, coarse weights as averages of the fine faces they cover, and
 // face-weighted linear interpolation (Wesseling & Khalil 1992) that does not reach through walls. The
-// V-cycle is in float and not symmetric, so the direction update is the flexible one (Notay 2000);
-// solution and residual are in double.
+// V-cycle is not symmetric, so the direction update is the flexible one (Notay 2000). It is in float, and so are
+// the directions and the residual that they carry along; the solution is in double, and so is the residual that
+// is computed anew from it before anything counts as solved.
 #pragma once
 #include <memory>
 
