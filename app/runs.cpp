@@ -88,11 +88,10 @@ void Runs::launch(const QStringList& extra) {
     Q_EMIT failed(tr("The program easy-pour-cli could not be started. It should stand beside easy-pour."));
     Q_EMIT changed();
   });
-  QStringList arguments{"run", document_.file(), "--progress", "json"};
+  // In the background: the window stays quick while all cores compute.
+  QStringList arguments{"run", document_.file(), "--progress", "json", "--background"};
   arguments += extra;
   state_ = State::running;
-  // At low priority: the window stays quick while all cores compute.
-  process_->setChildProcessModifier([] { (void)!::nice(10); });
   process_->start(QDir(QCoreApplication::applicationDirPath()).filePath("easy-pour-cli"), arguments);
   Q_EMIT started();
   Q_EMIT changed();

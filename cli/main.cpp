@@ -1,4 +1,6 @@
 // easy-pour-cli: everything that Easy Pour does, without a window.
+#include <unistd.h>
+
 #include <CLI/CLI.hpp>
 #include <csignal>
 #include <cstdio>
@@ -56,10 +58,11 @@ struct Options {
   std::string recipe, file, out, text, font, path, detail, cell, frames, progress, size, video, images;
   std::vector<std::string> settings;
   int threads = 0;
-  bool resume = false, all = false;
+  bool resume = false, background = false;
 };
 
 void run_shot(const Options& o) {
+  if (o.background) (void)!nice(10);
   Shot shot = load_shot(o.file);
   if (!o.detail.empty()) set_path(shot, "run.detail=" + o.detail);
   if (!o.cell.empty()) set_path(shot, "run.detail=custom"), set_path(shot, "run.cell_size=" + o.cell);
@@ -176,6 +179,7 @@ int run_command(int argc, char** argv) {
   run->add_option("--cell", o.cell, "Cell size, for example 5mm");
   run->add_option("--frames", o.frames, "Frames to keep, A-B");
   run->add_flag("--resume", o.resume, "Go on with the newest unfinished run");
+  run->add_flag("--background", o.background, "Leave the cores to other programs when they want them");
   run->add_option("--progress", o.progress, "json: one object a line")
       ->check(CLI::IsMember({"json", "text"}));
   run->add_option("--threads", o.threads, "Cores to use; the result is the same with any number")

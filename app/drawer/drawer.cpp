@@ -9,6 +9,7 @@
 #include <QtConcurrent>
 #include <QVBoxLayout>
 
+#include "background.h"
 #include "base/error.h"
 #include "base/units.h"
 #include "deliver/deliver.h"
@@ -140,6 +141,7 @@ void Drawer::next_picture() {
   for (const Run& r : runs_.all()) {
     if (QString::fromStdString(r.name()) != name) continue;
     watcher_.setFuture(QtConcurrent::run([run = r, name = name, frame = frame]() -> Shot {
+      step_back();
       try {
         const Photographer photographer(run, run.shot);
         const Image image = photographer.picture(frame, picture_width * 2, picture_height * 2);

@@ -11,6 +11,7 @@
 #include <QtConcurrent>
 #include <QVBoxLayout>
 
+#include "background.h"
 #include "base/error.h"
 #include "base/units.h"
 #include "deliver/deliver.h"
@@ -78,6 +79,7 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   message_->setProperty("role", "quiet");
   message_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
   column->addWidget(message_);
+  message_->hide();
   const auto beside = [this](const QString& suffix) {
     const QFileInfo f(document_.file());
     return f.absolutePath() + "/" + f.completeBaseName() + suffix;
@@ -94,11 +96,11 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   });
   connect(stop_, &QPushButton::clicked, this, [this] { cancel_ = true; });
   connect(&watcher_, &QFutureWatcher<QString>::progressValueChanged, bar_, &QProgressBar::setValue);
-  connect(&watcher_, &QFutureWatcher<QString>::progressTextChanged, message_, &QLabel::setText);
+  connect(&watcher_, &QFutureWatcher<QString>::progressTextChanged, this, &DeliverBox::say);
   connect(&watcher_, &QFutureWatcher<QString>::finished, this, [this] {
     const QString result = watcher_.result();
     const bool ok = result.startsWith('+');
-    message_->setText(result.mid(1));
+    say(result.mid(1));
     refresh();
     Q_EMIT finished(ok, result.mid(1));
   });
@@ -134,7 +136,11 @@ void DeliverBox::refresh() {
                              .arg(last));
   video_->setEnabled(can), images_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
-  message_->setVisible(!message_->text().isEmpty());
+}
+
+void DeliverBox::say(const QString& text) {
+  message_->setText(text);
+  message_->setVisible(!text.isEmpty());
 }
 
 void DeliverBox::make_video(const QString& file) {
@@ -149,8 +155,10 @@ void DeliverBox::begin(const QString& target, bool video) {
   const int first = chosen->first_frame, last = last_whole_frame(*chosen);
   bar_->setRange(0, last - first + 1);
   bar_->setValue(0);
+  say(tr("Making the first picture …"));
   watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, first, last,
                                         this](QPromise<QString>& promise) {
+    step_back();
     QElapsedTimer clock;
     clock.start();
     promise.setProgressRange(0, last - first + 1);

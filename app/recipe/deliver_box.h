@@ -29,6 +29,7 @@ class DeliverBox : public QWidget {
 
  private:
   void refresh();
+  void say(const QString& text);
   void begin(const QString& target, bool video);
 
   Document& document_;

@@ -3,6 +3,7 @@
 #include <QFileInfo>
 #include <QtConcurrent>
 
+#include "background.h"
 #include "base/error.h"
 #include "runs.h"
 #include "shot/describe.h"
@@ -36,6 +37,7 @@ void Analyst::look() {
   const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
   watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.seconds_per_cell(),
                                         old = analysis_, shapes_stay]() -> Analysis {
+    step_back();
     Analysis a;
     try {
       a.pieces =

@@ -2,6 +2,7 @@
 
 #include <QtConcurrent>
 
+#include "background.h"
 #include "base/error.h"
 
 using namespace pour;
@@ -62,6 +63,7 @@ void Frames::load(const Key& key) {
   const auto walls = walls_of_ == key.run ? walls_ : nullptr;
   watcher_.setFuture(QtConcurrent::run(
       [key, walls, file = run.frame_file(key.frame), shot = run.shot, cell = run.cell_size]() -> Entry {
+        step_back();
         Entry e{key, std::make_shared<const LitSmoke>(), {}, walls};
         try {
           if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);

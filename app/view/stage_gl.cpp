@@ -280,7 +280,7 @@ QString StageGl::initialize() {
 
 void StageGl::release() {
   for (auto& l : layers_) l.reset();
-  picture_.reset();
+  picture_.reset(), shown_.reset();
   for (auto& m : mirror_) m.reset();
   for (auto& h : halo_) h.reset();
   for (auto* p : {&mesh_program_, &mirror_program_, &spread_program_, &march_program_, &shrink_program_,
@@ -448,7 +448,8 @@ void StageGl::set_march(QOpenGLShaderProgram& p, QOpenGLFramebufferObject& layer
 }
 
 /// Leaves in mirror_[0] what the floor mirrors, at half the size of the picture.
-void StageGl::draw_mirror(int width, int height, double scale, const Studio& studio, const View& view) {
+bool StageGl::draw_mirror(int width, int height, double scale, const Studio& studio, const View& view,
+                          const std::function<bool()>& keep_going) {
   const int w = (width + 1) / 2, h = (height + 1) / 2;
   draw_layers(layers_[1], w, h, studio, view.mirrored(), true);
   for (auto& m : mirror_) m = fitting(std::move(m), w, h);
@@ -457,7 +458,7 @@ void StageGl::draw_mirror(int width, int height, double scale, const Studio& stu
   glViewport(0, 0, w, h);
   set_march(*mirror_program_, *layers_[1], scale, studio, view);
   mirror_program_->setUniformValue("width", float(w));
-  glDrawArrays(GL_TRIANGLES, 0, 3);
+  if (!draw_strips(w, h, keep_going)) return false;
   QOpenGLShaderProgram& p = *spread_program_;
   p.bind();
   p.setUniformValue("picture", 0);
@@ -467,6 +468,23 @@ void StageGl::draw_mirror(int width, int height, double scale, const Studio& stu
     glUniform2i(p.uniformLocation("along"), 1 - columns, columns);
     glDrawArrays(GL_TRIANGLES, 0, 3);
   }
+  return true;
+}
+
+/// Fills the picture with the current program, some rows at a time, until `keep_going` says no.
+bool StageGl::draw_strips(int width, int height, const std::function<bool()>& keep_going) {
+  constexpr int strips = 12;
+  bool whole = true;
+  glEnable(GL_SCISSOR_TEST);
+  for (int i = 0; i < strips && whole; ++i) {
+    const int from = height * i / strips, to = height * (i + 1) / strips;
+    glScissor(0, from, width, to - from);
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+    glFinish();
+    whole = !keep_going || keep_going();
+  }
+  glDisable(GL_SCISSOR_TEST);
+  return whole;
 }
 
 std::unique_ptr<QOpenGLFramebufferObject> StageGl::fitting(std::unique_ptr<QOpenGLFramebufferObject> old,
@@ -513,13 +531,13 @@ QVector2D StageGl::draw_halo() {
   return {float(w) / float(sw * step), float(h) / float(sh * step)};
 }
 
-void StageGl::draw(unsigned target, int width, int height, double scale, const Look& look,
-                   const Camera& camera) {
+QImage StageGl::draw(int width, int height, double scale, const Look& look, const Camera& camera,
+                     const std::function<bool()>& keep_going) {
   upload();
   const int w = std::max(16, int(width * scale)), h = std::max(16, int(height * scale));
   const View view(camera, double(width) / height);
   const Studio studio(look, camera, view);
-  if (studio.floor) draw_mirror(w, h, scale, studio, view);
+  if (studio.floor && !draw_mirror(w, h, scale, studio, view, keep_going)) return {};
   draw_layers(layers_[0], w, h, studio, view, false);
   picture_ = fitting(std::move(picture_), w, h);
   picture_->bind();
@@ -534,11 +552,12 @@ void StageGl::draw(unsigned target, int width, int height, double scale, const L
     glActiveTexture(GL_TEXTURE0);
   }
   empty_array_.bind();
-  glDrawArrays(GL_TRIANGLES, 0, 3);
+  if (!draw_strips(w, h, keep_going)) return {};
   QVector2D small_size(1, 1);
   if (look.halo > 0) small_size = draw_halo();
-  glBindFramebuffer(GL_FRAMEBUFFER, target);
-  glViewport(0, 0, width, height);
+  if (!shown_ || shown_->size() != QSize(w, h)) shown_ = std::make_unique<QOpenGLFramebufferObject>(w, h);
+  shown_->bind();
+  glViewport(0, 0, w, h);
   QOpenGLShaderProgram& show = *show_program_;
   show.bind();
   const unsigned shown[3] = {picture_->texture(), look.halo > 0 ? halo_[0]->texture() : picture_->texture(),
@@ -555,4 +574,7 @@ void StageGl::draw(unsigned target, int width, int height, double scale, const L
   glDrawArrays(GL_TRIANGLES, 0, 3);
   empty_array_.release();
   show.release();
+  const QImage image = shown_->toImage().convertToFormat(QImage::Format_RGB32);
+  shown_->release();
+  return image;
 }

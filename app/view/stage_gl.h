@@ -1,6 +1,8 @@
 // The picture of the stage on the graphics card: the same studio, glass and smoke as the quick picture.
 #pragma once
+#include <functional>
 #include <memory>
+#include <QImage>
 #include <QOpenGLBuffer>
 #include <QOpenGLFramebufferObject>
 #include <QOpenGLFunctions_3_3_Core>
@@ -16,8 +18,10 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   QString initialize();
   void set_smoke(const std::shared_ptr<const pour::LitSmoke>&);
   void set_pieces(const std::shared_ptr<const std::vector<pour::PicturePiece>>&);
-  /// Draws into the framebuffer `target` of `width` by `height` pixels, computed at `scale` of that size.
-  void draw(unsigned target, int width, int height, double scale, const pour::Look&, const pour::Camera&);
+  /// A picture for a view of `width` by `height` pixels, at `scale` of that size; none where `keep_going`,
+  /// which is asked now and then, says no.
+  QImage draw(int width, int height, double scale, const pour::Look&, const pour::Camera&,
+              const std::function<bool()>& keep_going = {});
   void release();
 
  private:
@@ -29,7 +33,9 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   QVector2D draw_halo();
   void draw_layers(std::unique_ptr<QOpenGLFramebufferObject>& layer, int width, int height,
                    const pour::Studio&, const pour::View&, bool mirrored);
-  void draw_mirror(int width, int height, double scale, const pour::Studio&, const pour::View&);
+  bool draw_mirror(int width, int height, double scale, const pour::Studio&, const pour::View&,
+                   const std::function<bool()>& keep_going);
+  bool draw_strips(int width, int height, const std::function<bool()>& keep_going);
   void set_view(QOpenGLShaderProgram&, const pour::View&);
   void set_march(QOpenGLShaderProgram&, QOpenGLFramebufferObject& layer, double scale, const pour::Studio&,
                  const pour::View&);
@@ -39,7 +45,7 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_, uploaded_pieces_;
   std::unique_ptr<QOpenGLShaderProgram> mesh_program_, mirror_program_, spread_program_, march_program_,
       shrink_program_, blur_program_, show_program_;
-  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], mirror_[2], picture_, halo_[3];
+  std::unique_ptr<QOpenGLFramebufferObject> layers_[2], mirror_[2], picture_, shown_, halo_[3];
   QOpenGLBuffer vertices_;
   QOpenGLVertexArrayObject mesh_array_, empty_array_;
   unsigned volume_ = 0, walls_ = 0;

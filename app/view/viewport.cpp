@@ -1,137 +1,17 @@
 #include "view/viewport.h"
 
-#include <atomic>
 #include <cmath>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMouseEvent>
-#include <QOffscreenSurface>
-#include <QOpenGLContext>
-#include <QOpenGLWidget>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
-#include <QtConcurrent>
 
 #include "base/units.h"
 #include "theme.h"
-#include "view/stage_gl.h"
 
 using namespace pour;
-
-namespace {
-
-/// Draws on the graphics card.
-class GlCanvas : public QOpenGLWidget {
- public:
-  explicit GlCanvas(Viewport* v) : QOpenGLWidget(v), viewport_(v) {
-    setAttribute(Qt::WA_TransparentForMouseEvents);
-  }
-  ~GlCanvas() override {
-    makeCurrent();
-    stage_.release();
-    doneCurrent();
-  }
-
- protected:
-  void initializeGL() override {
-    const QString missing = stage_.initialize();
-    if (!missing.isEmpty())
-      QMetaObject::invokeMethod(
-          viewport_, [v = viewport_, missing] { v->lost_gl(missing); }, Qt::QueuedConnection);
-    ready_ = missing.isEmpty();
-  }
-  void paintGL() override {
-    if (ready_) {
-      stage_.set_smoke(viewport_->smoke());
-      stage_.set_pieces(viewport_->pieces());
-      const double dpr = devicePixelRatioF();
-      stage_.draw(defaultFramebufferObject(), int(width() * dpr), int(height() * dpr),
-                  viewport_->moving() ? 0.4 : 1.0, viewport_->look(), viewport_->camera_for(size()));
-    }
-    QPainter p(this);
-    viewport_->paint_overlay(p);
-  }
-
- private:
-  Viewport* viewport_;
-  StageGl stage_;
-  bool ready_ = false;
-};
-
-/// Draws with the processor, away from the window's thread: coarse first, then sharp.
-class SoftCanvas : public QWidget {
- public:
-  explicit SoftCanvas(Viewport* v) : QWidget(v), viewport_(v) {
-    setAttribute(Qt::WA_TransparentForMouseEvents);
-    connect(&watcher_, &QFutureWatcher<QImage>::finished, this, [this] {
-      const QImage image = watcher_.result();
-      if (!image.isNull()) image_ = image, update();
-      if (!image.isNull() && next_scale_ < 1 && !stale_) next_scale_ = 1, start();
-      if (stale_) stale_ = false, next_scale_ = 0.25, start();
-    });
-  }
-  ~SoftCanvas() override {
-    cancel_ = true;
-    watcher_.waitForFinished();
-  }
-  void refresh() {
-    if (watcher_.isRunning()) {
-      stale_ = true;
-      if (next_scale_ == 1) cancel_ = true;
-      return;
-    }
-    next_scale_ = 0.25;
-    start();
-  }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter p(this);
-    p.setRenderHint(QPainter::SmoothPixmapTransform);
-    if (image_.isNull())
-      p.fillRect(rect(), QColor(74, 78, 78));
-    else
-      p.drawImage(rect(), image_);
-    viewport_->paint_overlay(p);
-  }
-
- private:
-  void start() {
-    cancel_ = false;
-    const int w = std::max(16, int(width() * next_scale_)), h = std::max(16, int(height() * next_scale_));
-    watcher_.setFuture(
-        QtConcurrent::run([this, w, h, smoke = viewport_->smoke(), pieces = viewport_->pieces(),
-                           look = viewport_->look(), camera = viewport_->camera_for(size())] {
-          static const LitSmoke none;
-          const Image image =
-              quick_picture(smoke ? *smoke : none, *pieces, look, camera, w, h, [this] { return !cancel_; });
-          if (image.rgb.empty()) return QImage();
-          const auto bytes = display_bytes(image);
-          return QImage(bytes.data(), w, h, w * 3, QImage::Format_RGB888).copy();
-        }));
-  }
-  Viewport* viewport_;
-  QFutureWatcher<QImage> watcher_;
-  QImage image_;
-  std::atomic<bool> cancel_{false};
-  bool stale_ = false;
-  double next_scale_ = 0.25;
-};
-
-QString missing_gl() {
-  if (qEnvironmentVariableIsSet("EASY_POUR_NO_OPENGL")) return Viewport::tr("it was turned off");
-  QOffscreenSurface surface;
-  surface.create();
-  QOpenGLContext context;
-  if (!context.create() || !context.makeCurrent(&surface)) return Viewport::tr("there is no driver");
-  const QSurfaceFormat f = context.format();
-  if (f.majorVersion() < 3 || (f.majorVersion() == 3 && f.minorVersion() < 3))
-    return Viewport::tr("the driver only knows version %1.%2").arg(f.majorVersion()).arg(f.minorVersion());
-  return {};
-}
-
-}  // namespace
 
 Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& analyst, QWidget* parent)
     : QWidget(parent), document_(document), runs_(runs), frames_(frames), analyst_(analyst) {
@@ -140,12 +20,8 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumSize(320, 240);
-  gl_missing_ = missing_gl();
-  gl_ = gl_missing_.isEmpty();
-  if (gl_)
-    canvas_ = new GlCanvas(this);
-  else
-    canvas_ = new SoftCanvas(this);
+  canvas_ = new Canvas([this](QPainter& p) { paint_overlay(p); }, this);
+  connect(canvas_, &Canvas::gl_is_missing, this, &Viewport::update_labels);
 
   stages_ = new QWidget(this);
   stages_->setStyleSheet("QWidget#stages { background: rgba(25,30,30,200); border-radius: 7px; }");
@@ -219,16 +95,6 @@ Viewport::~Viewport() {
   delete canvas_;  // while the members that it draws from are alive
 }
 
-void Viewport::lost_gl(const QString& why) {
-  gl_ = false, gl_missing_ = why;
-  canvas_->deleteLater();
-  canvas_ = new SoftCanvas(this);
-  canvas_->setGeometry(rect());
-  canvas_->lower();
-  canvas_->show();
-  refresh();
-}
-
 std::shared_ptr<const LitSmoke> Viewport::smoke() const {
   return document_.stage() == Stage::set ? nullptr : frames_.current();
 }
@@ -269,10 +135,7 @@ void Viewport::refresh() {
   keep_->setVisible(own), back_->setVisible(own);
   update_labels();
   resizeEvent(nullptr);
-  if (gl_)
-    canvas_->update();
-  else
-    static_cast<SoftCanvas*>(canvas_)->refresh();
+  canvas_->show_scene({smoke(), pieces(), look(), camera_for(size()), moving_});
 }
 
 void Viewport::update_labels() {
@@ -312,7 +175,8 @@ void Viewport::update_labels() {
           tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
     }
   }
-  if (!gl_) left += tr("  ·  Drawn by the processor: OpenGL is missing (%1).").arg(gl_missing_);
+  if (!canvas_->has_gl())
+    left += tr("  ·  Drawn by the processor: OpenGL is missing (%1).").arg(canvas_->missing_gl());
   left_->setText(left), right_->setText(right);
   left_->adjustSize(), right_->adjustSize();
   const int y = height() - left_->height() - 12;

@@ -1,17 +1,15 @@
 // The stage in the middle: the set, the smoke or the picture, seen from the shot camera or around it.
 #pragma once
 #include <memory>
-#include <QFutureWatcher>
-#include <QImage>
 #include <QTimer>
 #include <QWidget>
 
 #include "view/analyst.h"
+#include "view/canvas.h"
 #include "view/frames.h"
 
 class QPushButton;
 class QLabel;
-class StageGl;
 
 class Viewport : public QWidget {
   Q_OBJECT
@@ -19,16 +17,13 @@ class Viewport : public QWidget {
  public:
   Viewport(Document&, Runs&, Frames&, Analyst&, QWidget* parent = nullptr);
   ~Viewport() override;
-  /// Whether pictures come from the graphics card; otherwise the processor draws them.
-  bool has_gl() const { return gl_; }
+  const Canvas& canvas() const { return *canvas_; }
   /// The camera for a canvas of this size: the whole frame of the film is inside.
   pour::Camera camera_for(const QSize&) const;
   pour::Look look() const;
-  bool moving() const { return moving_; }
   void paint_overlay(QPainter&);
   std::shared_ptr<const pour::LitSmoke> smoke() const;
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const { return analyst_.now().pieces; }
-  void lost_gl(const QString& why);
 
  protected:
   void resizeEvent(QResizeEvent*) override;
@@ -53,9 +48,8 @@ class Viewport : public QWidget {
   Runs& runs_;
   Frames& frames_;
   Analyst& analyst_;
-  QWidget* canvas_ = nullptr;
-  bool gl_ = false, moving_ = false;
-  QString gl_missing_;
+  Canvas* canvas_ = nullptr;
+  bool moving_ = false;
   QTimer rest_;
   QPointF last_;
   int dragged_ = -1;

@@ -1,0 +1,166 @@
+#include "view/canvas.h"
+
+#include <cmath>
+#include <QElapsedTimer>
+#include <QOpenGLContext>
+#include <QPainter>
+
+#include "background.h"
+#include "view/stage_gl.h"
+
+using namespace pour;
+
+namespace {
+
+using KeepGoing = std::function<bool()>;
+
+/// One way to make pictures.
+class Artist {
+ public:
+  virtual ~Artist() = default;
+  /// A picture of `scale` times the size, or none where `keep_going` says no.
+  virtual QImage draw(const Canvas::Scene&, const QSize&, double scale, const KeepGoing& keep_going) = 0;
+};
+
+class Processor : public Artist {
+ public:
+  QImage draw(const Canvas::Scene& s, const QSize& size, double scale, const KeepGoing& keep_going) override {
+    static const LitSmoke none;
+    static const std::vector<PicturePiece> empty;
+    const int w = std::max(16, int(size.width() * scale)), h = std::max(16, int(size.height() * scale));
+    const Image image = quick_picture(s.smoke ? *s.smoke : none, s.pieces ? *s.pieces : empty, s.look,
+                                      s.camera, w, h, keep_going);
+    if (image.rgb.empty()) return {};
+    const auto bytes = display_bytes(image);
+    return QImage(bytes.data(), w, h, w * 3, QImage::Format_RGB888).copy();
+  }
+};
+
+class GraphicsCard : public Artist {
+ public:
+  /// Throws a QString that says what is missing.
+  explicit GraphicsCard(QOffscreenSurface& surface) {
+    if (qEnvironmentVariableIsSet("EASY_POUR_NO_OPENGL")) throw Canvas::tr("it was turned off");
+    if (!context_.create() || !context_.makeCurrent(&surface)) throw Canvas::tr("there is no driver");
+    const QSurfaceFormat f = context_.format();
+    if (f.version() < qMakePair(3, 3))
+      throw Canvas::tr("the driver only knows version %1.%2").arg(f.majorVersion()).arg(f.minorVersion());
+    if (const QString missing = stage_.initialize(); !missing.isEmpty()) throw missing;
+  }
+  ~GraphicsCard() override {
+    stage_.release();
+    context_.doneCurrent();
+  }
+  QImage draw(const Canvas::Scene& s, const QSize& size, double scale, const KeepGoing& keep_going) override {
+    stage_.set_smoke(s.smoke);
+    stage_.set_pieces(s.pieces);
+    return stage_.draw(size.width(), size.height(), scale, s.look, s.camera, keep_going);
+  }
+
+ private:
+  QOpenGLContext context_;
+  StageGl stage_;
+};
+
+}  // namespace
+
+Canvas::Canvas(std::function<void(QPainter&)> overlay, QWidget* parent)
+    : QWidget(parent), overlay_(std::move(overlay)) {
+  setAttribute(Qt::WA_TransparentForMouseEvents);
+  setAttribute(Qt::WA_OpaquePaintEvent);
+  surface_.create();
+  thread_ = std::thread([this] { work(); });
+}
+
+Canvas::~Canvas() {
+  {
+    const std::lock_guard lock(mutex_);
+    quit_ = true;
+    ++newest_;
+  }
+  wake_.notify_one();
+  thread_.join();
+}
+
+void Canvas::show_scene(const Scene& scene) {
+  update();  // what lies over the picture follows at once
+  if (newest_ && scene == scene_) return;
+  scene_ = scene;
+  ask();
+}
+
+void Canvas::ask() {
+  if (size().isEmpty()) return;
+  {
+    const std::lock_guard lock(mutex_);
+    pending_ = Request{scene_, size() * devicePixelRatioF(), ++newest_};
+  }
+  wake_.notify_one();
+}
+
+void Canvas::resizeEvent(QResizeEvent*) {
+  if (newest_) ask();
+}
+
+void Canvas::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  if (image_.isNull()) {
+    p.fillRect(rect(), QColor(74, 78, 78));
+  } else {
+    p.setRenderHint(QPainter::SmoothPixmapTransform);
+    p.drawImage(rect(), image_);
+  }
+  overlay_(p);
+}
+
+void Canvas::work() {
+  step_back();
+  std::unique_ptr<Artist> artist;
+  try {
+    artist = std::make_unique<GraphicsCard>(surface_);
+  } catch (const QString& missing) {
+    artist = std::make_unique<Processor>();
+    QMetaObject::invokeMethod(
+        this,
+        [this, missing] {
+          missing_gl_ = missing;
+          Q_EMIT gl_is_missing();
+        },
+        Qt::QueuedConnection);
+  }
+  constexpr double in_time = 0.04;  // s, for a picture of what moves
+  double pace = 0;                  // s for each pixel, of the last pictures
+  while (true) {
+    Request now;
+    {
+      std::unique_lock lock(mutex_);
+      wake_.wait(lock, [&] { return quit_ || pending_; });
+      if (quit_) return;
+      now = std::move(*pending_);
+      pending_.reset();
+    }
+    const double pixels = double(now.size.width()) * now.size.height();
+    const auto draw = [&](double scale) {
+      QElapsedTimer timer;
+      timer.start();
+      const bool coarse = scale < 1;
+      const QImage image =
+          artist->draw(now.scene, now.size, scale, [&] { return coarse || newest_ == now.number; });
+      if (image.isNull()) return;
+      const double each = double(timer.nsecsElapsed()) * 1e-9 / (pixels * scale * scale);
+      pace = pace > 0 ? 0.5 * (pace + each) : each;
+      QMetaObject::invokeMethod(
+          this,
+          [this, image, number = now.number, coarse] {
+            image_ = image, shown_ = number, sharp_ = !coarse;
+            update();
+            Q_EMIT drawn();
+          },
+          Qt::QueuedConnection);
+    };
+    const double affordable = pace > 0 ? std::clamp(std::sqrt(in_time / (pace * pixels)), 0.2, 1.0) : 0.3;
+    // At rest something rough comes first where sharpness takes a while.
+    if (now.scene.moving || affordable < 0.7) draw(std::min(affordable, 0.99));
+    if (!now.scene.moving && newest_ == now.number) draw(1);
+  }
+}

@@ -1,0 +1,73 @@
+// The drawn part of the stage. Pictures are made on a thread of their own, by the graphics card or, where
+// there is none, by the processor; the window never waits for them. While things move, pictures are as coarse
+// as is needed to keep up; at rest they become sharp.
+#pragma once
+#include <atomic>
+#include <condition_variable>
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <QImage>
+#include <QOffscreenSurface>
+#include <QWidget>
+#include <thread>
+
+#include "picture/quick_picture.h"
+
+class Canvas : public QWidget {
+  Q_OBJECT
+
+ public:
+  /// `overlay` draws what lies over the picture.
+  Canvas(std::function<void(QPainter&)> overlay, QWidget* parent);
+  ~Canvas() override;
+
+  struct Scene {
+    std::shared_ptr<const pour::LitSmoke> smoke;  // null: none
+    std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
+    pour::Look look;
+    pour::Camera camera;
+    bool moving = false;  // soon there will be another one
+    bool operator==(const Scene&) const = default;
+  };
+  void show_scene(const Scene&);
+  /// Why the processor draws; empty where the graphics card does.
+  QString missing_gl() const { return missing_gl_; }
+  bool has_gl() const { return missing_gl_.isEmpty(); }
+  QImage image() const { return image_; }
+  /// Whether the picture is that of the last scene, at full size.
+  bool sharp() const { return shown_ == newest_ && sharp_; }
+
+ Q_SIGNALS:
+  void drawn();
+  void gl_is_missing();
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+
+ private:
+  struct Request {
+    Scene scene;
+    QSize size;  // in pixels of the screen
+    int number = 0;
+  };
+  void ask();
+  void work();
+
+  std::function<void(QPainter&)> overlay_;
+  Scene scene_;
+  QImage image_;
+  QString missing_gl_;
+  int shown_ = 0;
+  bool sharp_ = false;
+  QOffscreenSurface surface_;
+
+  std::atomic<int> newest_{0};
+  std::mutex mutex_;
+  std::condition_variable wake_;
+  std::optional<Request> pending_;
+  bool quit_ = false;
+  std::thread thread_;
+};
