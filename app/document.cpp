@@ -104,6 +104,12 @@ void Document::set_frame(int frame) {
   Q_EMIT frame_changed();
 }
 
+void Document::set_playing(bool on) {
+  if (on == playing_) return;
+  playing_ = on;
+  Q_EMIT playing_changed();
+}
+
 void Document::open_step(int step) {
   if (step == step_) return;
   step_ = step;

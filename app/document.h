@@ -40,6 +40,8 @@ class Document : public QObject {
 
   int frame() const { return frame_; }
   void set_frame(int frame);
+  bool playing() const { return playing_; }
+  void set_playing(bool);
   int step() const { return step_; }  // open step of the recipe, 1 to 7; 0 for none
   void open_step(int step);
   Stage stage() const { return stage_; }
@@ -59,6 +61,7 @@ class Document : public QObject {
   void file_changed();  // its name, or whether it is saved
   void replaced();      // another shot altogether
   void frame_changed();
+  void playing_changed();
   void step_changed();
   void stage_changed();
   void view_changed();
@@ -78,6 +81,6 @@ class Document : public QObject {
   QString file_;
   int frame_ = 1, step_ = 2;
   Stage stage_ = Stage::fluid;
-  bool pinned_ = false;
+  bool pinned_ = false, playing_ = false;
   std::optional<pour::Camera> own_view_;
 };

@@ -1,6 +1,6 @@
 // How soon the window answers while a shot runs: opens a copy of the shot, presses Run, plays and turns the
-// view, and prints how long the events of that time took. Needs a screen; Xvfb does.
-// Usage: window_bench SHOT.pour [SECONDS]
+// view, and prints how long the events of that time took, and at last how long a sharp picture takes. Needs a
+// screen; Xvfb does. Usage: window_bench SHOT.pour [SECONDS]
 #include <algorithm>
 #include <cstdio>
 #include <map>
@@ -15,6 +15,8 @@
 #include "main_window.h"
 #include "theme.h"
 #include "view/viewport.h"
+
+using namespace pour;
 
 namespace {
 
@@ -102,5 +104,13 @@ int main(int argc, char** argv) {
   report("turning the view");
   window.runs().stop();
   (void)QTest::qWaitFor([&] { return window.runs().state() == Runs::State::idle; }, 20000);
+  QTest::qWait(2000);
+  QElapsedTimer sharpening;
+  sharpening.start();
+  Camera camera = window.document().camera();
+  camera.yaw += 0.1;
+  window.document().look_from(camera);
+  if (!QTest::qWaitFor([&] { return view->canvas().sharp(); }, 20000)) return 1;
+  std::printf("a view is sharp after %lld ms\n", static_cast<long long>(sharpening.elapsed()));
   return 0;
 }

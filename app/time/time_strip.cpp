@@ -308,6 +308,7 @@ void TimeStrip::play(bool on) {
   } else {
     timer_.stop();
   }
+  document_.set_playing(on);
   play_->setIcon(transport_icon(on ? 3 : 1, theme().text));
   play_->setAccessibleName(on ? tr("Pause playing") : tr("Play"));
 }

@@ -76,7 +76,7 @@ Canvas::~Canvas() {
   {
     const std::lock_guard lock(mutex_);
     quit_ = true;
-    ++newest_;
+    newest_moving_ = newest_ + 1;  // ends what is being drawn
   }
   wake_.notify_one();
   thread_.join();
@@ -94,6 +94,7 @@ void Canvas::ask() {
   {
     const std::lock_guard lock(mutex_);
     pending_ = Request{scene_, size() * devicePixelRatioF(), ++newest_};
+    if (scene_.moving) newest_moving_ = newest_.load();
   }
   wake_.notify_one();
 }
@@ -128,8 +129,10 @@ void Canvas::work() {
         },
         Qt::QueuedConnection);
   }
-  constexpr double in_time = 0.04;  // s, for a picture of what moves
+  constexpr double in_time = 0.06;  // s, for a picture of what moves
   double pace = 0;                  // s for each pixel, of the last pictures
+  Camera sharp_from;                // where the last picture was seen from, if it was sharp
+  bool was_sharp = false;
   while (true) {
     Request now;
     {
@@ -145,7 +148,7 @@ void Canvas::work() {
       timer.start();
       const bool coarse = scale < 1;
       const QImage image =
-          artist->draw(now.scene, now.size, scale, [&] { return coarse || newest_ == now.number; });
+          artist->draw(now.scene, now.size, scale, [&] { return coarse || newest_moving_ <= now.number; });
       if (image.isNull()) return;
       const double each = double(timer.nsecsElapsed()) * 1e-9 / (pixels * scale * scale);
       pace = pace > 0 ? 0.5 * (pace + each) : each;
@@ -158,9 +161,12 @@ void Canvas::work() {
           },
           Qt::QueuedConnection);
     };
-    const double affordable = pace > 0 ? std::clamp(std::sqrt(in_time / (pace * pixels)), 0.2, 1.0) : 0.3;
-    // At rest something rough comes first where sharpness takes a while.
-    if (now.scene.moving || affordable < 0.7) draw(std::min(affordable, 0.99));
-    if (!now.scene.moving && newest_ == now.number) draw(1);
+    const double affordable = pace > 0 ? std::clamp(std::sqrt(in_time / (pace * pixels)), 0.35, 1.0) : 0.35;
+    // Where the view itself changed, something rough comes first if sharpness takes a while. Where just the
+    // smoke did, as while a run goes on, each picture is finished, or none ever would be.
+    if (now.scene.moving || (affordable < 0.7 && !(was_sharp && sharp_from == now.scene.camera)))
+      draw(std::min(affordable, 0.99)), was_sharp = false;
+    if (!now.scene.moving && newest_moving_ <= now.number)
+      draw(1), sharp_from = now.scene.camera, was_sharp = true;
   }
 }

@@ -64,7 +64,7 @@ class Canvas : public QWidget {
   bool sharp_ = false;
   QOffscreenSurface surface_;
 
-  std::atomic<int> newest_{0};
+  std::atomic<int> newest_{0}, newest_moving_{0};  // numbers of requests
   std::mutex mutex_;
   std::condition_variable wake_;
   std::optional<Request> pending_;

@@ -4,6 +4,7 @@
 #include <QCoreApplication>
 #include <QOpenGLContext>
 #include <QVector3D>
+#include <QVector4D>
 
 using namespace pour;
 
@@ -81,6 +82,7 @@ uniform sampler2D solids, glasses;
 uniform bool has_smoke, has_floor, has_walls;
 uniform vec3 low, high, walls_low, walls_size, eye, right, up, forward, back, target, tint;
 uniform vec2 half_size;
+uniform vec4 seen_at;  // where on the picture there are surfaces
 uniform float cell, step_size, pool, distance_, sharpness;
 
 struct Pixel { vec3 solid, glass; float inner, cover, depth; };
@@ -88,6 +90,7 @@ struct Pixel { vec3 solid, glass; float inner, cover, depth; };
 // Four samples a pixel.
 Pixel surfaces() {
   Pixel p = Pixel(vec3(0.0), vec3(0.0), 0.0, 0.0, 1e30);
+  if (any(lessThan(at, seen_at.xy)) || any(greaterThan(at, seen_at.zw))) return p;
   ivec2 first = ivec2(gl_FragCoord.xy) * 2;
   for (int k = 0; k < 4; ++k) {
     ivec2 i = first + ivec2(k & 1, k >> 1);
@@ -413,9 +416,24 @@ void StageGl::set_view(QOpenGLShaderProgram& p, const View& view) {
   p.setUniformValue("half_size", QVector2D(view.half_width, view.half_height));
 }
 
-/// Everything that march_common asks for.
+/// The box on the picture that holds all surfaces, from -1 (left, bottom) to 1.
+QVector4D StageGl::surfaces_at(const View& view) const {
+  QVector4D box(1, 1, -1, -1);
+  if (uploaded_pieces_)
+    for (const PicturePiece& piece : *uploaded_pieces_)
+      for (const Vec3f& point : piece.mesh.points) {
+        const Vec3f q = view.project(point);
+        if (q.z < 0.01f) return {-1, -1, 1, 1};
+        box = {std::min(box.x(), q.x), std::min(box.y(), q.y), std::max(box.z(), q.x),
+               std::max(box.w(), q.y)};
+      }
+  const QVector4D pixel(0.02f, 0.02f, -0.02f, -0.02f);
+  return box - pixel;
+}
+
+/// Everything that march_common asks for. `layer_view` is what the layer was drawn from.
 void StageGl::set_march(QOpenGLShaderProgram& p, QOpenGLFramebufferObject& layer, double scale,
-                        const Studio& studio, const View& view) {
+                        const Studio& studio, const View& view, const View& layer_view) {
   p.bind();
   set_view(p, view);
   const bool smoky = smoke_ && !smoke_->empty();
@@ -432,6 +450,7 @@ void StageGl::set_march(QOpenGLShaderProgram& p, QOpenGLFramebufferObject& layer
       p.setUniformValue("walls_size", q(to<float>(walls->count) * walls->spacing));
     }
   }
+  p.setUniformValue("seen_at", surfaces_at(layer_view));
   p.setUniformValue("sharpness", WallMask::sharpness);
   p.setUniformValue("step_size", scale < 0.9 ? 1.5f : 0.75f);
   p.setUniformValue("back", q(studio.back)), p.setUniformValue("target", q(studio.target));
@@ -456,7 +475,7 @@ bool StageGl::draw_mirror(int width, int height, double scale, const Studio& stu
   empty_array_.bind();
   mirror_[0]->bind();
   glViewport(0, 0, w, h);
-  set_march(*mirror_program_, *layers_[1], scale, studio, view);
+  set_march(*mirror_program_, *layers_[1], scale, studio, view, view.mirrored());
   mirror_program_->setUniformValue("width", float(w));
   if (!draw_strips(w, h, keep_going)) return false;
   QOpenGLShaderProgram& p = *spread_program_;
@@ -543,7 +562,7 @@ QImage StageGl::draw(int width, int height, double scale, const Look& look, cons
   picture_->bind();
   glViewport(0, 0, w, h);
   QOpenGLShaderProgram& p = *march_program_;
-  set_march(p, *layers_[0], scale, studio, view);
+  set_march(p, *layers_[0], scale, studio, view, view);
   p.setUniformValue("exposure", float(std::exp2(look.exposure)));
   if (studio.floor) {
     glActiveTexture(GL_TEXTURE5);

@@ -38,7 +38,8 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   bool draw_strips(int width, int height, const std::function<bool()>& keep_going);
   void set_view(QOpenGLShaderProgram&, const pour::View&);
   void set_march(QOpenGLShaderProgram&, QOpenGLFramebufferObject& layer, double scale, const pour::Studio&,
-                 const pour::View&);
+                 const pour::View& view, const pour::View& layer_view);
+  QVector4D surfaces_at(const pour::View&) const;
 
   std::shared_ptr<const pour::LitSmoke> smoke_, uploaded_smoke_;
   std::shared_ptr<const pour::WallMask> uploaded_walls_;

@@ -80,6 +80,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
   connect(&document_, &Document::changed, this, &Viewport::refresh);
   connect(&document_, &Document::view_changed, this, &Viewport::refresh);
   connect(&document_, &Document::stage_changed, this, &Viewport::refresh);
+  connect(&document_, &Document::playing_changed, this, &Viewport::refresh);
   connect(&frames_, &Frames::loaded, this, [this] {
     if (moving_) rest_.start();
     refresh();
@@ -135,7 +136,7 @@ void Viewport::refresh() {
   keep_->setVisible(own), back_->setVisible(own);
   update_labels();
   resizeEvent(nullptr);
-  canvas_->show_scene({smoke(), pieces(), look(), camera_for(size()), moving_});
+  canvas_->show_scene({smoke(), pieces(), look(), camera_for(size()), moving_ || document_.playing()});
 }
 
 void Viewport::update_labels() {
