@@ -16,6 +16,7 @@
 #include "deliver/deliver.h"
 #include "run/scene.h"
 #include "run/simulate.h"
+#include "run/space.h"
 #include "shape/fonts.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
@@ -222,7 +223,8 @@ int run_command(int argc, char** argv) {
     }
     for (const std::string& s : o.settings) set_path(shot, s);
     if (!o.out.ends_with(".pour")) o.out += ".pour";
-    (void)pieces_box(shot);  // the word can be set in this font, or says why not
+    if (make->count("--text")) stand_on_floor(shot), shot.camera = framed(shot, Space(shot));
+    const Scene scene(shot);  // the word can be set in this font, or says why not
     save_shot(shot, o.out);
     std::cout << "Made " << o.out << "\n";
   } else if (*set) {

@@ -8,10 +8,16 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "base/error.h"
 #include "base/file.h"
+#include "run/space.h"
 #include "shot/recipes.h"
 
 using namespace pour;
+
+namespace {
+const QString first_word = QStringLiteral("ODDLARK");
+}
 
 NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   setWindowTitle(tr("New shot"));
@@ -38,7 +44,7 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   recipes_->setCurrentRow(0);
   column->addWidget(recipes_, 1);
   auto* form = new QFormLayout;
-  text_ = new QLineEdit("ODDLARK", this);
+  text_ = new QLineEdit(first_word, this);
   text_->setObjectName("word");
   form->addRow(tr("The word"), text_);
   column->addLayout(form);
@@ -59,5 +65,9 @@ Shot NewShotDialog::shot() const {
       p.text = text.toStdString();
       s.title = text.toStdString();
     }
+  try {
+    if (text != first_word) stand_on_floor(s), s.camera = framed(s, Space(s));
+  } catch (const Fault&) {  // a word that its font can't set: the checks will say so
+  }
   return s;
 }

@@ -42,6 +42,7 @@ void Analyst::look() {
     try {
       a.pieces =
           shapes_stay ? old.pieces : std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
+      a.framed = framed(shot, Space(shot));
       const Scene scene(shot);
       a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
       a.ok = true;

@@ -9,6 +9,7 @@
 #include "document.h"
 #include "picture/quick_picture.h"
 #include "run/scene.h"
+#include "run/space.h"
 
 class Runs;
 
@@ -19,7 +20,8 @@ struct Analysis {
   pour::Box bounds;
   double cell_size = 0;
   pour::Estimate estimate;
-  bool ok = false;  // the shot can be run
+  pour::Camera framed;  // what would show the whole set
+  bool ok = false;      // the shot can be run
 };
 
 class Analyst : public QObject {

@@ -60,6 +60,13 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
   };
   keep_ = button(tr("Keep as shot camera"), tr("Makes this view the camera of the shot"));
   back_ = button(tr("Back to shot camera"), tr("Looks through the camera of the shot again"));
+  frame_ = button(tr("Frame the set"), tr("Moves the view so that the whole set is in the picture"));
+  frame_->setObjectName("frame_set");
+  connect(frame_, &QPushButton::clicked, this, [this] {
+    Camera c = document_.camera();
+    c.target = analyst_.now().framed.target, c.distance = analyst_.now().framed.distance;
+    document_.look_from(c);
+  });
   keep_->setObjectName("keep_view"), back_->setObjectName("back_to_camera");
   connect(keep_, &QPushButton::clicked, &document_, &Document::keep_view);
   connect(back_, &QPushButton::clicked, &document_, &Document::back_to_shot_camera);
@@ -134,6 +141,7 @@ void Viewport::refresh() {
   follow_->setVisible(document_.pinned());
   const bool own = document_.own_view().has_value();
   keep_->setVisible(own), back_->setVisible(own);
+  frame_->setEnabled(analyst_.now().ok);
   update_labels();
   resizeEvent(nullptr);
   canvas_->show_scene({smoke(), pieces(), look(), camera_for(size()), moving_ || document_.playing()});
@@ -191,7 +199,7 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->adjustSize();
   stages_->move(12, 12);
   int x = width() - 12;
-  for (QPushButton* b : {keep_, back_}) {
+  for (QPushButton* b : {keep_, back_, frame_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();

@@ -59,5 +59,6 @@ class Viewport : public QWidget {
   QPushButton* follow_ = nullptr;
   QPushButton* keep_ = nullptr;
   QPushButton* back_ = nullptr;
+  QPushButton* frame_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

@@ -7,6 +7,7 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "run/scene.h"
+#include "run/space.h"
 #include "shape/lettering.h"
 
 namespace pour {
@@ -85,8 +86,8 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         [](Shot& t) { t.look.thickness = Look{}.thickness; });
 
   try {
-    const Box pieces = pieces_box(shot);
-    const double h = cell_size(shot, pieces);
+    const Space space(shot);
+    const double h = space.cell_size;
     for (const Piece& p : shot.pieces) {
       if (p.part == Part::shows || p.part == Part::guides) continue;
       double thinnest = 1e300;
@@ -110,10 +111,23 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
               "Use cells of " + cm(floor_kindly(thinnest / 2)),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
       }
-    const Vec3d size = pieces.size();
+    const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",
           "Smoke of that size moves very slowly in the picture.");
+    for (const Piece& p : shot.pieces)
+      if (shot.look.floor && p.part != Part::guides && piece_mesh(p).bounds().low.y < -1e-4) {
+        add(CheckLevel::warning, p.name + " reaches through the floor", "What is below is not seen.",
+            "Stand it on the floor", stand_on_floor);
+        break;
+      }
+    for (const Piece& p : shot.pieces)
+      if (out_of_picture(shot, p)) {
+        add(CheckLevel::warning, p.name + " reaches out of the picture",
+            "The shot camera does not see all of it.", "Frame the set",
+            [](Shot& t) { t.camera = framed(t, Space(t)); });
+        break;
+      }
     const Scene scene(shot);
     const Box bounds = scene.bounds();
     for (const Piece& p : shot.pieces) {

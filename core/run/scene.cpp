@@ -6,18 +6,10 @@
 
 #include "base/error.h"
 #include "base/units.h"
+#include "run/space.h"
 
 namespace pour {
 namespace {
-
-/// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
-double round_kindly(double v) {
-  const double power = std::pow(10, std::floor(std::log10(v)));
-  double best = power;
-  for (const double n : {1.0, 1.2, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
-    if (std::abs(std::log(n * power / v)) < std::abs(std::log(best / v))) best = n * power;
-  return best;
-}
 
 struct SourceShape {
   Box bounds;
@@ -40,14 +32,7 @@ SourceShape piece_shape(const Piece& piece, const std::vector<ShapePart>& parts,
   Mesh mesh;
   for (const ShapePart& p : parts) mesh.append(p.mesh);
   s.bounds = mesh.bounds();
-  double area = 0;
-  for (const auto& t : mesh.triangles) {
-    const Vec3d a = to<double>(mesh.points[size_t(t[0])]);
-    area +=
-        length(cross(to<double>(mesh.points[size_t(t[1])]) - a, to<double>(mesh.points[size_t(t[2])]) - a)) /
-        2;
-  }
-  s.area_by_volume = area / std::max(mesh.volume(), 1e-12);
+  s.area_by_volume = mesh.area() / std::max(mesh.volume(), 1e-12);
   const LevelSet set(mesh, cell);
   s.distance = [set](const Vec3d& p) { return set.distance(p); };
   return s;
@@ -86,78 +71,7 @@ Vec3d direction(Direction d) {
   return {};
 }
 
-bool pours_around(const Shot& shot) {
-  // Seeds stay in what holds; anything else may flow around the pieces.
-  bool holds = false;
-  for (const Piece& p : shot.pieces) holds = holds || p.part == Part::holds;
-  for (const Smoke& s : shot.smokes)
-    if (s.from == SourceKind::piece || !holds) return true;
-  return false;
-}
-
-/// Whether smoke certainly comes out into the space around the pieces.
-bool flows_freely(const Shot& shot) {
-  bool holds = false;
-  for (const Piece& p : shot.pieces) holds = holds || p.part == Part::holds;
-  if (!holds) return true;
-  for (const Smoke& smoke : shot.smokes) {
-    const Piece* source = smoke.from == SourceKind::piece ? shot.piece(smoke.source) : nullptr;
-    if (!source) continue;
-    const Box box = piece_mesh(*source).bounds();
-    bool inside = false;
-    for (const Piece& p : shot.pieces)
-      inside = inside || (p.part == Part::holds && &p != source && piece_mesh(p).bounds().overlaps(box));
-    if (!inside && source->part != Part::holds) return true;
-  }
-  return false;
-}
-
-/// The bounds before they get a rim of a few cells.
-Box space_box(const Shot& shot, const Box& pieces) {
-  Box b;
-  if (!shot.run.fit_bounds) {
-    b.add(shot.run.bounds_center - shot.run.bounds_size * 0.5),
-        b.add(shot.run.bounds_center + shot.run.bounds_size * 0.5);
-    return b;
-  }
-  b = pieces;
-  if (b.empty() || !pours_around(shot)) return b;
-  const Vec3d s = pieces.size();
-  const double side = std::max(0.15 * s.x, 0.6 * s.y);
-  b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
-      b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
-  return b;
-}
-
-constexpr double filled_share = 0.8;  // of the bounds that smoke which flows freely comes to fill
-
 }  // namespace
-
-Box pieces_box(const Shot& shot) {
-  Box box;
-  for (const Piece& p : shot.pieces) box.add(piece_mesh(p).bounds());
-  return box;
-}
-
-double cell_size(const Shot& shot, const Box& pieces) {
-  if (shot.run.detail == Detail::custom) return shot.run.cell_size;
-  const int detail = int(shot.run.detail);
-  constexpr double parts[] = {210, 340, 540};         // of the longest side of the set
-  constexpr double most_cells[] = {2e5, 1.2e6, 6e6};  // where smoke fills the space around the set
-  const Vec3d s = pieces.size();
-  double cell = std::max({s.x, s.y, s.z, 1e-3}) / parts[detail];
-  if (flows_freely(shot)) {
-    const Vec3d space = space_box(shot, pieces).size();
-    cell = std::max(cell, std::cbrt(filled_share * space.x * space.y * space.z / most_cells[detail]));
-  }
-  return round_kindly(cell);
-}
-
-Box bounds_box(const Shot& shot, const Box& pieces) {
-  Box b = space_box(shot, pieces);
-  if (shot.run.fit_bounds && !b.empty()) b.grow(4 * cell_size(shot, pieces));
-  return b;
-}
 
 Scene::Scene(const Shot& shot) : shot_(shot) {
   if (shot.film.frames < 1)
@@ -165,12 +79,12 @@ Scene::Scene(const Shot& shot) : shot_(shot) {
   if (shot.smokes.empty()) throw shot_fault("Fluid", "nothing pours in this shot.", "Add a smoke.");
   if (shot.pieces.empty())
     throw shot_fault("Set", "there is no piece in this shot.", "Add lettering or a shape.");
-  const Box pieces = pieces_box(shot);
-  const double h = pour::cell_size(shot, pieces);
-  bounds_ = bounds_box(shot, pieces);
+  const Space space(shot);
+  const double h = space.cell_size;
+  bounds_ = space.bounds;
   for (int a = 0; a < 3; ++a)
     if (bounds_.size()[a] / h > 16000) {
-      const double least = round_kindly(bounds_.size()[a] / 2000);
+      const double least = bounds_.size()[a] / 2000;
       throw shot_fault("Run",
                        "the bounds are " + format_quantity(bounds_.size()[a], Unit::length) +
                            " long: far too many cells of " + format_quantity(h, Unit::length) + ".",

@@ -1,4 +1,4 @@
-// From a shot to what the solver needs: cell size, bounds, rooms, and the sources at a time.
+// From a shot to what the solver needs: rooms, blockers, and the sources at a time.
 #pragma once
 #include <string>
 #include <vector>
@@ -11,14 +11,6 @@ namespace pour {
 
 /// Frame f is at (f - 1) / fps seconds.
 inline double frame_time(const Shot& shot, int frame) { return double(frame - 1) / shot.film.fps; }
-
-/// The box around all pieces, m. Throws what their shapes throw.
-Box pieces_box(const Shot&);
-/// Edge of a cell: a share of the size of the set, larger where smoke fills the space around it; or the
-/// shot's own, m.
-double cell_size(const Shot&, const Box& pieces);
-/// The space in which smoke is computed, m.
-Box bounds_box(const Shot&, const Box& pieces);
 
 struct Estimate {
   double cells = 0;             // that will be active at most

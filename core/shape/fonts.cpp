@@ -76,7 +76,19 @@ const FontFile& find_font(const std::string& name) {
   if (names.empty())
     throw machine_fault("Fonts", "none were found on this machine.",
                         "Install a font, or put back the program's share folder.");
-  const std::string near = nearest(name, names);
+  // Rather a font of the same family than one whose name merely looks alike.
+  const auto lower = [](std::string t) {
+    for (char& c : t) c = char(std::tolower(static_cast<unsigned char>(c)));
+    return t;
+  };
+  std::string near;
+  for (std::string part = lower(name); near.empty() && part.size() > 2;) {
+    for (const std::string& n : names)
+      if (near.empty() && lower(n).starts_with(part)) near = n;
+    const size_t space = part.rfind(' ');
+    part = space == std::string::npos ? "" : part.substr(0, space);
+  }
+  if (near.empty()) near = nearest(name, names);
   throw shot_fault("Font “" + name + "”", "is neither shipped nor installed.",
                    "Use “" + (near.empty() ? names.front() : near) + "”, or install it.");
 }

@@ -21,6 +21,15 @@ double Mesh::volume() const {
   return six / 6;
 }
 
+double Mesh::area() const {
+  double twice = 0;
+  for (const auto& t : triangles) {
+    const Vec3d a = to<double>(points[size_t(t[0])]);
+    twice += length(cross(to<double>(points[size_t(t[1])]) - a, to<double>(points[size_t(t[2])]) - a));
+  }
+  return twice / 2;
+}
+
 void Mesh::append(const Mesh& m) {
   const int base = int(points.size());
   points.insert(points.end(), m.points.begin(), m.points.end());

@@ -14,6 +14,8 @@ struct Mesh {
   Box bounds() const;
   /// Enclosed volume in m³ by the divergence theorem; negative where the mesh is inside out.
   double volume() const;
+  /// Of the surface, m².
+  double area() const;
   /// Adds another mesh behind this one's.
   void append(const Mesh&);
   /// Moves every point to rotation · p + position.

@@ -7,6 +7,10 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "picture/camera.h"
+#include "run/space.h"
+#include "shape/fonts.h"
+#include "shape/piece_shape.h"
 #include "shot/recipes.h"
 
 using namespace pour;
@@ -43,6 +47,83 @@ TEST(Scene, MoreDetailMeansSmallerCells) {
   }
   s.run.detail = Detail::custom, s.run.cell_size = 0.00321;
   EXPECT_DOUBLE_EQ(Scene(s).cell_size(), 0.00321);
+}
+
+TEST(Space, CellsGoWithTheStrokesOfAShortWord) {
+  // A short word is as thick as a long one: cells that went with its length alone would be needlessly fine.
+  const double long_word = Space(word("ODDLARK")).cell_size, short_word = Space(word("OD")).cell_size;
+  EXPECT_GT(short_word, 0.5 * long_word);
+  // But thin strokes still get the cells they need.
+  Shot thin = word("OD");
+  thin.pieces[0].font = "League Spartan Medium";
+  EXPECT_LT(Space(thin).cell_size, short_word);
+  for (const ShapePart& part : piece_parts(thin.pieces[0])) EXPECT_GT(part.stroke, 2 * Space(thin).cell_size);
+}
+
+TEST(Space, TheFramedCameraHoldsTheSetAndNotMuchMore) {
+  for (const char* text : {"I", "ODDLARK", "A MUCH LONGER LINE"})
+    for (const double yaw : {0.0, 0.8}) {
+      Shot s = word(text);
+      s.camera.yaw = yaw;
+      const Space space(s);
+      s.camera = framed(s, space);
+      EXPECT_FALSE(out_of_picture(s, s.pieces[0])) << text;
+      EXPECT_DOUBLE_EQ(s.camera.yaw, yaw) << "it is seen from the same side";
+      const View view(s.camera, 16.0 / 9);
+      double wide = 0, high = 0;
+      for (const Vec3f& p : piece_mesh(s.pieces[0]).points) {
+        const Vec3f q = view.project(p);
+        wide = std::max(wide, double(std::abs(q.x))), high = std::max(high, double(std::abs(q.y)));
+      }
+      EXPECT_TRUE(wide > 0.6 || high > 0.45) << text << " fills " << wide << " by " << high;
+    }
+}
+
+TEST(Space, TheFramedCameraLeavesRoomForSmokeThatRises) {
+  Shot s = find_recipe("around-a-word").make();
+  const Space space(s);
+  EXPECT_TRUE(space.flows_freely);
+  s.camera = framed(s, space);
+  const Vec3f top = View(s.camera, 16.0 / 9).project(to<float>(Vec3d{0, space.bounds.high.y, 0}));
+  EXPECT_LT(top.y, 1);
+}
+
+TEST(Space, SmokeFromAPieceInsideALetterStaysThere) {
+  Shot s = word("L");
+  Piece ball;
+  ball.id = "b", ball.kind = PieceKind::ball, ball.part = Part::guides, ball.radius = 0.01;
+  ball.position = s.pieces[0].position;
+  s.pieces.push_back(ball);
+  s.smokes[0].from = SourceKind::piece, s.smokes[0].source = "b";
+  EXPECT_FALSE(Space(s).flows_freely);
+  s.pieces[1].position.x = 2;
+  EXPECT_TRUE(Space(s).flows_freely);
+}
+
+TEST(Space, WhatReachesBelowTheFloorIsLiftedOntoIt) {
+  Shot s = word("gy");  // descenders
+  EXPECT_LT(Space(s).pieces.low.y, 0);
+  stand_on_floor(s);
+  EXPECT_GT(Space(s).pieces.low.y, 0);
+  EXPECT_LT(Space(s).pieces.low.y, 0.01);
+  const double there = s.pieces[0].position.y;
+  stand_on_floor(s);
+  EXPECT_EQ(s.pieces[0].position.y, there) << "and then left alone";
+}
+
+TEST(Fonts, AMissingOneIsAnsweredWithItsFamily) {
+  try {
+    find_font("Inter Ultra");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.what(), HasSubstr("“Inter "));
+  }
+  try {
+    find_font("kaushan");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.what(), HasSubstr("Kaushan Script Regular"));
+  }
 }
 
 TEST(Scene, FreeSmokeGetsLargerCellsThanHeldSmoke) {
@@ -168,7 +249,7 @@ TEST(Scene, BoundsHoldThePiecesInWholeBlocks) {
       EXPECT_LE(w.low[a] * w.cell_size, scene.bounds().low[a] + 1e-9);
       EXPECT_GE((w.low[a] + w.cells[a]) * w.cell_size, scene.bounds().high[a] - 1e-9);
     }
-    const Box pieces = pieces_box(shot);
+    const Box pieces = Space(shot).pieces;
     EXPECT_LE(scene.bounds().low.y, pieces.low.y + 1e-9);
     EXPECT_GE(scene.bounds().high.y, pieces.high.y - 1e-9);
   }

@@ -163,6 +163,8 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
       {"The smoke stays dark", [](Shot& s) { s.look.key_strength = s.look.rim_strength = 0; }},
       {"Lettering is thinner than two cells",
        [](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = 0.02; }},
+      {"Lettering reaches out of the picture", [](Shot& s) { s.pieces[0].text = "AS LONG AS IT GETS"; }},
+      {"Lettering reaches through the floor", [](Shot& s) { s.pieces[0].position.y = 0; }},
       {"Run",
        [](Shot& s) {
          s.run.fit_bounds = false, s.run.bounds_center = {5, 5, 5};

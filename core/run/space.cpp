@@ -1,0 +1,124 @@
+#include "run/space.h"
+
+#include <cmath>
+
+#include "picture/camera.h"
+#include "shape/piece_shape.h"
+
+namespace pour {
+namespace {
+
+/// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
+double round_kindly(double v) {
+  const double power = std::pow(10, std::floor(std::log10(v)));
+  double best = power;
+  for (const double n : {1.0, 1.2, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
+    if (std::abs(std::log(n * power / v)) < std::abs(std::log(best / v))) best = n * power;
+  return best;
+}
+
+/// The bounds before they get a rim of a few cells.
+Box box_of(const RunSettings& run, const Box& pieces, bool flows_freely) {
+  Box b = pieces;
+  if (!run.fit_bounds) {
+    b = {};
+    b.add(run.bounds_center - run.bounds_size * 0.5), b.add(run.bounds_center + run.bounds_size * 0.5);
+  } else if (!b.empty() && flows_freely) {
+    const Vec3d s = pieces.size();
+    const double side = std::max(0.15 * s.x, 0.6 * s.y);
+    b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
+        b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
+  }
+  return b;
+}
+
+double aspect(const Film& film) { return double(film.width) / film.height; }
+
+/// How far the corners of a box reach in a picture: 1 is its edge.
+Vec3d reach(const View& view, const Box& box) {
+  Vec3d most{};
+  for (int i = 0; i < 8; ++i) {
+    const Vec3f q = view.project(to<float>(Vec3d{
+        i & 1 ? box.high.x : box.low.x, i & 2 ? box.high.y : box.low.y, i & 4 ? box.high.z : box.low.z}));
+    if (q.z <= 0.01f) return {1e9, 1e9, 0};
+    most = max(most, Vec3d{std::abs(q.x), std::abs(q.y), 0});
+  }
+  return most;
+}
+
+}  // namespace
+
+Space::Space(const Shot& shot) {
+  double volume = 0, surface = 0;  // of what holds or blocks
+  bool holds = false;
+  std::vector<Box> boxes;
+  for (const Piece& p : shot.pieces) {
+    const Mesh mesh = piece_mesh(p);
+    boxes.push_back(mesh.bounds());
+    pieces.add(boxes.back());
+    holds = holds || p.part == Part::holds;
+    if (p.part == Part::holds || p.part == Part::blocks)
+      volume += std::abs(mesh.volume()), surface += mesh.area();
+  }
+  // Seeds stay in what holds; a piece pours into what it stands in, or else around it.
+  flows_freely = !holds;
+  for (const Smoke& smoke : shot.smokes) {
+    const Piece* source = smoke.from == SourceKind::piece ? shot.piece(smoke.source) : nullptr;
+    if (!source || source->part == Part::holds) continue;
+    const Box& box = boxes[size_t(source - shot.pieces.data())];
+    bool inside = false;
+    for (size_t i = 0; i < boxes.size(); ++i)
+      inside = inside || (shot.pieces[i].part == Part::holds && boxes[i].overlaps(box));
+    flows_freely = flows_freely || !inside;
+  }
+
+  const Box space = box_of(shot.run, pieces, flows_freely);
+  cell_size = shot.run.cell_size;
+  if (shot.run.detail != Detail::custom) {
+    const int detail = int(shot.run.detail);
+    constexpr double parts[] = {210, 340, 540};         // of the longest side of the set
+    constexpr double strokes[] = {0.4, 0.25, 0.16};     // of volume by surface, which goes with the strokes
+    constexpr double most_cells[] = {2e5, 1.2e6, 6e6};  // where smoke fills the space around the set
+    const Vec3d s = pieces.size();
+    double cell = std::max({s.x, s.y, s.z, 1e-3}) / parts[detail];
+    if (flows_freely) {
+      const Vec3d size = space.size();
+      cell = std::max(cell, std::cbrt(filled_share * size.x * size.y * size.z / most_cells[detail]));
+    } else if (surface > 0) {
+      cell = std::max(cell, strokes[detail] * volume / surface);
+    }
+    cell_size = round_kindly(cell);
+  }
+  bounds = space;
+  if (shot.run.fit_bounds && !bounds.empty()) bounds.grow(4 * cell_size);
+}
+
+Camera framed(const Shot& shot, const Space& space) {
+  Camera camera = shot.camera;
+  const Box& subject = space.subject();
+  if (subject.empty()) return camera;
+  constexpr double wide = 0.8, high = 0.6;  // of the picture
+  camera.target = subject.center();
+  double near = 0.01, far = 1e4;
+  for (int i = 0; i < 60; ++i) {
+    camera.distance = std::sqrt(near * far);
+    const Vec3d r = reach(View(camera, aspect(shot.film)), subject);
+    (r.x > wide || r.y > high ? near : far) = camera.distance;
+  }
+  return camera;
+}
+
+void stand_on_floor(Shot& shot) {
+  constexpr double gap = 0.004;  // m; so that the mirror image does not touch
+  for (Piece& p : shot.pieces)
+    if (p.part != Part::guides)
+      if (const double low = piece_mesh(p).bounds().low.y; low < 0) p.position.y += gap - low;
+}
+
+bool out_of_picture(const Shot& shot, const Piece& piece) {
+  if (piece.part == Part::guides) return false;
+  const Vec3d r = reach(View(shot.camera, aspect(shot.film)), piece_mesh(piece).bounds());
+  return r.x > 1 || r.y > 1;
+}
+
+}  // namespace pour

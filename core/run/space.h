@@ -1,0 +1,29 @@
+// How much room a shot takes: what stands in it, how fine its cells are and how far they reach.
+#pragma once
+#include "base/vec.h"
+#include "shot/shot.h"
+
+namespace pour {
+
+struct Space {
+  /// Throws what the shapes of the pieces throw.
+  explicit Space(const Shot&);
+
+  Box pieces;                 // around all of them, m
+  bool flows_freely = false;  // smoke comes out into the space around the pieces
+  double cell_size = 0;       // m: a share of the set and of its strokes, or the shot's own
+  Box bounds;                 // in which smoke is computed, m
+  /// What a picture of the shot should hold, m.
+  const Box& subject() const { return flows_freely ? bounds : pieces; }
+};
+
+constexpr double filled_share = 0.8;  // of the bounds that smoke which flows freely comes to fill
+
+/// The shot camera moved, straight ahead of where it looks from, so that its picture holds the subject.
+Camera framed(const Shot&, const Space&);
+/// Lifts every piece that is seen and reaches below the floor, y = 0, onto it.
+void stand_on_floor(Shot&);
+/// Whether a piece that is seen reaches out of the picture of the shot camera.
+bool out_of_picture(const Shot&, const Piece&);
+
+}  // namespace pour
