@@ -40,8 +40,14 @@ void Analyst::look() {
     step_back();
     Analysis a;
     try {
-      a.pieces =
-          shapes_stay ? old.pieces : std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
+      if (shapes_stay) {
+        a.pieces = old.pieces, a.solid_pieces = old.solid_pieces;
+      } else {
+        std::vector<PicturePiece> pieces = picture_pieces(shot), solid = pieces;
+        for (PicturePiece& p : solid) p.glass = false;
+        a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
+        a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
+      }
       a.framed = framed(shot, Space(shot));
       const Scene scene(shot);
       a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);

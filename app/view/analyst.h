@@ -16,6 +16,8 @@ class Runs;
 struct Analysis {
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces =
       std::make_shared<std::vector<pour::PicturePiece>>();
+  // The same, all of them solid, to see how they stand.
+  std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces;
   std::vector<pour::Check> checks;
   pour::Box bounds;
   double cell_size = 0;

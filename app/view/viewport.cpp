@@ -107,9 +107,18 @@ std::shared_ptr<const LitSmoke> Viewport::smoke() const {
   return document_.stage() == Stage::set ? nullptr : frames_.current();
 }
 
+std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
+  const Analysis& a = analyst_.now();
+  return document_.stage() == Stage::set ? a.solid_pieces : a.pieces;
+}
+
 Look Viewport::look() const {
   Look l = document_.shot().look;
-  if (document_.stage() == Stage::set) l.glass = 1, l.floor = false;
+  if (document_.stage() != Stage::set) return l;
+  // Plain light on a grey stage.
+  l = {};
+  l.floor = false, l.halo = 0, l.background = {0.03, 0.032, 0.032}, l.exposure = 0.8;
+  l.key_color = l.rim_color = {1, 1, 1}, l.key_strength = 2, l.rim_strength = 2;
   return l;
 }
 

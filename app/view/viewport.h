@@ -23,7 +23,7 @@ class Viewport : public QWidget {
   pour::Look look() const;
   void paint_overlay(QPainter&);
   std::shared_ptr<const pour::LitSmoke> smoke() const;
-  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const { return analyst_.now().pieces; }
+  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const;
 
  protected:
   void resizeEvent(QResizeEvent*) override;
