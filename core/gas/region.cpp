@@ -13,7 +13,7 @@ namespace {
 // Cells around smoke that are computed, beyond what it crosses in a step: as many must be there, and as many
 // are made at a time, so that not every step brings a new grid.
 constexpr int least_margin = 1, new_margin = 2;
-constexpr float smoke_share = 1e-4f;  // of the densest smoke: where there is less, nothing is computed
+constexpr float smoke_share = 3e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
 float square_inside(float a, float b, float c, float d) {

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <cstdint>
+#include <cstring>
 
 using namespace pour;
 
@@ -84,4 +85,27 @@ TEST(BlockField, LargeFieldsAreZeroToo) {
   Bytes large(20000);  // 10 MB: from another kind of memory
   for (size_t i = 0; i < large.count(); i += 97) ASSERT_EQ(large.data()[i], 0);
   EXPECT_EQ(reinterpret_cast<uintptr_t>(large.data()) % 64, 0u);
+}
+
+TEST(BlockField, MemoryThatServesAgainIsZero) {
+  // Large fields come from memory that was given back; nothing of what stood there may be seen.
+  for (int round = 0; round < 6; ++round) {
+    Floats field(600 + round);  // more than a megabyte
+    for (size_t i = 0; i < field.count(); ++i) ASSERT_EQ(field.data()[i], 0.f) << round << ", " << i;
+    std::fill_n(field.data(), field.count(), 7.f);
+  }
+}
+
+TEST(BlockField, IsCopiedAndMovedWhole) {
+  Floats a(700);
+  for (size_t i = 0; i < a.count(); ++i) a.data()[i] = float(i % 1000);
+  Floats b = a, c;
+  EXPECT_EQ(std::memcmp(a.data(), b.data(), a.bytes()), 0);
+  const float* place = b.data();
+  c = std::move(b);
+  EXPECT_EQ(c.data(), place) << "moved, not copied";
+  EXPECT_EQ(b.size(), 0);
+  c.resize(2);
+  EXPECT_EQ(c.count(), size_t(2 * block_cells));
+  EXPECT_EQ(c.data()[5], 0.f);
 }

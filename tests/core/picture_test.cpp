@@ -396,6 +396,20 @@ TEST(Picture, CameraStandsWhereYawAndPitchSay) {
   }
 }
 
+TEST(Noise, EightPointsAtATimeAreEightPoints) {
+  const CurlNoise curl_noise(0.7f);
+  Vec3<v8> p{};
+  for (int i = 0; i < 8; ++i)
+    p.x[i] = 0.37f * float(i) - 1, p.y[i] = 0.9f - 0.21f * float(i), p.z[i] = 2.5f * float(i % 3);
+  const Vec3<v8> all = curl_noise(p);
+  for (int i = 0; i < 8; ++i) {
+    const Vec3f one = curl_noise(Vec3f{p.x[i], p.y[i], p.z[i]});
+    EXPECT_EQ(all.x[i], one.x);
+    EXPECT_EQ(all.y[i], one.y);
+    EXPECT_EQ(all.z[i], one.z);
+  }
+}
+
 TEST(Noise, IsSmoothAndHasZeroMean) {
   double mean = 0;
   float step = 0;

@@ -65,7 +65,8 @@ TEST(Poisson, SameAnswerAsEigen) {
       Floats x(p.grid.size());
       solver.set(p.grid, p.weights);
       const SolveReport r = solver.solve(p.b, x, 1e-8);
-      EXPECT_LE(r.relative_residual, 2e-8);
+      // As asked for. In a closed box b sums to zero only up to its rounding, which no p can mend.
+      EXPECT_LE(r.relative_residual, open ? 1e-8 : 2e-8);
       EXPECT_LE(r.iterations, 20);
       EXPECT_LT(difference_to_eigen(p, solver.exact(), open), 1e-6) << open << ball;
     }
@@ -79,7 +80,7 @@ TEST(Poisson, IterationsDoNotGrowWithTheGrid) {
     Floats x(p.grid.size());
     solver.set(p.grid, p.weights);
     const SolveReport r = solver.solve(p.b, x, 1e-6);
-    EXPECT_LE(r.relative_residual, 1.2e-6);
+    EXPECT_LE(r.relative_residual, 1e-6);
     iterations[i] = r.iterations;
   }
   EXPECT_LE(iterations[1], iterations[0] + 4);

@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include "core/gas_world.h"
+#include "gas/tile.h"
 #include "shape/mesh.h"
 
 using namespace pour;
@@ -175,6 +176,91 @@ TEST(Region, GrowsWithSmokeAndLetsGoOfWhatIsEmpty) {
   for (int i = 0; i < 6; ++i) solver.step(s, w, 0.02, ledger);
   EXPECT_NEAR(ledger.in_shot, 0, 1e-9);
   EXPECT_LT(std::abs(ledger.gap()), 1e-6 * ledger.poured);
+}
+
+TEST(Region, HoldsWhateverSmokeMayReachInAStep) {
+  // Wherever there is smoke worth following, the cells that it may cross in the step are there.
+  GasWorld w;
+  w.cell_size = 0.01, w.cells = {127, 63, 63};
+  GasSource source = ball_source({0.2, 0.3, 0.3}, 0.05, 0.1);
+  source.blows = true, source.velocity = {1.5, 0.2, 0};
+  w.sources = {source};
+  GasState s;
+  GasSolver solver;
+  Ledger ledger;
+  for (int i = 0; i < 25; ++i) {
+    const double dt = longest_step(s, w, 2.5, 0.02);
+    solver.update_region(s, w, dt, ledger);
+    float densest = 0;
+    for (int b = first_block; b < s.grid.size(); ++b)
+      for (int c = 0; c < block_cells; ++c) densest = std::max(densest, s.density.block(b)[c]);
+    for (int b = first_block; b < s.grid.size(); ++b)
+      for (int c = 0; c < block_cells; ++c) {
+        if (s.density.block(b)[c] <= 0.01f * densest) continue;
+        const Vec3i at = cell_at(s, b, c);
+        const Vec3i to{std::clamp(at.x + int(std::copysign(3.0, s.u.block(b)[c])), 0, w.cells.x - 1), at.y,
+                       at.z};
+        ASSERT_GE(s.grid.find({0, {to.x >> 3, to.y >> 3, to.z >> 3}}), first_block) << "step " << i;
+      }
+    solver.step(s, w, dt, ledger);
+  }
+  EXPECT_GT(measure(s, w.cell_size).centroid.x, 0.25) << "it was blown along";
+  EXPECT_LT(std::abs(ledger.numeric), 1e-3 * ledger.poured) << "no smoke is cut off";
+}
+
+TEST(Region, DoesNotChangeWithEveryStep) {
+  GasWorld w;
+  w.cell_size = 0.01, w.cells = {95, 95, 95};
+  GasSource source = ball_source({0.48, 0.3, 0.48}, 0.08, 0.02);
+  source.heat = 20;
+  w.sources = {source};
+  GasState s;
+  GasSolver solver;
+  Ledger ledger;
+  int grids = 0;
+  uint64_t id = 0;
+  for (int i = 0; i < 40; ++i) {
+    solver.step(s, w, 0.01, ledger);
+    grids += s.geometry_id != id, id = s.geometry_id;
+  }
+  EXPECT_GT(grids, 1) << "the smoke spreads";
+  EXPECT_LT(grids, 20);
+}
+
+TEST(Tile, SmoothsAsRepeatedAveragesWould) {
+  // A field of one row of blocks' worth around the middle one, smoothed by ¼, ½, ¼ along each axis, three
+  // times.
+  std::vector<BlockKey> keys;
+  for (int k = 0; k < 27; ++k) keys.push_back({0, {k % 3, k / 3 % 3, k / 9}});
+  const BlockGrid g(keys, [](const BlockKey&) { return outside_open; });
+  Floats field(g.size());
+  constexpr int n = 24, passes = 3;
+  std::vector<double> plain(n * n * n);
+  const auto at = [](int x, int y, int z) { return size_t((z * n + y) * n + x); };
+  for (int b = first_block; b < g.size(); ++b)
+    for (int c = 0; c < block_cells; ++c) {
+      const Vec3i p = g.key(b).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6};
+      const float v = float((p.x * 31 + p.y * 17 + p.z * 7) % 23) - 11;
+      field.block(b)[c] = v, plain[at(p.x, p.y, p.z)] = v;
+    }
+  for (int pass = 0; pass < passes; ++pass)
+    for (int axis = 0; axis < 3; ++axis) {
+      const std::vector<double> from = plain;
+      const int step = axis == 0 ? 1 : axis == 1 ? n : n * n;
+      for (int z = 1; z < n - 1; ++z)
+        for (int y = 1; y < n - 1; ++y)
+          for (int x = 1; x < n - 1; ++x) {
+            const size_t i = at(x, y, z);
+            plain[i] = 0.25 * from[i - size_t(step)] + 0.5 * from[i] + 0.25 * from[i + size_t(step)];
+          }
+    }
+  const int middle = g.find({0, {1, 1, 1}});
+  Tile tile;
+  tile.fill(field, g.around(middle), passes);
+  alignas(32) float out[block_cells];
+  tile.smooth(passes, out);
+  for (int c = 0; c < block_cells; ++c)
+    ASSERT_NEAR(out[c], plain[at(8 + (c & 7), 8 + (c >> 3 & 7), 8 + (c >> 6))], 1e-4) << c;
 }
 
 TEST(Region, AMovedGridGivesTheSameFlow) {
