@@ -1,64 +1,142 @@
 #include "start/new_shot_dialog.h"
 
 #include <QDialogButtonBox>
-#include <QFormLayout>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QPainter>
+#include <QPainterPath>
 #include <QPushButton>
+#include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
 #include "base/error.h"
 #include "base/file.h"
 #include "run/space.h"
 #include "shot/recipes.h"
+#include "theme.h"
 
 using namespace pour;
 
 namespace {
+
 const QString first_word = QStringLiteral("ODDLARK");
-}
+constexpr int card_width = 232, card_height = 206, picture_height = 126, gap = 12;
+constexpr int help_role = Qt::UserRole + 1;
+
+/// A recipe as a card: its picture, what it is called, what it does.
+class CardPainter : public QStyledItemDelegate {
+ public:
+  using QStyledItemDelegate::QStyledItemDelegate;
+  QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
+    return {card_width + gap, card_height};
+  }
+  void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+    const bool chosen = option.state & QStyle::State_Selected;
+    const QRectF card =
+        QRectF(option.rect.x(), option.rect.y(), card_width, card_height).adjusted(1, 1, -1, -1);
+    p->save();
+    p->setRenderHint(QPainter::Antialiasing);
+    p->setRenderHint(QPainter::SmoothPixmapTransform);
+    QPainterPath outline;
+    outline.addRoundedRect(card, 8, 8);
+    p->fillPath(outline, theme().panel);
+    p->setClipPath(outline);
+    const QRectF picture(card.x(), card.y(), card.width(), picture_height);
+    p->drawPixmap(picture.toRect(), index.data(Qt::DecorationRole).value<QIcon>().pixmap(416, 234));
+    p->setClipping(false);
+    p->setPen(QPen(chosen ? theme().accent : theme().line, chosen ? 2 : 1));
+    p->drawPath(outline);
+    QFont bold = option.font;
+    bold.setWeight(QFont::DemiBold);
+    p->setFont(bold);
+    p->setPen(theme().text);
+    const QRectF words = card.adjusted(12, picture_height + 10, -12, -8);
+    p->drawText(words, Qt::AlignTop, index.data(Qt::DisplayRole).toString());
+    p->setFont(option.font);
+    p->setPen(theme().quiet);
+    p->drawText(words.adjusted(0, 22, 0, 0), Qt::AlignTop | Qt::TextWordWrap,
+                index.data(help_role).toString());
+    p->restore();
+  }
+};
+
+}  // namespace
 
 NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   setWindowTitle(tr("New shot"));
-  setMinimumSize(720, 380);
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(20, 20, 20, 20);
-  column->setSpacing(12);
+  column->setContentsMargins(24, 20, 24, 20);
+  column->setSpacing(14);
+  auto* title = new QLabel(tr("What shall it be?"), this);
+  QFont large = title->font();
+  large.setPixelSize(19);
+  large.setWeight(QFont::DemiBold);
+  title->setFont(large);
+  column->addWidget(title);
   recipes_ = new QListWidget(this);
   recipes_->setObjectName("recipes");
   recipes_->setAccessibleName(tr("Recipes"));
   recipes_->setViewMode(QListView::IconMode);
-  recipes_->setIconSize({208, 117});
-  recipes_->setGridSize({222, 178});
   recipes_->setMovement(QListView::Static);
-  recipes_->setWordWrap(true);
   recipes_->setResizeMode(QListView::Adjust);
+  recipes_->setItemDelegate(new CardPainter(recipes_));
+  recipes_->setFrameShape(QFrame::NoFrame);
+  recipes_->setStyleSheet("QListWidget { background: transparent; }");
+  recipes_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  const int rows = (int(recipes().size()) + 2) / 3;
+  recipes_->setFixedSize(3 * (card_width + gap) + 12, std::min(rows, 2) * (card_height + 4) + 4);
   for (const Recipe& r : recipes()) {
     const QString picture =
         QString::fromStdString((share_folder() / "recipes" / (std::string(r.key) + ".png")).string());
     auto* item = new QListWidgetItem(QIcon(picture), QString::fromUtf8(r.name), recipes_);
-    item->setToolTip(QString::fromUtf8(r.help));
+    item->setData(help_role, QString::fromUtf8(r.help));
+    item->setData(Qt::AccessibleDescriptionRole, QString::fromUtf8(r.help));
     item->setData(Qt::UserRole, r.key);
   }
   recipes_->setCurrentRow(0);
-  column->addWidget(recipes_, 1);
-  auto* form = new QFormLayout;
+  column->addWidget(recipes_);
+  auto* row = new QHBoxLayout;
+  auto* label = new QLabel(tr("The word"), this);
   text_ = new QLineEdit(first_word, this);
   text_->setObjectName("word");
-  form->addRow(tr("The word"), text_);
-  column->addLayout(form);
-  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel, this);
-  buttons->button(QDialogButtonBox::Ok)->setText(tr("Start"));
-  buttons->button(QDialogButtonBox::Ok)->setProperty("role", "main");
+  text_->setStyleSheet(
+      QString("QLineEdit { background: %1; border: 1px solid %2; border-radius: 6px; padding: 7px 10px; }"
+              "QLineEdit:focus { border-color: %3; }")
+          .arg(theme().panel.name(), theme().line.name(), theme().accent.name()));
+  text_->selectAll();
+  label->setBuddy(text_);
+  row->addWidget(label);
+  row->addWidget(text_, 1);
+  column->addLayout(row);
+  // Not every recipe has a word in it.
+  const auto needs_word = [this, label] {
+    bool any = false;
+    for (const Piece& p : chosen().pieces) any = any || p.kind == PieceKind::lettering;
+    text_->setEnabled(any), label->setEnabled(any);
+  };
+  connect(recipes_, &QListWidget::currentRowChanged, this, needs_word);
+  needs_word();
+  auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, this);
+  auto* start = new QPushButton(tr("Start"), buttons);
+  start->setProperty("role", "main");
+  start->setObjectName("start");
+  start->setDefault(true);
+  buttons->addButton(start, QDialogButtonBox::AcceptRole);
+  for (auto* b : buttons->buttons()) b->setIcon({});
   column->addWidget(buttons);
   connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
   connect(recipes_, &QListWidget::itemDoubleClicked, this, &QDialog::accept);
 }
 
+Shot NewShotDialog::chosen() const {
+  return find_recipe(recipes_->currentItem()->data(Qt::UserRole).toString().toStdString()).make();
+}
+
 Shot NewShotDialog::shot() const {
-  Shot s = find_recipe(recipes_->currentItem()->data(Qt::UserRole).toString().toStdString()).make();
+  Shot s = chosen();
   const QString text = text_->text().trimmed();
   for (Piece& p : s.pieces)
     if (p.kind == PieceKind::lettering && !text.isEmpty()) {

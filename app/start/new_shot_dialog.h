@@ -15,6 +15,7 @@ class NewShotDialog : public QDialog {
   pour::Shot shot() const;
 
  private:
+  pour::Shot chosen() const;  // the recipe as it is
   QListWidget* recipes_ = nullptr;
   QLineEdit* text_ = nullptr;
 };

@@ -11,16 +11,6 @@ namespace {
 constexpr size_t most_bytes = 1500000000;
 constexpr int ahead = 4;
 
-/// Only what changes how the smoke is lit.
-Look lighting(const Look& l) {
-  Look k;
-  k.thickness = l.thickness, k.glow = l.glow, k.shade = l.shade;
-  k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch,
-  k.key_color = l.key_color;
-  k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch,
-  k.rim_color = l.rim_color;
-  return k;
-}
 }  // namespace
 
 Frames::Frames(Document& document, Runs& runs, QObject* parent)
@@ -85,7 +75,8 @@ void Frames::update() {
     }
     return;
   }
-  Key key{QString::fromStdString(run->folder.string()), document_.frame(), lighting(document_.shot().look)};
+  Key key{QString::fromStdString(run->folder.string()), document_.frame(),
+          lighting_of(document_.shot().look)};
   // While a run has not come this far, its newest frame stands in.
   if (!runs_.has_frame(key.frame)) key.frame = std::min(key.frame, runs_.frames_done());
   if (key.frame < run->first_frame) return;

@@ -59,7 +59,18 @@ Vec3f tint_of(const Color& shade) {
 
 }  // namespace
 
-LitSmoke light_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& walls) {
+Look lighting_of(const Look& l) {
+  Look k;
+  k.thickness = l.thickness, k.glow = l.glow, k.shade = l.shade;
+  k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch;
+  k.key_color = l.key_color;
+  k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch;
+  k.rim_color = l.rim_color;
+  return k;
+}
+
+LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& walls) {
+  const Look look = lighting_of(given);
   const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
   const SmokeVolume& smoke = sealed.smoke;
   LitSmoke lit;

@@ -26,6 +26,10 @@ struct LitSmoke {
 /// ("Oz: the great and volumetric", 2013), each of which takes the colour of the smoke once more.
 LitSmoke light_smoke(SmokeVolume, const Look&, const SmokeWalls& = {});
 
+/// The look with only what light_smoke() reads; the rest is as usual. Smoke that was lit with one look stands
+/// for every look with the same of this.
+Look lighting_of(const Look&);
+
 /// The part of the light from `toward` that reaches each cell: exp(-optical depth), 0..1.
 std::vector<float> transmittance(const std::vector<float>& extinction, const Vec3i& count, float cell_size,
                                  const Vec3f& toward);

@@ -284,6 +284,26 @@ TEST(LitSmoke, IsBrighterTowardsTheLight) {
   for (const float v : lit.rgba) EXPECT_GE(v, 0.f);
 }
 
+TEST(LitSmoke, DependsOnItsLightingAlone) {
+  const SmokeVolume v = smoke_ball(12, 0.01, 0.01f);
+  Look a, b;
+  b.background = {1, 0, 0}, b.exposure = 3, b.glass = 0, b.halo = 0.4, b.floor = false;
+  EXPECT_EQ(lighting_of(a), lighting_of(b));
+  EXPECT_EQ(light_smoke(v, a).rgba, light_smoke(v, b).rgba);
+  for (const auto& change : {+[](Look& l) {
+                               l.shade = {1, 0.5, 0.5};
+                             },
+                             +[](Look& l) { l.glow = 2; }, +[](Look& l) { l.key_yaw += 1; },
+                             +[](Look& l) {
+                               l.rim_color = {1, 0, 0};
+                             }}) {
+    Look c = a;
+    change(c);
+    EXPECT_FALSE(lighting_of(c) == lighting_of(a));
+    EXPECT_NE(light_smoke(v, c).rgba, light_smoke(v, a).rgba);
+  }
+}
+
 TEST(LitSmoke, TakesItsColourFromSmokeAndLight) {
   SmokeVolume v = smoke_ball(16, 0.01, 0.001f);
   for (size_t i = 0; i < v.density.size(); ++i) v.color[3 * i + 1] = 0.5f, v.color[3 * i + 2] = 0;
