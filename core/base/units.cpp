@@ -188,9 +188,9 @@ std::string format_count(double n) {
   return plain(n, 4);
 }
 
-std::string nearest(std::string_view word, const std::vector<std::string>& candidates) {
+std::string nearest(std::string_view word, const std::vector<std::string>& candidates, size_t within) {
   std::string best;
-  size_t best_distance = std::max<size_t>(3, word.size() / 2);
+  size_t best_distance = within ? within + 1 : std::max<size_t>(3, word.size() / 2);
   for (const std::string& c : candidates) {
     std::vector<size_t> row(c.size() + 1);
     for (size_t j = 0; j <= c.size(); ++j) row[j] = j;

@@ -76,12 +76,12 @@ const FontFile& find_font(const std::string& name) {
   if (names.empty())
     throw machine_fault("Fonts", "none were found on this machine.",
                         "Install a font, or put back the program's share folder.");
-  // Rather a font of the same family than one whose name merely looks alike.
+  // A slip of the pen; or else rather a font of the same family than one whose name merely looks alike.
   const auto lower = [](std::string t) {
     for (char& c : t) c = char(std::tolower(static_cast<unsigned char>(c)));
     return t;
   };
-  std::string near;
+  std::string near = nearest(name, names, 2);
   for (std::string part = lower(name); near.empty() && part.size() > 2;) {
     for (const std::string& n : names)
       if (near.empty() && lower(n).starts_with(part)) near = n;
