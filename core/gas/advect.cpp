@@ -63,7 +63,7 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
   // computed gas ends: its zeros are what flows in from there.
   constexpr float none = 1e-4f;
   const auto counts = [&](int block, int c) {
-    const v8 outside = load(d.volume->block(block) + c) - splat(255);
+    const v8 outside = load(d.volume->block(block) + c) - splat(outside_volume);
     return choose((load(open.block(block) + c) > splat(0)) | (outside >= splat(0)), splat(1), splat(0));
   };
   const auto each = [&](auto&& f) {
@@ -183,7 +183,7 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
   // Midpoint rule: the velocity half a step back. What is not computed has none.
   const auto is_gas = [&](int block, int c) {
     const v8 v = load(s.geometry.volume.block(block) + c);
-    return choose((v > splat(0)) & (v < splat(255)), splat(1), splat(0));
+    return choose((v > splat(0)) & (v < splat(outside_volume)), splat(1), splat(0));
   };
   most_.assign(size_t(s.grid.size()), 0);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
@@ -260,7 +260,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
       const float* d = s.density.block(b);
       const uint8_t* v = s.geometry.volume.block(b);
       double m = 0;
-      for (int c = 0; c < block_cells; ++c) m += v[c] == 255 ? 0 : double(d[c]) * v[c];
+      for (int c = 0; c < block_cells; ++c) m += v[c] == outside_volume ? 0 : double(d[c]) * v[c];
       part[i] = m * cell_mass;
     });
     for (size_t i = 0; i < part.size(); ++i) sum[size_t(s.grid.key(int(i) + first_block).room)] += part[i];
@@ -325,7 +325,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     if (surroundings_[size_t(b)] != Surroundings::solid) return;
     const uint8_t* v = s.geometry.volume.block(b);
     for (int c = 0; c < block_cells; ++c)
-      if (v[c] == 255 || v[c] == 0)
+      if (v[c] == outside_volume || v[c] == 0)
         for (Floats* f : {&s.density, &s.heat, &s.red, &s.green, &s.blue}) f->block(b)[c] = 0;
   });
 

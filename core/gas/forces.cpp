@@ -165,7 +165,7 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
               v += float(weight_at(p - offset[a])) * (float(source.velocity[a]) - v);
             }
         }
-        if (volume == 0 || volume == 255) continue;
+        if (volume == 0 || volume == outside_volume) continue;
         double weight = weight_at(p);
         if (weight <= 0) continue;
         if (source.divergence != 0) target_.block(b)[c] += float(weight * source.divergence);

@@ -57,9 +57,10 @@ struct GasWorld {
 
 struct GasGeometry {
   Bytes fx, fy, fz;  // open part of the faces, 1/255
-  Bytes volume;      // of the cells: 0 solid, 1 to 254 gas by its part of the cell, 255 the open outside
+  // Of the cells: 0 solid, 1 to full_volume gas by its part of the cell, outside_volume open air.
+  Bytes volume;
 };
-constexpr int full_volume = 254;
+constexpr int full_volume = 254, outside_volume = 255;
 
 struct GasState {
   double time = 0;  // s
@@ -127,14 +128,14 @@ class GasSolver {
   };
   /// What a block and the 26 around it are made of: gas alone, gas and the outside, or solids too.
   enum class Surroundings : uint8_t { solid, edge, gas };
-
- private:
   /// Where there is smoke or warmth worth following.
   struct Presence {
     std::vector<uint8_t> here;              // by block; all of them in closed rooms
     std::vector<float> most_speed;          // of each block of room 0 in order, m/s along any axis
     float least_smoke = 0, least_heat = 0;  // kg/m³, K: less counts as none
   };
+
+ private:
   static Presence find_presence(const GasState&);
   Displacement displacement(const GasState&) const;
   void find_displacement(const GasState&, double dt, double cell_size);

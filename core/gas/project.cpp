@@ -29,7 +29,7 @@ void GasSolver::make_system(const GasState& s) {
   // computed: that layer stands for the open air and keeps the velocity of the faces in front of it.
   const auto unknown = [&](int b, int c) {
     const uint8_t v = geo.volume.block(b)[c];
-    if (b < first_block || v == 0 || v == 255) return false;
+    if (b < first_block || v == 0 || v == outside_volume) return false;
     const int* around = g.around(b);
     return !((c & 7) == 7 && around[x_plus] == outside_open) &&
            !((c >> 3 & 7) == 7 && around[y_plus] == outside_open) &&

@@ -151,7 +151,7 @@ void make_geometry(GasGeometry& g, const GasWorld& world, const BlockKey& key, i
           if (others || (here && before) || (crosses && !(key.room == 0 && world.open[2 * a + (here > 0)])))
             *face[a] = 0;
         }
-        if (outside) volume[c] = outside == 1 && open && volume[c] ? 255 : 0;
+        if (outside) volume[c] = outside == 1 && open && volume[c] ? outside_volume : 0;
       }
 }
 
@@ -168,6 +168,51 @@ void move_blocks(BlockField<T>& field, const BlockGrid& from, const BlockGrid& t
 uint64_t next_id() {
   static std::atomic<uint64_t> id{0};
   return ++id;
+}
+
+/// Adds the blocks of room 0 that come within so many cells of what is present; twice, for two margins of
+/// which the second is the wider one.
+void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present, int needed,
+                           std::vector<BlockKey>& required, int margin, std::vector<BlockKey>& wanted) {
+  const size_t n = size_t(s.grid.blocks());
+  // Which of the 27 blocks around each come within the margins of what an eighth of it holds.
+  struct Near {
+    uint32_t needed = 0, wanted = 0;
+  };
+  std::vector<Near> near(n);
+  parallel_for(n, [&](size_t i) {
+    const int block = int(i) + first_block;
+    if (s.grid.key(block).room || !present.here[size_t(block)]) return;
+    const float *smoke = s.density.block(block), *heat = s.heat.block(block);
+    for (int eighth = 0; eighth < 8; ++eighth) {
+      const Vec3i corner{eighth & 1 ? 4 : 0, eighth & 2 ? 4 : 0, eighth & 4 ? 4 : 0};
+      Vec3i from{8, 8, 8}, to{-1, -1, -1};
+      for (int z = corner.z; z < corner.z + 4; ++z)
+        for (int y = corner.y; y < corner.y + 4; ++y)
+          for (int x = corner.x; x < corner.x + 4; ++x) {
+            const int c = (z * 8 + y) * 8 + x;
+            if (smoke[c] > present.least_smoke || std::abs(heat[c]) > present.least_heat)
+              from = min(from, {x, y, z}), to = max(to, {x, y, z});
+          }
+      if (to.x < 0) continue;
+      for (int k = 0; k < 27; ++k) {
+        const Vec3i first{(k % 3 - 1) * 8, (k / 3 % 3 - 1) * 8, (k / 9 - 1) * 8};
+        int away = 0;  // squared, in cells
+        for (int a = 0; a < 3; ++a) {
+          const int gap = std::max({first[a] - to[a], from[a] - (first[a] + 7), 0});
+          away += gap * gap;
+        }
+        if (away <= needed * needed) near[i].needed |= 1u << k;
+        if (away <= margin * margin) near[i].wanted |= 1u << k;
+      }
+    }
+  });
+  for (size_t i = 0; i < n; ++i)
+    for (int k = 0; k < 27; ++k) {
+      const Vec3i block = s.grid.key(int(i) + first_block).at + Vec3i{k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1};
+      if (near[i].wanted >> k & 1) wanted.push_back({0, block});
+      if (near[i].needed >> k & 1) required.push_back({0, block});
+    }
 }
 
 }  // namespace
@@ -211,7 +256,7 @@ void GasSolver::restore(GasState& s, const GasWorld& world) {
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     make_geometry(g, world, s.grid.key(int(i) + first_block), int(i) + first_block);
   });
-  std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(255));
+  std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
   s.geometry_id = next_id();
 }
 
@@ -264,52 +309,13 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
         for (int x = first.x >> 3; x <= (first.x + count.x) >> 3; ++x)
           if (within({x, y, z}) && has_gas(world, {room, {x, y, z}})) rooms_keys.push_back({room, {x, y, z}});
   }
-  // Around smoke and warmth.
-  // Which of the 27 blocks around each come within the margins of what an eighth of it holds.
-  struct Near {
-    uint32_t needed = 0, wanted = 0;
-  };
-  std::vector<Near> near(static_cast<size_t>(n));
-  parallel_for(size_t(n), [&](size_t i) {
-    const int block = int(i) + first_block;
-    if (s.grid.key(block).room || !present.here[size_t(block)]) return;
-    const float *smoke = s.density.block(block), *heat = s.heat.block(block);
-    for (int eighth = 0; eighth < 8; ++eighth) {
-      const Vec3i corner{eighth & 1 ? 4 : 0, eighth & 2 ? 4 : 0, eighth & 4 ? 4 : 0};
-      Vec3i from{8, 8, 8}, to{-1, -1, -1};
-      for (int z = corner.z; z < corner.z + 4; ++z)
-        for (int y = corner.y; y < corner.y + 4; ++y)
-          for (int x = corner.x; x < corner.x + 4; ++x) {
-            const int c = (z * 8 + y) * 8 + x;
-            if (smoke[c] > present.least_smoke || std::abs(heat[c]) > present.least_heat)
-              from = min(from, {x, y, z}), to = max(to, {x, y, z});
-          }
-      if (to.x < 0) continue;
-      for (int k = 0; k < 27; ++k) {
-        const Vec3i first{(k % 3 - 1) * 8, (k / 3 % 3 - 1) * 8, (k / 9 - 1) * 8};
-        int away = 0;  // squared, in cells
-        for (int a = 0; a < 3; ++a) {
-          const int gap = std::max({first[a] - to[a], from[a] - (first[a] + 7), 0});
-          away += gap * gap;
-        }
-        if (away <= needed * needed) near[i].needed |= 1u << k;
-        if (away <= margin * margin) near[i].wanted |= 1u << k;
-      }
-    }
-  });
-  const auto unique = [](std::vector<BlockKey>& keys) {
-    std::sort(keys.begin(), keys.end());
-    keys.erase(std::unique(keys.begin(), keys.end()), keys.end());
-  };
   std::vector<BlockKey> required = wanted;
-  for (size_t i = 0; i < size_t(n); ++i)
-    for (int k = 0; k < 27; ++k) {
-      const Vec3i block = s.grid.key(int(i) + first_block).at + Vec3i{k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1};
-      if (!(near[i].wanted >> k & 1) || !within(block)) continue;
-      wanted.push_back({0, block});
-      if (near[i].needed >> k & 1) required.push_back({0, block});
-    }
-  unique(wanted), unique(required);
+  add_blocks_near_smoke(s, present, needed, required, margin, wanted);
+  for (auto* keys : {&wanted, &required}) {
+    std::erase_if(*keys, [&](const BlockKey& k) { return !within(k.at); });
+    std::sort(keys->begin(), keys->end());
+    keys->erase(std::unique(keys->begin(), keys->end()), keys->end());
+  }
   const auto missing = [&](const std::vector<BlockKey>& keys) {
     std::vector<BlockKey> absent;
     for (const BlockKey& k : keys)
@@ -344,7 +350,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
     const int b = int(i) + first_block;
     if (s.grid.find(next.key(b)) < 0) make_geometry(g, world, next.key(b), b);
   });
-  std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(255));
+  std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
   s.grid = std::move(next);
   s.geometry_id = next_id();
   // Wisps too thin to follow are gone with the blocks that held them.

@@ -45,7 +45,8 @@ double smoke_mass(const GasState& s, double h) {
     const int b = int(i) + first_block;
     const uint8_t* v = s.geometry.volume.block(b);
     double m = 0;
-    for (int c = 0; c < block_cells; ++c) m += v[c] == 255 ? 0 : double(s.density.block(b)[c]) * v[c];
+    for (int c = 0; c < block_cells; ++c)
+      m += v[c] == outside_volume ? 0 : double(s.density.block(b)[c]) * v[c];
     return m * h * h * h / full_volume;
   });
 }
@@ -66,7 +67,7 @@ GasMeasure measure(const GasState& s, double h) {
     const uint8_t* v = s.geometry.volume.block(b);
     Part q;
     for (int c = 0; c < block_cells; ++c) {
-      if (v[c] == 0 || v[c] == 255) continue;
+      if (v[c] == 0 || v[c] == outside_volume) continue;
       const double part = v[c] / double(full_volume), m = s.density.block(b)[c] * part;
       q.cells += 1, q.mass += m;
       q.moment +=
