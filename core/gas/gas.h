@@ -146,7 +146,6 @@ class GasSolver {
   uint64_t system_id_ = 0;  // geometry_id that the system below was made for
   PoissonWeights weights_;
   PoissonSolver poisson_;
-  Pockets pockets_;
   std::vector<double> pocket_volume_;  // of each pocket, in cells
   std::vector<Surroundings> surroundings_;
   std::vector<float> most_;                                    // longest displacement of each block, in cells

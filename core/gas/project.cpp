@@ -82,34 +82,35 @@ void GasSolver::make_system(const GasState& s) {
     }
   });
   poisson_.set(g, weights_);
-  pockets_ = find_pockets(g, weights_);
-  pocket_volume_.assign(pockets_.pockets.size(), 0);
+  const Pockets& pockets = poisson_.pockets();
+  pocket_volume_.assign(pockets.pockets.size(), 0);
   for (int b = first_block; b < g.size(); ++b)
     for (int c = 0; c < block_cells; ++c)
-      if (const int k = pockets_.at(b, c); k >= 0)
+      if (const int k = pockets.at(b, c); k >= 0)
         pocket_volume_[size_t(k)] += geo.volume.block(b)[c] / double(full_volume);
 }
 
 void GasSolver::absorb(const GasState& s) {
+  const Pockets& pockets = poisson_.pockets();
   std::vector<double> excess(pocket_volume_.size(), 0);
   bool any = false;
   for (int b = first_block; b < s.grid.size(); ++b) {
     const float* t = target_.block(b);
-    const int whole = pockets_.whole(b);
+    const int whole = pockets.whole(b);
     for (int c = 0; c < block_cells; ++c) {
       if (t[c] == 0) continue;
-      const int k = whole >= -1 ? whole : pockets_.at(b, c);
+      const int k = whole >= -1 ? whole : pockets.at(b, c);
       if (k >= 0) excess[size_t(k)] += double(t[c]) * s.geometry.volume.block(b)[c] / full_volume, any = true;
     }
   }
   if (!any) return;
   for (size_t k = 0; k < excess.size(); ++k)
-    excess[k] = pockets_.pockets[k].anchored ? 0 : excess[k] / pocket_volume_[k];
+    excess[k] = pockets.pockets[k].anchored ? 0 : excess[k] / pocket_volume_[k];
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
-    const int b = int(i) + first_block, whole = pockets_.whole(b);
+    const int b = int(i) + first_block, whole = pockets.whole(b);
     float* t = target_.block(b);
     for (int c = 0; c < block_cells; ++c) {
-      const int k = whole >= -1 ? whole : pockets_.at(b, c);
+      const int k = whole >= -1 ? whole : pockets.at(b, c);
       if (k >= 0)
         t[c] -= float(excess[size_t(k)]);
       else

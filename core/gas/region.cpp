@@ -56,6 +56,7 @@ bool reaches(const LevelSet& set, const Vec3i& first_node) {
 /// Distances at the 9³ corners of the block's cells, negative where its room has gas.
 /// Returns 1 where all of it is gas, -1 where none is, else 0.
 int room_distance(const GasWorld& world, const BlockKey& key, std::array<float, 729>& phi) {
+  if (key.room == 0 && world.rooms.empty() && world.blockers.empty()) return 1;
   const Vec3i node{key.at.x * 8, key.at.y * 8, key.at.z * 8};
   phi.fill(key.room ? 1.f : -1.f);
   std::array<float, 729> one;

@@ -546,6 +546,8 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
 
 const BlockField<double>& PoissonSolver::exact() const { return parts_->x; }
 
+const Pockets& PoissonSolver::pockets() const { return parts_->pockets; }
+
 size_t PoissonSolver::bytes() const {
   const Parts& s = *parts_;
   size_t n = s.x.bytes() + s.p.bytes() + s.q.bytes();
