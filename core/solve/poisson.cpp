@@ -42,28 +42,31 @@ struct Level {
   const BlockGrid* grid = nullptr;
   const PoissonWeights* weights = nullptr;
   std::vector<uint8_t> uniform;  // block has all weights 255 and no anchor
-  std::vector<int> irregular;    // the other blocks
+  std::vector<int> irregular;    // block has walls, which want more smoothing than open sides
   std::vector<int> inner, edge;  // uniform among uniform ones, and the rest
   std::vector<int> parent;       // coarse block of each block
   Floats x, b;
 
   void set_up() {
     uniform.assign(size_t(grid->size()), 0);
+    std::vector<uint8_t> walled(size_t(grid->size()), 0);
     for_blocks(*grid, [&](int i) {
       const BlockWeights w(*weights, grid->around(i), i);
       const v8 full = splat(6 * 255.f), none = splat(0);
-      bool all = true;
-      for (int k = 0; all && k < 8; ++k)
-        for (int j = 0; all && j < 8; ++j) {
+      v8i plain = splat(0) == splat(0), no_wall = plain;
+      for (int k = 0; k < 8; ++k)
+        for (int j = 0; j < 8; ++j) {
           const RowWeights r = w.plane(k).row(j);
-          const v8i differs = (r.sum != full) | (r.anchor != none);
-          for (int n = 0; n < 8; ++n) all = all && !differs[n];
+          plain &= (r.sum == full) & (r.anchor == none);
+          no_wall &= (r.sum == full) | (r.sum == none);
         }
-      uniform[size_t(i)] = all;
+      bool all = true, open = true;
+      for (int n = 0; n < 8; ++n) all = all && plain[n], open = open && no_wall[n];
+      uniform[size_t(i)] = all, walled[size_t(i)] = !open;
     });
     irregular.clear(), inner.clear(), edge.clear();
     for (int i = first_block; i < grid->size(); ++i) {
-      if (!uniform[size_t(i)]) irregular.push_back(i);
+      if (walled[size_t(i)]) irregular.push_back(i);
       const int* around = grid->around(i);
       bool all = uniform[size_t(i)];
       for (const int n : {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus})
