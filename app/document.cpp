@@ -136,6 +136,12 @@ void Document::unpin() {
   Q_EMIT stage_changed();
 }
 
+void Document::watch_run() {
+  if (pinned_ || stage_ != Stage::set) return;
+  stage_ = Stage::fluid;
+  Q_EMIT stage_changed();
+}
+
 void Document::look_from(const Camera& camera) {
   own_view_ = camera;
   Q_EMIT view_changed();

@@ -48,6 +48,8 @@ class Document : public QObject {
   bool pinned() const { return pinned_; }
   void show_stage(Stage);  // pins it
   void unpin();
+  /// Shows the smoke where the set is shown, unless that was pinned: a run begins.
+  void watch_run();
 
   /// A view other than the shot camera, while the artist looks around.
   const std::optional<pour::Camera>& own_view() const { return own_view_; }

@@ -314,6 +314,7 @@ void MainWindow::press_run() {
     if (!save(false)) return;
   }
   notice_->hide();
+  document_.watch_run();
   runs_.start();
 }
 

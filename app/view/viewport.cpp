@@ -161,6 +161,8 @@ void Viewport::update_labels() {
   const Run* run = runs_.chosen();
   if (document_.stage() == Stage::set) {
     left = tr("Drag a dot to move its piece, drag the stage to look around.");
+    const Analysis& a = analyst_.now();
+    if (!a.ok && !a.checks.empty()) left = QString::fromStdString(a.checks.front().text);
     if (analyst_.now().ok)
       right = tr("cells of %1")
                   .arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length)));
@@ -208,7 +210,8 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->adjustSize();
   stages_->move(12, 12);
   int x = width() - 12;
-  for (QPushButton* b : {keep_, back_, frame_}) {
+  // What is always there stays where it is.
+  for (QPushButton* b : {frame_, keep_, back_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();

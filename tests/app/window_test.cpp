@@ -576,6 +576,27 @@ TEST_F(Window, TheSetIsFramedWithOnePress) {
   EXPECT_FALSE(out_of_picture(shot(), shot().pieces[0]));
 }
 
+TEST_F(Window, ARunIsWatchedFromTheSetToo) {
+  click("step_1");
+  ASSERT_EQ(window->document().stage(), Stage::set);
+  click("run");
+  EXPECT_EQ(window->document().stage(), Stage::fluid);
+  EXPECT_EQ(window->document().step(), 1) << "the recipe stays where it is";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 120000));
+  // A stage that was pinned stays.
+  window->document().show_stage(Stage::set);
+  run_to_the_end();
+  EXPECT_EQ(window->document().stage(), Stage::set);
+}
+
+TEST_F(Window, AFaultIsSaidOnTheEmptyStage) {
+  click("step_1");
+  ASSERT_TRUE(window->document().set("pieces.word.text", "水"));
+  settle();
+  EXPECT_FALSE(window->analyst().now().ok);
+  EXPECT_THAT(find<QLabel>("readout_left")->text().toStdString(), HasSubstr("has no “水”"));
+}
+
 TEST_F(Window, DeliveringSaysHowFarItIs) {
   run_to_the_end();
   click("step_7");
