@@ -4,4 +4,4 @@
 #include <unistd.h>
 
 /// Lets the window go first where this thread, and those that it starts, want the same core.
-inline void step_back() { setpriority(PRIO_PROCESS, id_t(gettid()), 5); }
+inline void step_back() { setpriority(PRIO_PROCESS, id_t(gettid()), 10); }

@@ -63,7 +63,7 @@ struct Options {
 };
 
 void run_shot(const Options& o) {
-  if (o.background) (void)!nice(10);
+  if (o.background) (void)!nice(15);
   Shot shot = load_shot(o.file);
   if (!o.detail.empty()) set_path(shot, "run.detail=" + o.detail);
   if (!o.cell.empty()) set_path(shot, "run.detail=custom"), set_path(shot, "run.cell_size=" + o.cell);
