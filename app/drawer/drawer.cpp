@@ -112,7 +112,9 @@ Drawer::Drawer(Document& document, Runs& runs, Analyst& analyst, QWidget* parent
   column->addWidget(pages_, 1);
   connect(&runs_, &Runs::changed, this, &Drawer::fill_runs);
   connect(&runs_, &Runs::progress, this, [this](int frame) {
-    if (frame % 10 == 0) fill_runs();
+    // Until a run has its picture, its card has something to wait for.
+    const Run* run = runs_.chosen();
+    if (frame % 10 == 0 && run && !pictures_.contains(QString::fromStdString(run->name()))) fill_runs();
   });
   connect(&analyst_, &Analyst::changed, this, &Drawer::fill_checks);
   connect(&document_, &Document::replaced, this, [this] { pictures_.clear(); });
