@@ -224,7 +224,7 @@ int run_command(int argc, char** argv) {
     for (const std::string& s : o.settings) set_path(shot, s);
     if (!o.out.ends_with(".pour")) o.out += ".pour";
     if (make->count("--text")) stand_on_floor(shot), shot.camera = framed(shot, Space(shot));
-    const Scene scene(shot);  // the word can be set in this font, or says why not
+    (void)Space(shot);  // the word can be set in this font, or says why not
     save_shot(shot, o.out);
     std::cout << "Made " << o.out << "\n";
   } else if (*set) {

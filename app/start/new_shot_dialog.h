@@ -1,4 +1,4 @@
-// A new shot: pick a recipe by its picture, type the word, choose where it is kept.
+// A new shot: pick a recipe by its picture, type the word.
 #pragma once
 #include <QDialog>
 

@@ -1,8 +1,6 @@
 #include "run/scene.h"
 
 #include <cmath>
-#include <numbers>
-#include <set>
 
 #include "base/error.h"
 #include "base/units.h"
@@ -84,7 +82,7 @@ Scene::Scene(const Shot& shot) : shot_(shot) {
   bounds_ = space.bounds;
   for (int a = 0; a < 3; ++a)
     if (bounds_.size()[a] / h > 16000) {
-      const double least = bounds_.size()[a] / 2000;
+      const double least = round_kindly(bounds_.size()[a] / 2000);
       throw shot_fault("Run",
                        "the bounds are " + format_quantity(bounds_.size()[a], Unit::length) +
                            " long: far too many cells of " + format_quantity(h, Unit::length) + ".",

@@ -8,15 +8,6 @@
 namespace pour {
 namespace {
 
-/// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
-double round_kindly(double v) {
-  const double power = std::pow(10, std::floor(std::log10(v)));
-  double best = power;
-  for (const double n : {1.0, 1.2, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
-    if (std::abs(std::log(n * power / v)) < std::abs(std::log(best / v))) best = n * power;
-  return best;
-}
-
 /// The bounds before they get a rim of a few cells.
 Box box_of(const RunSettings& run, const Box& pieces, bool flows_freely) {
   Box b = pieces;
@@ -47,6 +38,14 @@ Vec3d reach(const View& view, const Box& box) {
 }
 
 }  // namespace
+
+double round_kindly(double v) {
+  const double power = std::pow(10, std::floor(std::log10(v)));
+  double best = power;
+  for (const double n : {1.0, 1.2, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0})
+    if (std::abs(std::log(n * power / v)) < std::abs(std::log(best / v))) best = n * power;
+  return best;
+}
 
 Space::Space(const Shot& shot) {
   double volume = 0, surface = 0;  // of what holds or blocks

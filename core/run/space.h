@@ -17,6 +17,9 @@ struct Space {
   const Box& subject() const { return flows_freely ? bounds : pieces; }
 };
 
+/// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
+double round_kindly(double);
+
 constexpr double filled_share = 0.8;  // of the bounds that smoke which flows freely comes to fill
 
 /// The shot camera moved, straight ahead of where it looks from, so that its picture holds the subject.
