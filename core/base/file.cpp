@@ -4,10 +4,10 @@
 #include <sys/resource.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 #include <cstring>
 #include <fstream>
-#include <sstream>
 
 #include "base/error.h"
 
@@ -53,7 +53,7 @@ void write_whole(const fs::path& file, const std::function<void(const fs::path&)
   }
 }
 
-void write_whole(const fs::path& file, std::string_view bytes) {
+void write_whole(const fs::path& file, const std::vector<std::string_view>& pieces) {
   write_whole(file, [&](const fs::path& temporary) {
     const int fd = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
     const auto fail = [&] {
@@ -64,13 +64,13 @@ void write_whole(const fs::path& file, std::string_view bytes) {
                                           : "Check that the folder exists and that you may write to it.");
     };
     if (fd < 0) fail();
-    size_t done = 0;
-    while (done < bytes.size()) {
-      const ssize_t n = ::write(fd, bytes.data() + done, bytes.size() - done);
-      if (n < 0 && errno == EINTR) continue;
-      if (n <= 0) fail();
-      done += size_t(n);
-    }
+    for (std::string_view rest : pieces)
+      while (!rest.empty()) {
+        const ssize_t n = ::write(fd, rest.data(), rest.size());
+        if (n < 0 && errno == EINTR) continue;
+        if (n <= 0) fail();
+        rest.remove_prefix(size_t(n));
+      }
     if (::close(fd)) fail();
   });
 }
@@ -80,9 +80,12 @@ std::string read_whole(const fs::path& file) {
   if (!in || fs::is_directory(file))
     throw shot_fault(file.string(), fs::exists(file) ? "can't be read." : "does not exist.",
                      "Check the name and that you may read it.");
-  std::ostringstream out;
-  out << in.rdbuf();
-  return out.str();
+  in.seekg(0, std::ios::end);
+  std::string out(size_t(std::max<std::streamoff>(in.tellg(), 0)), '\0');
+  in.seekg(0);
+  in.read(out.data(), std::streamsize(out.size()));
+  out.resize(size_t(in.gcount()));
+  return out;
 }
 
 uint64_t checksum(std::string_view bytes) {

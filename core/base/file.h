@@ -5,6 +5,7 @@
 #include <functional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace pour {
 namespace fs = std::filesystem;
@@ -13,7 +14,11 @@ namespace fs = std::filesystem;
 /// Throws Fault (Blame::machine) where the disk is full or the folder can't be written; then `file` is
 /// as it was before and the temporary is gone.
 void write_whole(const fs::path& file, const std::function<void(const fs::path& temporary)>& write);
-void write_whole(const fs::path& file, std::string_view bytes);
+/// The pieces, one after another.
+void write_whole(const fs::path& file, const std::vector<std::string_view>& pieces);
+inline void write_whole(const fs::path& file, std::string_view bytes) {
+  write_whole(file, std::vector{bytes});
+}
 
 /// The whole file. Throws Fault (Blame::shot) where it can't be read.
 std::string read_whole(const fs::path& file);

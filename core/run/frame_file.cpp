@@ -16,6 +16,7 @@ namespace pour {
 namespace {
 
 constexpr float air_kelvin = 293.15f;
+constexpr float half_step = 1.f / 2048;  // between 0.5 and 1, of a float with 16 bits
 
 openvdb::math::Transform::Ptr cell_transform(double h) {
   auto t = openvdb::math::Transform::createLinearTransform(h);
@@ -35,11 +36,11 @@ typename Grid::Ptr make_grid(const char* name, double h, const typename Grid::Va
 // OpenVDB marks each file with a random id. Ours is made from the contents: equal frames are equal to the
 // byte, and a torn file is known before it is parsed.
 constexpr size_t id_at = 8 + 3 * 4 + 1, id_length = 36;
-constexpr const char* id_mark = "-4ea5-8000-";
+constexpr const char* id_mark = "-4ea5-8001-";
 
-std::string id_for(std::string bytes) {
-  bytes.replace(id_at, id_length, std::string(id_length, '0'));
-  const uint64_t sum = checksum(bytes);
+std::string id_for(std::string_view bytes) {
+  const uint64_t parts[2] = {checksum(bytes.substr(0, id_at)), checksum(bytes.substr(id_at + id_length))};
+  const uint64_t sum = checksum({reinterpret_cast<const char*>(parts), sizeof parts});
   char id[64];
   std::snprintf(id, sizeof id, "%08x-%04x%s%012x", unsigned(sum >> 32), unsigned(sum >> 16 & 0xffff), id_mark,
                 unsigned(sum & 0xffff));
@@ -47,26 +48,39 @@ std::string id_for(std::string bytes) {
 }
 
 /// The bytes of an OpenVDB file. It is written to memory first: OpenVDB does not notice a full disk.
-std::string in_memory(const openvdb::GridCPtrVec& grids) {
-  const int fd = memfd_create("frame", 0);
-  if (fd < 0)
-    throw machine_fault("Memory", "is short: a frame can't be prepared.",
-                        "Close other programs or use larger cells.");
-  const std::string name = "/proc/self/fd/" + std::to_string(fd);
-  std::string bytes;
-  try {
-    openvdb::io::File out(name);
-    out.setCompression(openvdb::io::COMPRESS_ACTIVE_MASK | openvdb::io::COMPRESS_BLOSC);
-    out.write(grids);
-    bytes = read_whole(name);
-  } catch (...) {
-    ::close(fd);
-    throw;
+class FileInMemory {
+ public:
+  explicit FileInMemory(const openvdb::GridCPtrVec& grids) : file_(memfd_create("frame", 0)) {
+    if (file_ < 0) throw short_of_memory();
+    try {
+      openvdb::io::File out("/proc/self/fd/" + std::to_string(file_));
+      out.setCompression(openvdb::io::COMPRESS_ACTIVE_MASK | openvdb::io::COMPRESS_BLOSC);
+      out.write(grids);
+      size_ = size_t(::lseek(file_, 0, SEEK_END));
+      void* all = ::mmap(nullptr, size_, PROT_READ | PROT_WRITE, MAP_SHARED, file_, 0);
+      if (all == MAP_FAILED) throw short_of_memory();
+      bytes_ = static_cast<char*>(all);
+    } catch (...) {
+      ::close(file_);
+      throw;
+    }
+    const std::string id = id_for(bytes());
+    std::copy(id.begin(), id.end(), bytes_ + id_at);
   }
-  ::close(fd);
-  bytes.replace(id_at, id_length, id_for(bytes));
-  return bytes;
-}
+  ~FileInMemory() { ::munmap(bytes_, size_), ::close(file_); }
+  FileInMemory(const FileInMemory&) = delete;
+  FileInMemory& operator=(const FileInMemory&) = delete;
+  std::string_view bytes() const { return {bytes_, size_}; }
+
+ private:
+  static Fault short_of_memory() {
+    return machine_fault("Memory", "is short: a frame can't be prepared.",
+                         "Close other programs or use larger cells.");
+  }
+  int file_;
+  char* bytes_ = nullptr;
+  size_t size_ = 0;
+};
 
 }  // namespace
 
@@ -91,7 +105,15 @@ void write_frame(const std::filesystem::path& file, const GasState& s, double h)
     const openvdb::Coord origin(at.x * 8, at.y * 8, at.z * 8);
     auto* leaf_d = density->tree().touchLeaf(origin);
     auto* leaf_t = temperature->tree().touchLeaf(origin);
-    auto* leaf_c = color->tree().touchLeaf(origin);
+    const auto color_at = [&](int c) {
+      return openvdb::Vec3s(s.red.block(b)[c], s.green.block(b)[c], s.blue.block(b)[c]) / d[c];
+    };
+    // Mostly all of a block has one colour, as far as half a float can tell: that is one value, not a leaf.
+    const openvdb::Vec3s one = color_at(int(std::max_element(d, d + block_cells) - d));
+    bool mixed = color->tree().isValueOn(origin) || color->tree().probeLeaf(origin);
+    for (int c = 0; c < block_cells && !mixed; ++c) mixed = d[c] > least && !color_at(c).eq(one, half_step);
+    if (!mixed) color->tree().addTile(1, origin, one, true);
+    auto* leaf_c = mixed ? color->tree().touchLeaf(origin) : nullptr;
     auto* leaf_v = velocity->tree().touchLeaf(origin);
     for (int c = 0; c < block_cells; ++c) {
       const auto n =
@@ -99,12 +121,15 @@ void write_frame(const std::filesystem::path& file, const GasState& s, double h)
       if (d[c] <= least || d[c] <= leaf_d->getValue(n)) continue;
       leaf_d->setValueOn(n, d[c]);
       leaf_t->setValueOn(n, air_kelvin + s.heat.block(b)[c]);
-      leaf_c->setValueOn(n,
-                         openvdb::Vec3s(s.red.block(b)[c], s.green.block(b)[c], s.blue.block(b)[c]) / d[c]);
+      if (leaf_c) leaf_c->setValueOn(n, color_at(c));
       leaf_v->setValueOn(n, openvdb::Vec3s(s.u.block(b)[c], s.v.block(b)[c], s.w.block(b)[c]));
     }
   }
-  write_whole(file, in_memory({density, temperature, color, velocity}));
+  openvdb::GridCPtrVec grids{density, temperature, color, velocity};
+  density.reset(), temperature.reset(), color.reset(), velocity.reset();
+  const FileInMemory out(grids);
+  grids.clear();
+  write_whole(file, out.bytes());
 }
 
 SmokeVolume read_frame(const std::filesystem::path& file) {

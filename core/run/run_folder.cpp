@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstdio>
 #include <cstring>
+#include <fstream>
 #include <nlohmann/json.hpp>
 
 #include "base/error.h"
@@ -15,7 +16,7 @@ namespace {
 using json = nlohmann::ordered_json;
 constexpr int run_version = 1;
 constexpr const char* state_names[] = {"running", "done", "stopped", "failed"};
-constexpr char checkpoint_magic[] = "easy-pour checkpoint 1\n";
+constexpr char checkpoint_magic[] = "easy-pour checkpoint 2\n";
 
 // The one list of what a frame's record holds: the columns of the table and the keys in run.json.
 struct Column {
@@ -55,6 +56,12 @@ constexpr Column columns[] = {
 auto fields(GasState& s) {
   return std::array<Floats*, 9>{&s.u,   &s.v,     &s.w,    &s.density, &s.heat,
                                 &s.red, &s.green, &s.blue, &s.pressure};
+}
+constexpr size_t block_bytes = block_cells * sizeof(float);
+
+template <class T>
+std::string_view bytes_of(const std::vector<T>& v) {
+  return {reinterpret_cast<const char*>(v.data()), v.size() * sizeof(T)};
 }
 
 }  // namespace
@@ -185,57 +192,69 @@ std::string measure_table(const Run& run) {
 }
 
 void write_checkpoint(const Run& run, const GasState& state, const Ledger& ledger, int frame) {
-  std::string bytes = checkpoint_magic;
-  const auto put = [&](const void* p, size_t n) { bytes.append(static_cast<const char*>(p), n); };
+  std::string head;
+  const auto put = [&](const void* p, size_t n) { head.append(static_cast<const char*>(p), n); };
   auto& s = const_cast<GasState&>(state);
-  bytes.append(8, '\0');  // the checksum, filled in last
   const int blocks = s.grid.blocks();
-  bytes.reserve(1024 + size_t(blocks) * (sizeof(BlockKey) + 9 * block_cells * sizeof(float)));
   put(&frame, sizeof frame), put(&s.time, sizeof s.time), put(&ledger, sizeof ledger),
       put(&blocks, sizeof blocks);
   for (const BlockKey& k : s.grid.keys()) put(&k, sizeof k);
-  for (const Floats* f : fields(s))
-    if (blocks) put(f->block(first_block), size_t(blocks) * block_cells * sizeof(float));
-  const size_t head = sizeof checkpoint_magic - 1 + 8;
-  const uint64_t sum = checksum(std::string_view(bytes).substr(head));
-  std::memcpy(bytes.data() + head - 8, &sum, 8);
-  write_whole(run.folder / "checkpoint", bytes);
+  std::vector<std::string_view> pieces{checkpoint_magic, {}, head};
+  std::vector<uint64_t> sums{checksum(head)};
+  if (blocks)
+    for (const Floats* f : fields(s)) {
+      pieces.push_back({reinterpret_cast<const char*>(f->block(first_block)), size_t(blocks) * block_bytes});
+      sums.push_back(checksum(pieces.back()));
+    }
+  const uint64_t sum = checksum(bytes_of(sums));
+  pieces[1] = {reinterpret_cast<const char*>(&sum), sizeof sum};
+  write_whole(run.folder / "checkpoint", pieces);
 }
 
 bool has_checkpoint(const Run& run) { return fs::exists(run.folder / "checkpoint"); }
 
 Checkpoint read_checkpoint(const Run& run) {
   const fs::path file = run.folder / "checkpoint";
-  const std::string bytes = read_whole(file);
-  const size_t head = sizeof checkpoint_magic - 1 + 8;
   const auto torn = [&] {
     return shot_fault(file.string(), "is torn.", "Start a new run; the frames that are there stay.");
   };
-  if (bytes.size() < head + 64 || bytes.compare(0, head - 8, checkpoint_magic) != 0) throw torn();
-  uint64_t sum;
-  std::memcpy(&sum, bytes.data() + head - 8, 8);
-  if (sum != checksum(std::string_view(bytes).substr(head))) throw torn();
-  size_t at = head;
+  std::error_code error;
+  size_t rest = fs::file_size(file, error);
+  std::ifstream in(file, std::ios::binary);
+  if (error || !in) throw torn();
   const auto get = [&](void* p, size_t n) {
-    if (at + n > bytes.size()) throw torn();
-    std::memcpy(p, bytes.data() + at, n);
-    at += n;
+    if (n > rest || !in.read(static_cast<char*>(p), std::streamsize(n))) throw torn();
+    rest -= n;
   };
+  std::string magic(sizeof checkpoint_magic - 1, ' ');
+  uint64_t sum = 0;
+  get(magic.data(), magic.size()), get(&sum, sizeof sum);
+  if (magic != checkpoint_magic) throw torn();
   Checkpoint c;
   int blocks = 0;
-  get(&c.frame, sizeof c.frame), get(&c.state.time, sizeof c.state.time), get(&c.ledger, sizeof c.ledger),
-      get(&blocks, sizeof blocks);
-  if (blocks < 0 ||
-      bytes.size() - at != size_t(blocks) * (sizeof(BlockKey) + 9 * block_cells * sizeof(float)))
+  std::string head(sizeof c.frame + sizeof c.state.time + sizeof c.ledger + sizeof blocks, ' ');
+  get(head.data(), head.size());
+  const char* at = head.data();
+  const auto take = [&](void* p, size_t n) { std::memcpy(p, at, n), at += n; };
+  take(&c.frame, sizeof c.frame), take(&c.state.time, sizeof c.state.time), take(&c.ledger, sizeof c.ledger),
+      take(&blocks, sizeof blocks);
+  const auto of_fields = fields(c.state);
+  if (blocks < 0 || rest != size_t(blocks) * (sizeof(BlockKey) + of_fields.size() * block_bytes))
     throw torn();
   std::vector<BlockKey> keys(static_cast<size_t>(blocks));
-  for (BlockKey& k : keys) get(&k, sizeof k);
+  get(keys.data(), keys.size() * sizeof(BlockKey));
+  head.append(bytes_of(keys));
+  std::vector<uint64_t> sums{checksum(head)};
   // What lies outside the grid is settled when the region is next updated with the world at hand.
   c.state.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
-  for (Floats* f : fields(c.state)) {
-    f->resize(c.state.grid.size());
-    if (blocks) get(f->block(first_block), size_t(blocks) * block_cells * sizeof(float));
+  for (Floats* f : of_fields) {
+    f->resize(c.state.grid.size(), unset);
+    if (!blocks) continue;
+    get(f->block(first_block), size_t(blocks) * block_bytes);
+    sums.push_back(
+        checksum({reinterpret_cast<const char*>(f->block(first_block)), size_t(blocks) * block_bytes}));
   }
+  if (sum != checksum(bytes_of(sums))) throw torn();
   return c;
 }
 
