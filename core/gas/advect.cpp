@@ -1,6 +1,7 @@
 // Semi-Lagrangian transport with MacCormack's correction.
 #include <array>
 #include <cmath>
+#include <cstring>
 
 #include "base/parallel.h"
 #include "gas/gas.h"
@@ -23,7 +24,7 @@ int reach_of(const Displacement& d, const int* around, int block) {
 
 /// Where the gas at a block's lattice points came from or goes to: at faces the mean of the cells on both
 /// sides, of those that hold gas.
-void find_places(Rows& rows, const Displacement& d, const Floats* way, Place place, const int* around,
+void find_places(Rows& rows, const Displacement& d, const Floats (&way)[3], Place place, const int* around,
                  int block, int reach) {
   const Around<uint8_t> volume(*d.volume, around, block);
   const Around<float> moves[3] = {{way[0], around, block}, {way[1], around, block}, {way[2], around, block}};
@@ -52,13 +53,72 @@ void find_places(Rows& rows, const Displacement& d, const Floats* way, Place pla
     }
 }
 
-/// Fields that live at the same place, by MacCormack. `open` tells the points that hold a value; `first` and
-/// `second` are scratch of the grid's size. The last `led` fields are corrected just where the first one is,
-/// so that what is a share of it stays one.
-template <size_t N, size_t led = 0>
-void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes& open, const Displacement& d,
-           Place place, const std::vector<GasSolver::Surroundings>& surroundings, Floats* first,
-           Floats* second) {
+/// A bit for each row of eight cells of each block.
+using RowBits = std::vector<uint64_t>;
+
+RowBits rows_with_any(const BlockGrid& g, const Floats& field) {
+  RowBits out(size_t(g.size()), 0);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const float* f = field.block(int(i) + first_block);
+    for (int r = 0; r < 64; ++r) {
+      const v8i bits = v8i(load(f + 8 * r)) & 0x7fffffff;  // a negative zero is none
+      if (!_mm256_testz_si256(__m256i(bits), __m256i(bits))) out[i + first_block] |= uint64_t(1) << r;
+    }
+  });
+  return out;
+}
+
+/// Rows of a block that can read any of `rows`, from at most `reach` cells away.
+uint64_t rows_near(const RowBits& rows, const int* around, int reach) {
+  uint32_t planes[24];  // by z, each with its rows y from -8 to 15
+  uint64_t any = 0;
+  for (int z = 0; z < 3; ++z) {
+    uint64_t columns[3] = {};
+    for (int n = 0; n < 9; ++n) columns[n / 3] |= rows[size_t(around[9 * z + n])];
+    for (int k = 0; k < 8; ++k)
+      planes[8 * z + k] = uint32_t(columns[0] >> 8 * k & 255) | uint32_t(columns[1] >> 8 * k & 255) << 8 |
+                          uint32_t(columns[2] >> 8 * k & 255) << 16;
+    any |= columns[0] | columns[1] | columns[2];
+  }
+  if (!any) return 0;
+  uint64_t out = 0;
+  for (int z = 0; z < 8; ++z) {
+    uint32_t seen = 0, wide = 0;
+    for (int k = z - reach; k <= z + reach + 1; ++k) seen |= planes[8 + k];
+    for (int k = -reach; k <= reach + 1; ++k) wide |= k < 0 ? seen << -k : seen >> k;
+    out |= uint64_t(wide >> 8 & 255) << 8 * z;
+  }
+  return out;
+}
+
+/// What a field leaves for those that are shares of it: where it is at all, and cell by cell where
+/// MacCormack's correction stands, a byte for each row of each block.
+struct Lead {
+  RowBits rows;
+  std::vector<std::array<uint8_t, 64>> corrected;
+
+  v8i corrected_row(int block, size_t r) const {
+    const v8i bit{1, 2, 4, 8, 16, 32, 64, 128};
+    return (bit & int(corrected[size_t(block)][r])) != v8i{};
+  }
+  void set_row(int block, size_t r, v8i which) {
+    corrected[size_t(block)][r] = uint8_t(_mm256_movemask_ps(__m256(which)));
+  }
+};
+
+/// A field that leads decides for those that follow, so that what is a share of it stays one.
+enum class Role { alone, leads, follows };
+
+/// A field by MacCormack. `open` tells the points that hold a value. What is up to `trace` becomes zero: far
+/// too thin to be seen, it would only spread over all that is computed.
+template <Role role = Role::alone>
+void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacement& d, Place place,
+           const std::vector<GasSolver::Surroundings>& surroundings, float trace = 0, Lead* lead = nullptr) {
+  Floats first(g.size(), unset), second(g.size(), unset);
+  RowBits own;
+  if (place == Place::cell && role != Role::follows) own = rows_with_any(g, field);
+  if (role == Role::leads) lead->rows = std::move(own), lead->corrected.assign(size_t(g.size()), {});
+  const RowBits& rows = role == Role::alone ? own : lead->rows;
   // A point between others counts for what its open corners make up. Still, clean air counts where the
   // computed gas ends: its zeros are what flows in from there.
   constexpr float none = 1e-4f;
@@ -66,101 +126,88 @@ void carry(const BlockGrid& g, const std::array<Floats*, N>& field, const Bytes&
     const v8 outside = load(d.volume->block(block) + c) - splat(outside_volume);
     return choose((load(open.block(block) + c) > splat(0)) | (outside >= splat(0)), splat(1), splat(0));
   };
-  const auto each = [&](auto&& f) {
+  // Calls f for the blocks that have rows to carry, with those; in the others the field is zero. Air moves
+  // wherever it is, smoke and warmth are in some of it.
+  const auto each = [&](Floats& out, auto&& f) {
     parallel_for(size_t(g.blocks()), [&](size_t i) {
       const int b = int(i) + first_block;
-      f(b, g.around(b), surroundings[size_t(b)] == GasSolver::Surroundings::solid);
+      const int* around = g.around(b);
+      const bool masked = surroundings[size_t(b)] == GasSolver::Surroundings::solid;
+      const int reach = reach_of(d, around, b);
+      uint64_t carried = place == Place::cell ? rows_near(rows, around, reach) : ~uint64_t(0);
+      if (masked && carried)
+        for (int r = 0; r < 64; ++r) {
+          uint64_t faces;
+          std::memcpy(&faces, open.block(b) + 8 * r, 8);
+          if (!faces) carried &= ~(uint64_t(1) << r);
+        }
+      if (~carried)
+        for (int r = 0; r < 64; ++r)
+          if (!(carried >> r & 1)) store(out.block(b) + 8 * r, splat(0));
+      if (carried) f(b, around, masked, reach, carried);
     });
   };
-  each([&](int b, const int* around, bool masked) {
-    const int reach = reach_of(d, around, b);
+  each(first, [&](int b, const int* around, bool masked, int reach, uint64_t carried) {
     Rows source;
     find_places(source, d, d.back, place, around, b, reach);
-    Tile tile;
-    std::array<v8, 64> share;
-    if (masked) {
-      tile.make(around, reach, counts);
-      for (size_t r = 0; r < 64; ++r) share[r] = read<false>(tile, source[r], reach).value;
-    }
-    for (size_t n = 0; n < N; ++n) {
-      float* to = first[n].block(b);
-      if (!tile.fill(*field[n], around, reach)) {
-        std::fill_n(to, block_cells, 0.f);
-        continue;
+    Tile tile, counted;
+    tile.fill(field, around, reach);
+    if (masked) counted.make(around, reach, counts);
+    for (size_t r = 0; r < 64; ++r) {
+      if (!(carried >> r & 1)) continue;
+      v8 v = read<false>(tile, source[r], reach).value;
+      if (masked) {
+        const v8 share = read<false>(counted, source[r], reach).value;
+        v = choose(share > splat(none), v / share, load(field.block(b) + 8 * r));
+        v = choose(load(open.block(b) + 8 * r) > splat(0), v, splat(0));
       }
-      for (size_t r = 0; r < 64; ++r) {
-        v8 v = read<false>(tile, source[r], reach).value;
-        if (masked) {
-          v = choose(share[r] > splat(none), v / share[r], load(field[n]->block(b) + 8 * r));
-          v = choose(load(open.block(b) + 8 * r) > splat(0), v, splat(0));
-        }
-        store(to + 8 * r, v);
-      }
+      store(first.block(b) + 8 * r, v);
     }
   });
-  each([&](int b, const int* around, bool masked) {
-    const int reach = reach_of(d, around, b);
+  each(second, [&](int b, const int* around, bool masked, int reach, uint64_t carried) {
     Rows source, back;
     find_places(source, d, d.back, place, around, b, reach);
     find_places(back, d, d.ahead, place, around, b, reach);
-    Tile from, forward;
-    std::array<v8i, 64> whole;  // every corner that matters is open
-    if (masked) {
-      from.make(around, reach, counts);
-      for (size_t r = 0; r < 64; ++r)
-        whole[r] = (read<false>(from, source[r], reach).value > splat(1 - none)) &
-                   (read<false>(from, back[r], reach).value > splat(1 - none)) &
-                   (load(open.block(b) + 8 * r) > splat(0));
-    }
-    std::array<v8i, led ? 64 : 1> corrected{};  // where the first field is
-    for (size_t n = 0; n < N; ++n) {
-      float* to = second[n].block(b);
-      if (!from.fill(*field[n], around, reach)) {
-        std::fill_n(to, block_cells, 0.f);
+    Tile from, forward, counted;
+    from.fill(field, around, reach), forward.fill(first, around, reach);
+    if (masked && role != Role::follows) counted.make(around, reach, counts);
+    for (size_t r = 0; r < 64; ++r) {
+      if (!(carried >> r & 1)) continue;
+      const TileValues v = read<true>(from, source[r], reach);
+      const v8 once = load(first.block(b) + 8 * r);
+      const v8 twice = read<false>(forward, back[r], reach).value;
+      const v8 mended = once + 0.5f * (load(field.block(b) + 8 * r) - twice);
+      float* to = second.block(b) + 8 * r;
+      if constexpr (role == Role::follows) {
+        store(to, choose(lead->corrected_row(b, r), vmin(vmax(mended, v.low), v.high), once));
         continue;
       }
-      forward.fill(first[n], around, reach);
-      for (size_t r = 0; r < 64; ++r) {
-        const TileValues v = read<true>(from, source[r], reach);
-        const v8 once = load(first[n].block(b) + 8 * r);
-        const v8 twice = read<false>(forward, back[r], reach).value;
-        const v8 mended = once + 0.5f * (load(field[n]->block(b) + 8 * r) - twice);
-        // A new extreme, or next to a wall: the first-order value stands. Cutting the correction off at the
-        // extreme instead lets streaks grow along the grid.
-        v8i good = (mended >= v.low) & (mended <= v.high);
-        if (masked) good &= whole[r];
-        if constexpr (led > 0) {
-          if (n == 0) corrected[r] = good;
-          if (n >= N - led) {
-            const v8 kept = vmin(vmax(mended, v.low), v.high);
-            store(to + 8 * r, choose(corrected[r], kept, once));
-            continue;
-          }
-        }
-        store(to + 8 * r, choose(good, mended, once));
+      // A new extreme, or next to a wall: the first-order value stands. Cutting the correction off at the
+      // extreme instead lets streaks grow along the grid.
+      v8i good = (mended >= v.low) & (mended <= v.high);
+      if (masked) {
+        const auto whole = [&](const TilePlaces& places) {
+          return read<false>(counted, places, reach).value > splat(1 - none);
+        };
+        good &= whole(source[r]) & whole(back[r]) & (load(open.block(b) + 8 * r) > splat(0));
       }
+      if (role == Role::leads) lead->set_row(b, r, good);
+      const v8 carried_on = choose(good, mended, once);
+      store(to, choose(vmax(carried_on, -carried_on) > splat(trace), carried_on, splat(0)));
     }
   });
-  for (size_t n = 0; n < N; ++n) {
-    std::fill_n(second[n].block(outside_open), 2 * block_cells, 0.f);  // the outside keeps its zeros
-    std::swap(*field[n], second[n]);
-  }
+  field = std::move(second);
 }
 
 }  // namespace
 
-void GasSolver::scratch(const GasState& s) {
-  const auto fit = [&](auto& fields) {
-    for (Floats& f : fields)
-      if (f.size() != s.grid.size()) f.resize(s.grid.size());
-  };
-  fit(back_), fit(ahead_), fit(first_), fit(second_);
-}
-
-void GasSolver::find_displacement(const GasState& s, double dt, double cell_size) {
-  scratch(s);
+Displacement GasSolver::find_displacement(const GasState& s, double dt, double cell_size) {
   make_system(s);
-  Floats* center[3] = {&first_[0], &first_[1], &first_[2]};  // velocities at cell centres
+  Displacement out;
+  for (Floats* f : {out.back, out.ahead})
+    for (int k = 0; k < 3; ++k) f[k].resize(s.grid.size(), unset);
+  out.most.assign(size_t(s.grid.size()), 0), out.volume = &s.geometry.volume;
+  Floats(&center)[3] = out.ahead;  // first of all the way at cell centres, the velocity being as it is there
   const float scale = float(-dt / cell_size);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -175,9 +222,9 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
         return next == outside_open ? here : 0.5f * (here + f.block(next)[c - 7 * stride]);
       };
       const bool gas = volume[c];
-      center[0]->block(b)[c] = gas ? scale * mean(s.u, x, 1, around[x_plus]) : 0;
-      center[1]->block(b)[c] = gas ? scale * mean(s.v, y, 8, around[y_plus]) : 0;
-      center[2]->block(b)[c] = gas ? scale * mean(s.w, z, 64, around[z_plus]) : 0;
+      center[0].block(b)[c] = gas ? scale * mean(s.u, x, 1, around[x_plus]) : 0;
+      center[1].block(b)[c] = gas ? scale * mean(s.v, y, 8, around[y_plus]) : 0;
+      center[2].block(b)[c] = gas ? scale * mean(s.w, z, 64, around[z_plus]) : 0;
     }
   });
   // Midpoint rule: the velocity half a step back. What is not computed has none.
@@ -185,30 +232,28 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
     const v8 v = load(s.geometry.volume.block(block) + c);
     return choose((v > splat(0)) & (v < splat(outside_volume)), splat(1), splat(0));
   };
-  most_.assign(size_t(s.grid.size()), 0);
+  constexpr float longest = float(Tile::most_reach) - 0.5f;
+  const auto limit = [](v8 v, float most) { return vmin(vmax(v, splat(-most)), splat(most)); };
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = s.grid.around(b);
-    constexpr float longest = float(Tile::most_reach) - 0.5f;
-    const auto limit = [](v8 v, float most) { return vmin(vmax(v, splat(-most)), splat(most)); };
     v8 most{};
     for (int k = 0; k < 3; ++k)
       for (int c = 0; c < block_cells; c += 8) {
-        const v8 v = load(center[k]->block(b) + c);
+        const v8 v = load(center[k].block(b) + c);
         most = vmax(most, vmax(v, -v));
       }
     float half = 0;
     for (int n = 0; n < 8; ++n) half = std::max(half, std::min(0.5f * most[n], longest));
     const int reach = int(std::ceil(half));
     if (reach == 0) {
-      for (Floats* f : {back_, ahead_})
-        for (int k = 0; k < 3; ++k) std::fill_n(f[k].block(b), block_cells, 0.f);
+      for (Floats& f : out.back) std::fill_n(f.block(b), block_cells, 0.f);
       return;
     }
     Rows midway;
     for (int r = 0; r < 64; ++r) {
       v8 way[3];
-      for (int k = 0; k < 3; ++k) way[k] = limit(0.5f * load(center[k]->block(b) + 8 * r), longest);
+      for (int k = 0; k < 3; ++k) way[k] = limit(0.5f * load(center[k].block(b) + 8 * r), longest);
       midway[size_t(r)].set(r & 7, r >> 3, way[0], way[1], way[2], reach);
     }
     Tile tile;
@@ -218,36 +263,39 @@ void GasSolver::find_displacement(const GasState& s, double dt, double cell_size
       tile.make(around, reach, is_gas);
       for (size_t r = 0; r < 64; ++r) share[r] = read<false>(tile, midway[r], reach).value;
     }
-    v8 longest_way{};
     for (int k = 0; k < 3; ++k) {
       if (masked)
         tile.make(around, reach,
-                  [&](int block, int c) { return load(center[k]->block(block) + c) * is_gas(block, c); });
+                  [&](int block, int c) { return load(center[k].block(block) + c) * is_gas(block, c); });
       else
-        tile.fill(*center[k], around, reach);
+        tile.fill(center[k], around, reach);
       for (size_t r = 0; r < 64; ++r) {
-        const v8 v = load(center[k]->block(b) + 8 * r);
         v8 d = read<false>(tile, midway[r], reach).value;
-        if (masked) d = choose(share[r] > splat(1e-4f), d / share[r], v);
-        // Backwards d = v + ½ (v · ∇) v, so the same rule forwards gives -v + ½ (v · ∇) v = d - 2 v. With -d
-        // instead, the correction would push everything outwards on curved paths.
-        const v8 ahead = limit(d - 2 * v, longest);
-        d = limit(d, longest);
-        store(back_[k].block(b) + 8 * r, d), store(ahead_[k].block(b) + 8 * r, ahead);
-        for (const v8 way : {d, ahead}) longest_way = vmax(longest_way, vmax(way, -way));
+        if (masked) d = choose(share[r] > splat(1e-4f), d / share[r], load(center[k].block(b) + 8 * r));
+        store(out.back[k].block(b) + 8 * r, limit(d, longest));
       }
     }
-    for (int n = 0; n < 8; ++n) most_[size_t(b)] = std::max(most_[size_t(b)], longest_way[n]);
   });
-}
-
-GasSolver::Displacement GasSolver::displacement(const GasState& s) const {
-  return {back_, ahead_, most_.data(), &s.geometry.volume};
+  // Backwards d = v + ½ (v · ∇) v, so the same rule forwards gives -v + ½ (v · ∇) v = d - 2 v. With -d
+  // instead, the correction would push everything outwards on curved paths.
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    v8 longest_way{};
+    for (int k = 0; k < 3; ++k)
+      for (int c = 0; c < block_cells; c += 8) {
+        const v8 d = load(out.back[k].block(b) + c),
+                 ahead = limit(d - 2 * load(center[k].block(b) + c), longest);
+        store(out.ahead[k].block(b) + c, ahead);
+        for (const v8 way : {d, ahead}) longest_way = vmax(longest_way, vmax(way, -way));
+      }
+    for (int n = 0; n < 8; ++n) out.most[size_t(b)] = std::max(out.most[size_t(b)], longest_way[n]);
+  });
+  return out;
 }
 
 void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double cell_size) {
-  find_displacement(s, dt, cell_size);
-  carry<1>(s.grid, {&field}, s.geometry.volume, displacement(s), Place::cell, surroundings_, first_, second_);
+  const Displacement d = find_displacement(s, dt, cell_size);
+  carry(s.grid, field, s.geometry.volume, d, Place::cell, surroundings_);
 }
 
 void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
@@ -299,13 +347,18 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     return out * h * h * dt;
   });
 
-  find_displacement(s, dt, h);
-  const Displacement d = displacement(s);
-  carry<1>(s.grid, {&s.u}, s.geometry.fx, d, Place::x_face, surroundings_, first_, second_);
-  carry<1>(s.grid, {&s.v}, s.geometry.fy, d, Place::y_face, surroundings_, first_, second_);
-  carry<1>(s.grid, {&s.w}, s.geometry.fz, d, Place::z_face, surroundings_, first_, second_);
-  carry<5, 3>(s.grid, {&s.density, &s.heat, &s.red, &s.green, &s.blue}, s.geometry.volume, d, Place::cell,
-              surroundings_, first_, second_);
+  {
+    const Displacement d = find_displacement(s, dt, h);
+    carry(s.grid, s.u, s.geometry.fx, d, Place::x_face, surroundings_);
+    carry(s.grid, s.v, s.geometry.fy, d, Place::y_face, surroundings_);
+    carry(s.grid, s.w, s.geometry.fz, d, Place::z_face, surroundings_);
+    const Bytes& volume = s.geometry.volume;
+    Lead lead;
+    carry<Role::leads>(s.grid, s.density, volume, d, Place::cell, surroundings_, trace_of_smoke_, &lead);
+    for (Floats* f : {&s.red, &s.green, &s.blue})
+      carry<Role::follows>(s.grid, *f, volume, d, Place::cell, surroundings_, 0, &lead);
+    carry(s.grid, s.heat, volume, d, Place::cell, surroundings_, trace_of_heat_);
+  }
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
   if (target_.size() == s.grid.size()) {

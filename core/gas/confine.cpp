@@ -43,9 +43,9 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
   each_block([&](int b, const int* around) {
     for (int n = 0; n < 27; ++n) near[size_t(b)] |= blocks[size_t(around[n])];
   });
-  const auto clear_outside = [](Floats& f) { std::fill_n(f.block(outside_open), 2 * block_cells, 0.f); };
-
-  Floats* center[3] = {&first_[0], &first_[1], &first_[2]};  // velocity at cell centres
+  // Velocity at cell centres, then vorticity; the same velocity smoothed, then the force.
+  Floats center[3], smooth[3];
+  for (int a = 0; a < 3; ++a) center[a].resize(g.size(), unset), smooth[a].resize(g.size(), unset);
   each_block([&](int b, const int* around) {
     const Around<float> us(s.u, around, b), vs(s.v, around, b), ws(s.w, around, b);
     for (int k = 0; k < 8; ++k) {
@@ -53,9 +53,9 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
         const int c = Around<float>::row(j, k);
-        store(center[0]->block(b) + c, 0.5f * (u.at(j) + u.right(j)));
-        store(center[1]->block(b) + c, 0.5f * (v.at(j) + v.above(j)));
-        store(center[2]->block(b) + c, 0.5f * (w.at(j) + w.before(j)));
+        store(center[0].block(b) + c, 0.5f * (u.at(j) + u.right(j)));
+        store(center[1].block(b) + c, 0.5f * (v.at(j) + v.above(j)));
+        store(center[2].block(b) + c, 0.5f * (w.at(j) + w.before(j)));
       }
     }
   });
@@ -63,24 +63,22 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
   // between one cell and the next, and the same ones at every cell size that is fine enough to show them.
   const double spread = 0.35 * world.confinement_length / h;  // standard deviation, in cells
   const int passes = std::clamp(int(std::lround(2 * spread * spread)), 4, Tile::most_reach);
-  Floats* smooth[3] = {&ahead_[0], &ahead_[1], &ahead_[2]};
-  for (Floats* f : center) clear_outside(*f);
   each_block([&](int b, const int* around) {
     if (!near[size_t(b)]) return;
     Tile tile;
     for (int a = 0; a < 3; ++a) {
-      tile.fill(*center[a], around, passes);
-      tile.smooth(passes, smooth[a]->block(b));
+      tile.fill(center[a], around, passes);
+      tile.smooth(passes, smooth[a].block(b));
     }
   });
-  for (Floats* f : smooth) clear_outside(*f);
 
   const v8 half = splat(float(0.5 / h));
-  Floats *vorticity[3] = {&back_[0], &back_[1], &back_[2]}, &size = first_[3];
+  Floats(&vorticity)[3] = center;
+  Floats size(g.size(), unset);
   each_block([&](int b, const int* around) {
     if (!near[size_t(b)]) return;
     const Around<uint8_t> volume(s.geometry.volume, around, b);
-    const Around<float> us(*smooth[0], around, b), vs(*smooth[1], around, b), ws(*smooth[2], around, b);
+    const Around<float> us(smooth[0], around, b), vs(smooth[1], around, b), ws(smooth[2], around, b);
     for (int k = 0; k < 8; ++k) {
       const Plane<uint8_t> gas = volume.plane(k);
       const Slopes u{us.plane(k), gas, half}, v{vs.plane(k), gas, half}, w{ws.plane(k), gas, half};
@@ -90,23 +88,22 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
         const v8i here = gas.at(j) > splat(0);
         const v8 x = choose(here, w.y(j) - v.z(j), splat(0)), y = choose(here, u.z(j) - w.x(j), splat(0)),
                  z = choose(here, v.x(j) - u.y(j), splat(0));
-        store(vorticity[0]->block(b) + c, x), store(vorticity[1]->block(b) + c, y),
-            store(vorticity[2]->block(b) + c, z);
+        store(vorticity[0].block(b) + c, x), store(vorticity[1].block(b) + c, y),
+            store(vorticity[2].block(b) + c, z);
         store(size.block(b) + c, vsqrt(x * x + y * y + z * z));
       }
     }
   });
-  clear_outside(size);
 
   const v8 strength = splat(float(dt * world.confinement_speed * h / world.confinement_length));
   // It feeds on what it makes: no curl is driven harder than to its speed in one turnover.
   const v8 most =
       splat(float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length));
   const v8 per_length = splat(float(0.5 / world.confinement_length));
-  Floats* force[3] = {&second_[0], &second_[1], &second_[2]};
+  Floats(&force)[3] = smooth;
   each_block([&](int b, const int* around) {
     if (!blocks[size_t(b)]) {
-      for (Floats* f : force) std::fill_n(f->block(b), block_cells, 0.f);
+      for (Floats& f : force) std::fill_n(f.block(b), block_cells, 0.f);
       return;
     }
     const Around<uint8_t> volume(s.geometry.volume, around, b);
@@ -117,8 +114,8 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
       for (int j = 0; j < 8; ++j) {
         const int c = Around<float>::row(j, k);
         const Vec3<v8> n{slope.x(j), slope.y(j), slope.z(j)};
-        const Vec3<v8> w{load(vorticity[0]->block(b) + c), load(vorticity[1]->block(b) + c),
-                         load(vorticity[2]->block(b) + c)};
+        const Vec3<v8> w{load(vorticity[0].block(b) + c), load(vorticity[1].block(b) + c),
+                         load(vorticity[2].block(b) + c)};
         // Where the vorticity is about the same all around, there is no curl to be kept.
         const v8 scale = vsqrt(dot(n, n)) + per_length * slope.f.at(j);
         const v8i drives = (scale > splat(1e-6f)) & (slope.gas.at(j) > splat(0));
@@ -126,16 +123,15 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
         Vec3<v8> pull = cross(n, w) * by;
         const v8 pulled = vsqrt(dot(pull, pull));
         const v8 limit = choose(pulled > most, most / vmax(pulled, splat(1e-30f)), splat(1));
-        for (int a = 0; a < 3; ++a) store(force[a]->block(b) + c, pull[a] * limit);
+        for (int a = 0; a < 3; ++a) store(force[a].block(b) + c, pull[a] * limit);
       }
     }
   });
-  for (Floats* f : force) clear_outside(*f);
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   each_block([&](int b, const int* around) {
     for (int a = 0; a < 3; ++a) {
-      const Around<float> forces(*force[a], around, b);
+      const Around<float> forces(force[a], around, b);
       for (int k = 0; k < 8; ++k) {
         const Plane<float> f = forces.plane(k);
 #pragma GCC unroll 8

@@ -91,7 +91,6 @@ void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float siz
 void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
   const double h = world.cell_size;
   const BlockGrid& g = s.grid;
-  scratch(s);
 
   // Buoyancy (Boussinesq): lighter than air rises, by heat and by what the smoke weighs.
   if (world.gravity != 0 && (world.heat_lift != 0 || world.density_lift != 0)) {
@@ -193,7 +192,6 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
 
 void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {
   if (world.viscosity <= 0) return;
-  scratch(s);
   const BlockGrid& g = s.grid;
   const float k = float(dt * world.viscosity / (world.cell_size * world.cell_size));
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
@@ -201,12 +199,13 @@ void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {
   for (int component = 0; component < 3; ++component) {
     Floats& v = *velocity[component];
     const Bytes& open = *face[component];
+    Floats next(g.size(), unset);
     each_block(g, [&](int b) {
       const int* around = g.around(b);
       const Vec3i at = g.key(b).at;
       for (int c = 0; c < block_cells; ++c) {
         const float here = v.block(b)[c];
-        first_[0].block(b)[c] = here;
+        next.block(b)[c] = here;
         if (!open.block(b)[c]) continue;
         const int index[3] = {at.x * 8 + (c & 7), at.y * 8 + (c >> 3 & 7), at.z * 8 + (c >> 6)};
         float sum = 0;
@@ -223,11 +222,10 @@ void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {
             if (beyond >= 0 && world.no_slip[2 * axis + up])
               sum += 2 * (float(world.side_velocity[2 * axis + up][component]) - here);
           }
-        first_[0].block(b)[c] = here + k * sum;
+        next.block(b)[c] = here + k * sum;
       }
     });
-    std::fill_n(first_[0].block(outside_open), 2 * block_cells, 0.f);
-    std::swap(v, first_[0]);
+    v = std::move(next);
   }
 }
 

@@ -117,13 +117,10 @@ class GasSolver {
   /// The bare scheme for one field at cell centres.
   void advect_field(const GasState&, Floats& field, double dt, double cell_size);
 
-  size_t bytes() const;
-
   /// How far gas moves in a step, in cells, for each cell of the grid.
   struct Displacement {
-    const Floats* back;   // three: to where it came from
-    const Floats* ahead;  // to where it goes
-    const float* most;    // of each block, along any axis
+    Floats back[3], ahead[3];  // to where it came from, to where it goes
+    std::vector<float> most;   // of each block, along any axis
     const Bytes* volume;
   };
   /// What a block and the 26 around it are made of: gas alone, gas and the outside, or solids too.
@@ -137,19 +134,17 @@ class GasSolver {
 
  private:
   static Presence find_presence(const GasState&);
-  Displacement displacement(const GasState&) const;
-  void find_displacement(const GasState&, double dt, double cell_size);
+  Displacement find_displacement(const GasState&, double dt, double cell_size);
   void make_system(const GasState&);
   void absorb(const GasState&);
-  void scratch(const GasState&);
 
   uint64_t system_id_ = 0;  // geometry_id that the system below was made for
   PoissonWeights weights_;
   PoissonSolver poisson_;
   std::vector<double> pocket_volume_;  // of each pocket, in cells
   std::vector<Surroundings> surroundings_;
-  std::vector<float> most_;                                    // longest displacement of each block, in cells
-  Floats back_[3], ahead_[3], first_[5], second_[5], target_;  // what each part of a step needs for itself
+  Floats target_;                                 // divergence that sources ask for, 1/s
+  float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: up to here there is none
 };
 
 /// Total smoke in kg.

@@ -120,7 +120,6 @@ void GasSolver::absorb(const GasState& s) {
 }
 
 GasReport GasSolver::project(GasState& s, const GasWorld& world) {
-  scratch(s);
   make_system(s);
   const BlockGrid& g = s.grid;
   const GasGeometry& geo = s.geometry;
@@ -128,7 +127,7 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
   absorb(s);
   const float h = float(world.cell_size);
   const v8 per_volume = splat(h / full_volume), fraction = splat(1.f / 255);
-  Floats& b_field = first_[0];
+  Floats b_field(g.size(), unset);
   // h · target - what flows out of each cell through its faces, m/s.
   const auto outflow = [&](int b, auto&& use) {
     const int* around = g.around(b);
@@ -156,6 +155,7 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
     outflow(b, [&](int row, v8 rest) { store(b_field.block(b) + row, rest); });
   });
   const SolveReport solved = poisson_.solve(b_field, s.pressure, world.tolerance);
+  b_field = {};
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = g.around(b);

@@ -12,7 +12,8 @@ namespace {
 
 // Cells around smoke that are computed, beyond what it crosses in a step: as many must be there, and as many
 // are made at a time, so that not every step brings a new grid.
-constexpr int least_margin = 1, new_margin = 2;
+constexpr double least_margin = 1, new_margin = 2;
+constexpr int most_crossed = 4;
 constexpr float smoke_share = 3e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
@@ -171,20 +172,26 @@ uint64_t next_id() {
   return ++id;
 }
 
-/// Adds the blocks of room 0 that come within so many cells of what is present; twice, for two margins of
-/// which the second is the wider one.
-void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present, int needed,
-                           std::vector<BlockKey>& required, int margin, std::vector<BlockKey>& wanted) {
+/// Adds the blocks of room 0 that what is present can come near to in a step of dt seconds: those that are
+/// required, and those that are wanted beside them.
+void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present, double crossed_per_speed,
+                           std::vector<BlockKey>& required, std::vector<BlockKey>& wanted) {
   const size_t n = size_t(s.grid.blocks());
   // Which of the 27 blocks around each come within the margins of what an eighth of it holds.
   struct Near {
-    uint32_t needed = 0, wanted = 0;
+    uint32_t required = 0, wanted = 0;
   };
   std::vector<Near> near(n);
   parallel_for(n, [&](size_t i) {
     const int block = int(i) + first_block;
     if (s.grid.key(block).room || !present.here[size_t(block)]) return;
     const float *smoke = s.density.block(block), *heat = s.heat.block(block);
+    float fastest = 0;
+    for (int k = 0; k < 27; ++k)
+      if (const int other = s.grid.around(block)[k]; other >= first_block)
+        fastest = std::max(fastest, present.most_speed[size_t(other - first_block)]);
+    const double crossed = std::min(double(most_crossed), double(fastest) * crossed_per_speed);
+    const double least = crossed + least_margin, most = crossed + new_margin;
     for (int eighth = 0; eighth < 8; ++eighth) {
       const Vec3i corner{eighth & 1 ? 4 : 0, eighth & 2 ? 4 : 0, eighth & 4 ? 4 : 0};
       Vec3i from{8, 8, 8}, to{-1, -1, -1};
@@ -203,8 +210,8 @@ void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present
           const int gap = std::max({first[a] - to[a], from[a] - (first[a] + 7), 0});
           away += gap * gap;
         }
-        if (away <= needed * needed) near[i].needed |= 1u << k;
-        if (away <= margin * margin) near[i].wanted |= 1u << k;
+        if (away <= least * least) near[i].required |= 1u << k;
+        if (away <= most * most) near[i].wanted |= 1u << k;
       }
     }
   });
@@ -212,7 +219,7 @@ void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present
     for (int k = 0; k < 27; ++k) {
       const Vec3i block = s.grid.key(int(i) + first_block).at + Vec3i{k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1};
       if (near[i].wanted >> k & 1) wanted.push_back({0, block});
-      if (near[i].needed >> k & 1) required.push_back({0, block});
+      if (near[i].required >> k & 1) required.push_back({0, block});
     }
 }
 
@@ -265,12 +272,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
   const double h = world.cell_size;
   const int n = s.grid.blocks();
   const Presence present = find_presence(s);
-  float fastest = 0;
-  for (const float f : present.most_speed) fastest = std::max(fastest, f);
-  for (const GasSource& source : world.sources)
-    for (int a = 0; a < 3; ++a) fastest = std::max(fastest, float(std::abs(source.velocity[a])));
-  const int crossed = std::min(4, int(std::ceil(double(fastest) * dt / h)));
-  const int needed = crossed + least_margin, margin = crossed + new_margin;
+  trace_of_smoke_ = 1e-3f * present.least_smoke, trace_of_heat_ = 1e-3f * present.least_heat;
   Vec3i low, high;  // blocks of the bounds, high excluded
   for (int a = 0; a < 3; ++a)
     low[a] = world.low[a] >> 3, high[a] = (world.low[a] + world.cells[a] + 1 + 7) >> 3;
@@ -286,6 +288,9 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
       room_active[size_t(source.room)] = 1;
       continue;
     }
+    double fastest = 0;
+    for (int a = 0; a < 3; ++a) fastest = std::max(fastest, std::abs(source.velocity[a]));
+    const int margin = int(std::ceil(std::min(double(most_crossed), fastest * dt / h) + new_margin));
     Vec3i from, to;  // blocks
     for (int a = 0; a < 3; ++a)
       from[a] = std::max((int(std::floor(source.bounds.low[a] / h)) - margin) >> 3, low[a]),
@@ -311,7 +316,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
           if (within({x, y, z}) && has_gas(world, {room, {x, y, z}})) rooms_keys.push_back({room, {x, y, z}});
   }
   std::vector<BlockKey> required = wanted;
-  add_blocks_near_smoke(s, present, needed, required, margin, wanted);
+  add_blocks_near_smoke(s, present, dt / h, required, wanted);
   for (auto* keys : {&wanted, &required}) {
     std::erase_if(*keys, [&](const BlockKey& k) { return !within(k.at); });
     std::sort(keys->begin(), keys->end());

@@ -32,14 +32,6 @@ GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger&
   return report;
 }
 
-size_t GasSolver::bytes() const {
-  size_t n = poisson_.bytes() + weights_.x.bytes() * 3 + weights_.anchor.bytes();
-  n += target_.bytes();
-  for (const Floats& f : back_) n += 2 * f.bytes();
-  for (const Floats& f : first_) n += 2 * f.bytes();
-  return n;
-}
-
 double smoke_mass(const GasState& s, double h) {
   return ordered_sum<double>(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;

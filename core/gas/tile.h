@@ -13,16 +13,8 @@ class Tile {
  public:
   static constexpr int most_reach = 7, row = 24;
 
-  /// Values of a field; false where all of them are zero.
-  bool fill(const BlockField<float>& field, const int* around, int reach) {
-    v8i any{};
-    each_row(around, reach, [&](float* to, int third, int block, int c) {
-      const v8 v = load(field.block(block) + c);
-      any |= v8i(v);
-      store(to + third * 8, v);
-    });
-    for (int n = 1; n < 8; ++n) any[0] |= any[n];
-    return any[0] & 0x7fffffff;
+  void fill(const BlockField<float>& field, const int* around, int reach) {
+    make(around, reach, [&](int block, int c) { return load(field.block(block) + c); });
   }
   /// Whatever `value(block, c)` gives for the eight cells of the row that starts at cell c of a block.
   template <class F>

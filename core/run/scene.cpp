@@ -220,7 +220,7 @@ Estimate Scene::estimate(double seconds_per_cell) const {
   if (seconds_per_cell <= 0) seconds_per_cell = 1.1e-6;
   e.seconds = shot_.film.frames * (0.04 + steps * e.cells * seconds_per_cell);
   // Blocks reach over the walls of letters, about as far again.
-  e.memory = 150e6 + 160 * e.cells * (outside_ ? 1 : 2);
+  e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2);
   e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
 }

@@ -1,5 +1,7 @@
 #include "run/simulate.h"
 
+#include <malloc.h>
+
 #include <chrono>
 #include <cmath>
 
@@ -70,7 +72,10 @@ void simulate_frames(Run& run, const SimulateOptions& options) {
     if (!std::isfinite(r.ledger.in_shot) || !std::isfinite(m.kinetic_energy))
       throw shot_fault("Run", "the flow blew up at frame " + std::to_string(frame) + ".",
                        "Lower the speeds and forces, or “Cells a step”.");
+    // Writing a frame takes about as much memory as a step does: each gives back what it had.
+    release_field_memory();
     if (frame >= run.first_frame) write_frame(run.frame_file(frame), state, run.cell_size);
+    malloc_trim(0);
     r.wall = now() - started, r.peak_rss = peak_memory();
     started = now();
     run.seconds += r.wall;

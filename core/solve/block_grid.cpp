@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <array>
 #include <cstdlib>
-#include <cstring>
 #include <mutex>
 #include <new>
 
@@ -25,8 +24,21 @@ size_t rounded(size_t bytes) {
   return (bytes + step - 1) / step * step;
 }
 
-/// The last few large pieces given back. When the grid changes a little, every field moves to memory like
-/// that which the one before it has left; fresh pages from the system would cost more than the move.
+void taken(size_t bytes) {
+  FieldMemory& use = field_memory_use();
+  const size_t now = use.now += bytes;
+  size_t most = use.most;
+  while (most < now && !use.most.compare_exchange_weak(most, now)) {
+  }
+}
+void unmap(void* at, size_t bytes) {
+  munmap(at, bytes);
+  field_memory_use().now -= bytes;
+}
+
+/// The last large pieces given back. The parts of a step take turns with the same memory, and when the grid
+/// changes a little, every field moves to memory like that which the one before it has left; fresh pages from
+/// the system would cost more than the move.
 class Spare {
  public:
   void* take(size_t bytes) {
@@ -46,7 +58,13 @@ class Spare {
       std::swap(old, pieces_[next_]);
       next_ = (next_ + 1) % pieces_.size();
     }
-    if (old.at) munmap(old.at, old.bytes);
+    if (old.at) unmap(old.at, old.bytes);
+  }
+  void release() {
+    const std::lock_guard lock(mutex_);
+    for (Piece& p : pieces_)
+      if (p.at) unmap(p.at, p.bytes);
+    pieces_ = {};
   }
 
  private:
@@ -55,7 +73,7 @@ class Spare {
     size_t bytes = 0;
   };
   std::mutex mutex_;
-  std::array<Piece, 4> pieces_;
+  std::array<Piece, 16> pieces_;
   size_t next_ = 0;
 };
 Spare spare;
@@ -65,18 +83,16 @@ Spare spare;
 void* field_memory(size_t bytes) {
   if (bytes >= large) {
     const size_t all = rounded(bytes);
-    if (void* p = spare.take(all)) {
-      std::memset(p, 0, bytes);
-      return p;
-    }
+    if (void* p = spare.take(all)) return p;
     void* p = mmap(nullptr, all, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
     if (p == MAP_FAILED) throw std::bad_alloc();
     madvise(p, all, MADV_HUGEPAGE);
+    taken(all);
     return p;
   }
   void* p = std::aligned_alloc(64, (bytes + 63) / 64 * 64);
   if (!p) throw std::bad_alloc();
-  std::memset(p, 0, bytes);
+  taken((bytes + 63) / 64 * 64);
   return p;
 }
 
@@ -85,8 +101,15 @@ void free_field_memory(void* p, size_t bytes) {
   if (bytes >= large)
     spare.keep(p, rounded(bytes));
   else
-    std::free(p);
+    std::free(p), field_memory_use().now -= (bytes + 63) / 64 * 64;
 }
+
+FieldMemory& field_memory_use() {
+  static FieldMemory use;
+  return use;
+}
+
+void release_field_memory() { spare.release(); }
 
 BlockGrid::BlockGrid(std::vector<BlockKey> keys, const std::function<int(const BlockKey&)>& outside)
     : keys_(std::move(keys)) {

@@ -6,6 +6,8 @@
 // writes something else. Cell (x, y, z) of a block is at (z · 8 + y) · 8 + x, so a row along x is one
 // vector of eight floats.
 #pragma once
+#include <algorithm>
+#include <atomic>
 #include <cstddef>
 #include <cstdint>
 #include <functional>
@@ -56,9 +58,19 @@ class BlockGrid {
 // Indices of the six neighbours in around().
 constexpr int x_minus = 12, x_plus = 14, y_minus = 10, y_plus = 16, z_minus = 4, z_plus = 22;
 
-/// Memory for fields, zero and aligned to 64 bytes; large pieces in large pages, which come much faster.
+/// Memory for fields, aligned to 64 bytes and with anything in it; large pieces in large pages, which come
+/// much faster. What is given back is kept for the next of its size until it is released.
 void* field_memory(size_t bytes);
 void free_field_memory(void*, size_t bytes);
+void release_field_memory();
+/// Bytes taken from the system for it, and the most that it ever was since `most` was last set back.
+struct FieldMemory {
+  std::atomic<size_t> now{0}, most{0};
+};
+FieldMemory& field_memory_use();
+
+struct Unset {};
+constexpr Unset unset{};  // makes a field whose blocks hold anything; the outside still holds zeros
 
 /// Values for all cells of a grid, zero when made.
 template <class T>
@@ -66,7 +78,8 @@ class BlockField {
  public:
   BlockField() = default;
   explicit BlockField(int size) { resize(size); }
-  BlockField(const BlockField& o) : BlockField(o.size_) {
+  BlockField(int size, Unset) { resize(size, unset); }
+  BlockField(const BlockField& o) : BlockField(o.size_, unset) {
     if (size_) std::copy_n(o.data_, count(), data_);
   }
   BlockField(BlockField&& o) noexcept : data_(o.data_), size_(o.size_) { o.data_ = nullptr, o.size_ = 0; }
@@ -78,10 +91,16 @@ class BlockField {
 
   /// Throws away what was there.
   void resize(int size) {
+    resize(size, unset);
+    std::fill_n(data_, count(), T{});
+  }
+  void resize(int size, Unset) {
     free_field_memory(data_, bytes());
     data_ = nullptr, size_ = size;
     if (size) data_ = static_cast<T*>(field_memory(bytes()));
+    clear_outside();
   }
+  void clear_outside() { std::fill_n(data_, size_t(std::min(size_, first_block)) * block_cells, T{}); }
   int size() const { return size_; }
   T* block(int i) { return data_ + size_t(i) * block_cells; }
   const T* block(int i) const { return data_ + size_t(i) * block_cells; }

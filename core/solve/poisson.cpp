@@ -34,6 +34,19 @@ double sum_blocks(const BlockGrid& g, const F& f) {
   return ((x.left(j) + x.right(j)) + (x.below(j) + x.above(j))) + (x.behind(j) + x.before(j));
 }
 
+/// A field in double, as the sum of two in float: the value as float has it, and what is left of it.
+struct Precise {
+  Floats &high, &low;
+  [[gnu::always_inline]] v8d load(int block, int c) const {
+    return widen(pour::load(high.block(block) + c)) + widen(pour::load(low.block(block) + c));
+  }
+  [[gnu::always_inline]] void store(int block, int c, v8d v) const {
+    const v8 rounded = narrow(v);
+    pour::store(high.block(block) + c, rounded),
+        pour::store(low.block(block) + c, narrow(v - widen(rounded)));
+  }
+};
+
 const v8i lanes[2] = {{-1, 0, -1, 0, -1, 0, -1, 0}, {0, -1, 0, -1, 0, -1, 0, -1}};
 
 struct Level {
@@ -73,8 +86,8 @@ struct Level {
         all = all && uniform[size_t(around[n])];
       (all ? inner : edge).push_back(i);
     }
-    x.resize(grid->size()), b.resize(grid->size());
   }
+  void make_fields() { x.resize(grid->size(), unset), b.resize(grid->size()); }
 
   /// Gauss-Seidel over the cells of one colour; `fresh` takes every neighbour as zero and clears the rest.
   template <bool fresh>
@@ -191,12 +204,10 @@ struct Level {
   }
 
   /// With z in x: sum += alpha p, then p = z + beta p and q = A z + beta q. Returns p · q of the block.
-  double advance(int i, BlockField<double>& sum_field, Floats& p_field, Floats& q_field, double alpha,
-                 double beta) const {
+  double advance(int i, Precise sums, Floats& p_field, Floats& q_field, double alpha, double beta) const {
     const int* around = grid->around(i);
     const Around<float> zs(x, around, i);
     const BlockWeights ws(*weights, around, i);
-    double* whole = sum_field.block(i);
     float *p = p_field.block(i), *q = q_field.block(i);
     const bool plain = uniform[size_t(i)];
     const v8 b8 = splat(float(beta));
@@ -220,7 +231,7 @@ struct Level {
               splat(1 / 255.f);
         }
         const v8 pn = z + old * b8, qn = a + load(q + row) * b8;
-        store(whole + row, load(whole + row) + widen(old) * alpha);
+        sums.store(i, row, sums.load(i, row) + widen(old) * alpha);
         store(p + row, pn), store(q + row, qn);
         total += widen(pn) * widen(qn);
       }
@@ -278,8 +289,6 @@ struct Level {
 
 struct PoissonSolver::Parts {
   std::vector<std::unique_ptr<Level>> levels;
-  BlockField<double> x;
-  Floats p, q;  // the residual is the right-hand side of the finest level
   Pockets pockets;
   bool singular = false;
 
@@ -333,28 +342,26 @@ struct PoissonSolver::Parts {
   }
 
   /// b - A x, computed in double, becomes the right-hand side of the finest level; returns its square.
-  double residual(const Floats& b) {
+  double residual(const Floats& b, Precise x) {
     Level& fine = *levels[0];
     return sum_blocks(*fine.grid, [&](int i) {
       const int* around = fine.grid->around(i);
-      const BlockField<double>& f = x;
       const BlockWeights ws(*fine.weights, around, i);
-      const double *c = f.block(i), *xm = f.block(around[x_minus]), *xp = f.block(around[x_plus]),
-                   *ym = f.block(around[y_minus]), *yp = f.block(around[y_plus]),
-                   *zm = f.block(around[z_minus]), *zp = f.block(around[z_plus]);
       float* out = fine.b.block(i);
       v8d total{};
       for (int k = 0; k < 8; ++k)
         for (int j = 0; j < 8; ++j) {
           const int row = Around<float>::row(j, k);
           const RowWeights w = ws.plane(k).row(j);
-          const v8d here = load(c + row);
-          const v8d left = __builtin_shufflevector(load(xm + row), here, 7, 8, 9, 10, 11, 12, 13, 14);
-          const v8d right = __builtin_shufflevector(here, load(xp + row), 1, 2, 3, 4, 5, 6, 7, 8);
-          const v8d below = load(j > 0 ? c + row - 8 : ym + Around<float>::row(7, k));
-          const v8d above = load(j < 7 ? c + row + 8 : yp + Around<float>::row(0, k));
-          const v8d behind = load(k > 0 ? c + row - 64 : zm + Around<float>::row(j, 7));
-          const v8d before = load(k < 7 ? c + row + 64 : zp + Around<float>::row(j, 0));
+          const v8d here = x.load(i, row);
+          const v8d left =
+              __builtin_shufflevector(x.load(around[x_minus], row), here, 7, 8, 9, 10, 11, 12, 13, 14);
+          const v8d right =
+              __builtin_shufflevector(here, x.load(around[x_plus], row), 1, 2, 3, 4, 5, 6, 7, 8);
+          const v8d below = j > 0 ? x.load(i, row - 8) : x.load(around[y_minus], Around<float>::row(7, k));
+          const v8d above = j < 7 ? x.load(i, row + 8) : x.load(around[y_plus], Around<float>::row(0, k));
+          const v8d behind = k > 0 ? x.load(i, row - 64) : x.load(around[z_minus], Around<float>::row(j, 7));
+          const v8d before = k < 7 ? x.load(i, row + 64) : x.load(around[z_plus], Around<float>::row(j, 0));
           const v8d a = widen(w.l) * (here - left) + widen(w.r) * (here - right) +
                         widen(w.d) * (here - below) + widen(w.u) * (here - above) +
                         widen(w.b) * (here - behind) + widen(w.f) * (here - before) + widen(w.anchor) * here;
@@ -369,9 +376,10 @@ struct PoissonSolver::Parts {
 
   /// Flexible conjugate gradients from the residual of the square `rr` in the finest right-hand side, until
   /// its square is below `target`; adds to x. Returns the number of iterations.
-  int descend(double rr, double target, int most) {
+  int descend(Precise x, double rr, double target, int most) {
     Level& fine = *levels[0];
     const BlockGrid& g = *fine.grid;
+    Floats p(g.size(), unset), q(g.size(), unset);
     for_blocks(g, [&](int i) {
       std::fill_n(p.block(i), block_cells, 0.f), std::fill_n(q.block(i), block_cells, 0.f);
     });
@@ -423,7 +431,7 @@ struct PoissonSolver::Parts {
     }
     for_blocks(g, [&](int i) {
       for (int c = 0; c < block_cells; c += 8)
-        store(x.block(i) + c, load(x.block(i) + c) + widen(load(p.block(i) + c)) * alpha);
+        x.store(i, c, x.load(i, c) + widen(load(p.block(i) + c)) * alpha);
     });
     return n;
   }
@@ -431,8 +439,6 @@ struct PoissonSolver::Parts {
 
 PoissonSolver::PoissonSolver() : parts_(std::make_unique<Parts>()) {}
 PoissonSolver::~PoissonSolver() = default;
-
-void PoissonSolver::release() { parts_ = std::make_unique<Parts>(); }
 
 void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
   Parts& s = *parts_;
@@ -491,16 +497,15 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
           }
     });
     next->set_up();
+    next->make_fields();
     s.levels.push_back(std::move(next));
   }
-  const int size = grid.size();
-  s.x.resize(size), s.p.resize(size), s.q.resize(size);
   s.pockets = find_pockets(grid, weights);
   s.singular = false;
   for (const auto& p : s.pockets.pockets) s.singular = s.singular || !p.anchored;
 }
 
-SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double tolerance, int max_iterations) {
+SolveReport PoissonSolver::solve(const Floats& b, Floats& p, double tolerance, int max_iterations) {
   Parts& s = *parts_;
   Level& fine = *s.levels[0];
   const BlockGrid& g = *fine.grid;
@@ -514,49 +519,38 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p_out, double toleranc
   }));
   SolveReport report;
   if (!(b_norm > 0)) {
-    for_blocks(g, [&](int i) {
-      std::fill_n(p_out.block(i), block_cells, 0.f), std::fill_n(s.x.block(i), block_cells, 0.0);
-    });
+    for_blocks(g, [&](int i) { std::fill_n(p.block(i), block_cells, 0.f); });
     return report;
   }
+  fine.make_fields();
+  Floats low(g.size(), unset);
+  const Precise x{p, low};
   for_blocks(g, [&](int i) {
     // A guess from another grid may have values where there is no unknown any more.
     const BlockWeights ws(*fine.weights, g.around(i), i);
     for (int k = 0; k < 8; ++k)
       for (int j = 0; j < 8; ++j) {
         const int row = Around<float>::row(j, k);
-        const v8 guess = load(p_out.block(i) + row);
-        store(s.x.block(i) + row, widen(ws.plane(k).row(j).sum > splat(0) ? guess : splat(0)));
+        store(p.block(i) + row, choose(ws.plane(k).row(j).sum > splat(0), load(p.block(i) + row), splat(0)));
+        store(low.block(i) + row, splat(0));
       }
   });
   const double target = tolerance * tolerance * b_norm * b_norm;
-  double rr = s.residual(b), before = HUGE_VAL;
+  double rr = s.residual(b, x), before = HUGE_VAL;
   // The residual that is carried along is in float and drifts from the true one by about 1e-7 of where it
   // began: where it says that the target is met, or after six digits, the true one is computed.
   while (rr > target && rr < 0.5 * before && report.iterations < max_iterations) {
     before = rr;
     s.make_compatible(fine.b);
     report.iterations +=
-        s.descend(rr, std::max(0.95 * target, 1e-12 * rr), max_iterations - report.iterations);
-    rr = s.residual(b);
+        s.descend(x, rr, std::max(0.95 * target, 1e-12 * rr), max_iterations - report.iterations);
+    rr = s.residual(b, x);
   }
   report.relative_residual = std::sqrt(rr) / b_norm;
-  for_blocks(g, [&](int i) {
-    for (int n = 0; n < block_cells; n += 8) store(p_out.block(i) + n, narrow(load(s.x.block(i) + n)));
-  });
+  fine.x = {}, fine.b = {};
   return report;
 }
 
-const BlockField<double>& PoissonSolver::exact() const { return parts_->x; }
-
 const Pockets& PoissonSolver::pockets() const { return parts_->pockets; }
-
-size_t PoissonSolver::bytes() const {
-  const Parts& s = *parts_;
-  size_t n = s.x.bytes() + s.p.bytes() + s.q.bytes();
-  for (const auto& l : s.levels)
-    n += l->x.bytes() + l->b.bytes() + l->own_weights.x.bytes() * 3 + l->own_weights.anchor.bytes();
-  return n;
-}
 
 }  // namespace pour

@@ -9,8 +9,8 @@
 // 2010), with red-black Gauss-Seidel, coarse weights as averages of the fine faces they cover, and
 // face-weighted linear interpolation (Wesseling & Khalil 1992) that does not reach through walls. The
 // V-cycle is not symmetric, so the direction update is the flexible one (Notay 2000). It is in float, and so
-// are the directions and the residual that they carry along; the solution is in double, and so is the
-// residual that is computed anew from it before anything counts as solved.
+// are the directions and the residual that they carry along; the solution is as good as double (the sum of
+// two floats), and so is the residual that is computed anew from it before anything counts as solved.
 #pragma once
 #include <memory>
 
@@ -66,13 +66,8 @@ class PoissonSolver {
   /// (up to rounding). `p` holds the first guess (of which only unknowns count) and receives the answer; over
   /// such pockets its mean is that of the guess.
   SolveReport solve(const Floats& b, Floats& p, double tolerance, int max_iterations = 200);
-  /// The same for callers that need every digit of p: the answer in double, cell by cell.
-  const BlockField<double>& exact() const;
   /// Of the system that was set.
   const Pockets& pockets() const;
-  /// Bytes held by all levels and vectors.
-  size_t bytes() const;
-  void release();
 
  private:
   struct Parts;

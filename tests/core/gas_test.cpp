@@ -307,6 +307,27 @@ TEST(Gas, WorkFollowsTheSmoke) {
   EXPECT_GT(s.grid.blocks(), 8);
 }
 
+TEST(Gas, ACellTakesLittleMemory) {
+  GasWorld w;
+  w.cell_size = 0.01;
+  w.cells = {127, 127, 127};
+  w.turbulence_speed = w.confinement_speed = 0.2, w.turbulence_size = 0.3, w.confinement_length = 0.05;
+  GasSource source = ball_source({0.64, 0.64, 0.64}, 0.45, 0.05);
+  source.heat = 20;
+  w.sources = {source};
+  release_field_memory();
+  const size_t before = field_memory_use().now;
+  field_memory_use().most = before;
+  GasState s;
+  GasSolver solver;
+  Ledger ledger;
+  for (int i = 0; i < 2; ++i) solver.step(s, w, 0.01, ledger);
+  const double cells = double(s.grid.blocks()) * block_cells;
+  ASSERT_GT(cells, 5e5);
+  EXPECT_LT(double(field_memory_use().most - before) / cells, 100) << "state, solver and all";
+  EXPECT_GT(double(field_memory_use().most - before) / cells, 60) << "it is counted";
+}
+
 TEST(Gas, SmokeFlowsAroundWhatBlocks) {
   GasWorld w;
   w.cell_size = 0.01;
