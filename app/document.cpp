@@ -1,5 +1,7 @@
 #include "document.h"
 
+#include <QStandardPaths>
+
 #include "base/error.h"
 #include "shot/describe.h"
 #include "shot/shot_file.h"
@@ -86,6 +88,10 @@ void Document::start(const Shot& shot, const QString& file) {
   Q_EMIT frame_changed();
   Q_EMIT step_changed();
   Q_EMIT view_changed();
+}
+
+QString Document::own_folder() {
+  return QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation) + "/Easy Pour";
 }
 
 void Document::open(const QString& file) { start(load_shot(file.toStdString()), file); }

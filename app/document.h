@@ -34,6 +34,8 @@ class Document : public QObject {
   void undo();
   void redo();
 
+  /// Where shots go that were given no place.
+  static QString own_folder();
   void open(const QString& file);  // throws pour::Fault
   void start(const pour::Shot&, const QString& file = {});
   void save(const QString& file);  // throws pour::Fault

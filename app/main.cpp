@@ -3,7 +3,6 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QFileInfo>
-#include <QStandardPaths>
 #include <QSurfaceFormat>
 #include <QTimer>
 
@@ -50,7 +49,7 @@ int main(int argc, char** argv) {
       window.document().start(first);
       return;
     }
-    const QDir folder(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation) + "/Easy Pour");
+    const QDir folder(Document::own_folder());
     const QString file = folder.filePath("oddlark.pour");
     if (!QFileInfo::exists(file) && QDir().mkpath(folder.path())) {
       try {

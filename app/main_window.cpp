@@ -259,7 +259,8 @@ QString MainWindow::notice() const { return notice_->isVisible() ? notice_text_-
 
 QString MainWindow::default_folder() const {
   if (!document_.file().isEmpty()) return QFileInfo(document_.file()).absolutePath();
-  return QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
+  const QString own = Document::own_folder();
+  return QFileInfo::exists(own) ? own : QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
 }
 
 bool MainWindow::open(const QString& file) {
@@ -273,15 +274,23 @@ bool MainWindow::open(const QString& file) {
   }
 }
 
+QString MainWindow::file_name() const {
+  return QString::fromStdString(new_id(document_.shot(), document_.shot().title));
+}
+
 bool MainWindow::save(bool ask_name) {
   QString file = document_.file();
   if (ask_name || file.isEmpty()) {
-    QString name = QString::fromStdString(new_id(document_.shot(), document_.shot().title));
-    file = QFileDialog::getSaveFileName(this, tr("Save the shot"), default_folder() + "/" + name + ".pour",
+    file = QFileDialog::getSaveFileName(this, tr("Save the shot"),
+                                        default_folder() + "/" + file_name() + ".pour",
                                         tr("Easy Pour shots (*.pour)"));
     if (file.isEmpty()) return false;
     if (!file.endsWith(".pour")) file += ".pour";
   }
+  return save_to(file);
+}
+
+bool MainWindow::save_to(const QString& file) {
   try {
     document_.save(file);
     runs_.reload();
@@ -309,11 +318,23 @@ void MainWindow::start_new() {
 }
 
 void MainWindow::press_run() {
-  // The run is made from the file, so that a farm or a later day can start the same.
-  if (document_.file().isEmpty() || document_.modified()) {
-    if (!save(false)) return;
+  // The run is made from the file, so that a farm or a later day can start the same. A shot that has none yet
+  // gets one: nobody should have to think of a name to see smoke.
+  if (document_.file().isEmpty()) {
+    const QDir folder(Document::own_folder());
+    QString name = file_name();
+    for (int n = 2; folder.exists(name + ".pour"); ++n) name = file_name() + QString("_%1").arg(n);
+    if (!folder.mkpath(".") || !save_to(folder.filePath(name + ".pour"))) {
+      if (!save(false)) return;
+    } else {
+      QString place = document_.file();
+      if (place.startsWith(QDir::homePath() + "/")) place.replace(0, QDir::homePath().size(), "~");
+      say(tr("Saved as “%1”. “Save as …” puts it elsewhere.").arg(place));
+    }
+  } else {
+    notice_->hide();
+    if (document_.modified() && !save(false)) return;
   }
-  notice_->hide();
   document_.watch_run();
   runs_.start();
 }

@@ -42,6 +42,8 @@ class MainWindow : public QMainWindow {
   void press_run();
   void say(const QString& text);
   bool save(bool ask_name);
+  bool save_to(const QString& file);
+  QString file_name() const;  // that the title makes
   bool may_discard();
   void start_new();
   QString default_folder() const;

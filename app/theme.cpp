@@ -81,6 +81,7 @@ void apply_theme(QApplication& app, bool dark) {
     QPushButton[role="main"]:focus { border: 2px solid @text; padding: 6px 13px; }
     QPushButton[role="fix"] { color: @accent; border-color: @accent; font-weight: 600; padding: 4px 10px; }
     QPushButton[role="fix"]:disabled { color: @quiet; border-color: @line; }
+    QFileDialog QToolButton { padding: 2px; }
     QPushButton[role="link"], QToolButton[role="link"] { border: none; background: transparent; color: @accent; padding: 3px 4px; text-align: left; font-weight: 500; }
     QPushButton[role="link"]:hover, QToolButton[role="link"]:hover, QPushButton[role="link"]:focus { text-decoration: underline; }
     QPushButton[role="badge"] { background: @warnsoft; color: @warning; border: 1px solid @warning; border-radius: 12px; padding: 3px 12px; font-weight: 500; }

@@ -630,6 +630,24 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
   EXPECT_EQ(made.pieces[0].part, Part::blocks) << "the second recipe";
 }
 
+TEST_F(Window, ANewShotRunsWithoutANameAndFindsAPlaceOfItsOwn) {
+  const QByteArray home = qgetenv("HOME");
+  qputenv("HOME", folder.path().toUtf8());
+  for (const char* name : {"halo.pour", "halo_2.pour"}) {
+    Shot s = shot();
+    s.title = "Halo", s.film.frames = 2;
+    window->document().start(s);
+    settle();
+    run_to_the_end();
+    const QString file = QDir(Document::own_folder()).filePath(name);
+    EXPECT_EQ(window->document().file(), file);
+    EXPECT_TRUE(QFileInfo::exists(file)) << file.toStdString();
+    EXPECT_FALSE(window->document().modified());
+    EXPECT_THAT(window->notice().toStdString(), HasSubstr("~/")) << "it is told where";
+  }
+  qputenv("HOME", home);
+}
+
 TEST_F(Window, TheWholeWayByKeyboard) {
   // Tab reaches the run button and the recipe from wherever one is, and every stop is visible.
   window->setFocus();
