@@ -174,7 +174,7 @@ void MainWindow::build_bar(QHBoxLayout* bar) {
     if (!file.isEmpty()) open(file);
   });
   action(shot_menu, tr("Save"), QKeySequence::Save, [this] { save(false); });
-  action(shot_menu, tr("Save as …"), QKeySequence::SaveAs, [this] { save(true); });
+  action(shot_menu, tr("Save as …"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), [this] { save(true); });
   shot_menu->addSeparator();
   undo_ = action(shot_menu, tr("Undo"), QKeySequence::Undo, [this] { document_.undo(); });
   redo_ = action(shot_menu, tr("Redo"), QKeySequence::Redo, [this] { document_.redo(); });
