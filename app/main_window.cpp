@@ -56,7 +56,11 @@ QPixmap mark(int size, const QColor& color) {
 }  // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QMainWindow(parent), runs_(document_), frames_(document_, runs_), analyst_(document_, runs_) {
+    : QMainWindow(parent),
+      runs_(document_),
+      frames_(document_, runs_, &Runs::chosen),
+      frames_before_(document_, runs_, &Runs::compared),
+      analyst_(document_, runs_) {
   resize(1280, 800);
   setWindowIcon(mark(64, theme().accent));
   auto* central = new QWidget(this);
@@ -101,10 +105,12 @@ MainWindow::MainWindow(QWidget* parent)
   auto* recipe = new RecipePanel(document_, runs_, analyst_, deliver_, central);
   recipe->setFixedWidth(368);
   middle->addWidget(recipe);
-  viewport_ = new Viewport(document_, runs_, frames_, analyst_, central);
+  viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
   middle->addWidget(viewport_, 1);
   drawer_ = new Drawer(document_, runs_, analyst_, central);
   middle->addWidget(drawer_);
+  connect(drawer_, &Drawer::said, this, &MainWindow::say);
+  viewport_->setFocus();  // not the title: nobody begins by renaming
   column->addLayout(middle, 1);
   time_ = new TimeStrip(document_, runs_, frames_, central);
   column->addWidget(time_);
@@ -120,7 +126,7 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&runs_, &Runs::changed, this, &MainWindow::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { refresh(); });
   connect(&runs_, &Runs::failed, this, &MainWindow::say);
-  connect(&frames_, &Frames::problem, this, &MainWindow::say);
+  for (Frames* f : {&frames_, &frames_before_}) connect(f, &Frames::problem, this, &MainWindow::say);
   connect(&analyst_, &Analyst::changed, this, &MainWindow::refresh);
   auto* space = new QShortcut(QKeySequence(Qt::Key_Space), this);
   connect(space, &QShortcut::activated, this, [this] { time_->play(!time_->playing()); });

@@ -50,7 +50,7 @@ class MainWindow : public QMainWindow {
 
   Document document_;
   Runs runs_;
-  Frames frames_;
+  Frames frames_, frames_before_;
   Analyst analyst_;
   DeliverBox* deliver_ = nullptr;
   Drawer* drawer_ = nullptr;

@@ -3,6 +3,7 @@
 #include <unistd.h>
 #include <QCoreApplication>
 #include <QDir>
+#include <QFile>
 #include <QFileInfo>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -16,7 +17,7 @@ using namespace pour;
 Runs::Runs(Document& document, QObject* parent) : QObject(parent), document_(document) {
   connect(&document_, &Document::replaced, this, [this] {
     stop();
-    chosen_.clear();
+    chosen_.clear(), compared_.clear();
     reload();
   });
 }
@@ -29,26 +30,33 @@ Runs::~Runs() {
   if (!process_->waitForFinished(5000)) process_->kill(), process_->waitForFinished(1000);
 }
 
-const Run* Runs::chosen() const {
+const Run* Runs::find(const QString& name) const {
   for (const Run& r : runs_)
-    if (QString::fromStdString(r.name()) == chosen_) return &r;
+    if (QString::fromStdString(r.name()) == name) return &r;
   return nullptr;
 }
 
+const Run* Runs::chosen() const { return find(chosen_); }
+const Run* Runs::compared() const { return find(compared_); }
+
 void Runs::choose(const QString& name) {
+  // What was compared with changes places with what is looked at.
+  if (name == compared_) compared_ = chosen_;
   chosen_ = name;
   Q_EMIT changed();
 }
 
-bool Runs::has_frame(int frame) const {
-  const Run* r = chosen();
-  return r && frame >= r->first_frame && !r->frames.empty() && frame <= r->frames.back().frame &&
-         r->has_frame(frame);
+void Runs::compare(const QString& name) {
+  compared_ = name == chosen_ ? QString() : name;
+  Q_EMIT changed();
 }
 
-int Runs::frames_done() const {
-  const Run* r = chosen();
-  return r && !r->frames.empty() ? r->frames.back().frame : 0;
+bool Runs::remove(const QString& name) {
+  const Run* r = find(name);
+  if (!r || under_way(name) || !QFile::moveToTrash(QString::fromStdString(r->folder.string()))) return false;
+  if (name == compared_) compared_.clear();
+  reload();
+  return true;
 }
 
 double Runs::seconds_per_cell() const {
@@ -103,14 +111,15 @@ void Runs::read_lines() {
     const QJsonObject line = QJsonDocument::fromJson(pending_.left(end)).object();
     pending_.remove(0, end + 1);
     if (line.contains("run")) {
-      chosen_ = QFileInfo(line["run"].toString()).fileName();
+      chosen_ = under_way_ = QFileInfo(line["run"].toString()).fileName();
+      if (compared_ == chosen_) compared_.clear();
       reload();
     } else if (line.contains("frame")) {
       current_frame_ = line["frame"].toInt();
       seconds_left_ = line["seconds_left"].toDouble();
-      if (!chosen()) reload();
+      if (!find(under_way_)) reload();
       for (Run& r : runs_)
-        if (QString::fromStdString(r.name()) == chosen_) try {
+        if (QString::fromStdString(r.name()) == under_way_) try {
             r = load_run(r.folder);
           } catch (const Fault&) {  // in the midst of being replaced: the next line brings it
           }

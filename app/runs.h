@@ -24,9 +24,15 @@ class Runs : public QObject {
   /// The run that is looked at, or null.
   const pour::Run* chosen() const;
   void choose(const QString& name);
-  /// Frames of the chosen run that can be shown.
-  bool has_frame(int frame) const;
-  int frames_done() const;
+  /// The run that is shown beside it, or null.
+  const pour::Run* compared() const;
+  void compare(const QString& name);  // empty: none
+  /// Moves a run that is not under way to the trash; false where that can't be done.
+  bool remove(const QString& name);
+  /// The last frame of the chosen run that is finished.
+  int frames_done() const { return chosen() ? chosen()->newest_frame() : 0; }
+  /// Whether this run is being computed.
+  bool under_way(const QString& name) const { return state_ != State::idle && name == under_way_; }
 
   double seconds_left() const { return seconds_left_; }
   int current_frame() const { return current_frame_; }
@@ -50,12 +56,13 @@ class Runs : public QObject {
   void launch(const QStringList& extra);
   void read_lines();
   void finished(int code, QProcess::ExitStatus status);
+  const pour::Run* find(const QString& name) const;
 
   Document& document_;
   std::unique_ptr<QProcess> process_;
   QByteArray pending_, errors_;
   std::vector<pour::Run> runs_;
-  QString chosen_;
+  QString chosen_, compared_, under_way_;
   State state_ = State::idle;
   double seconds_left_ = 0;
   int current_frame_ = 0;

@@ -56,7 +56,7 @@ void set_path(Shot& shot, const std::string& assignment) {
 }
 
 struct Options {
-  std::string recipe, file, out, text, font, path, detail, cell, frames, progress, size, video, images;
+  std::string recipe, file, other, out, text, font, path, detail, cell, frames, progress, size, video, images;
   std::vector<std::string> settings;
   int threads = 0;
   bool resume = false, background = false;
@@ -150,6 +150,37 @@ void show(const Options& o) {
   if (!found) find_setting(shot, o.path);  // says what is near
 }
 
+/// What was changed from one run to another, and what came of it at the last frame that both have.
+void print_comparison(const Run& before, const Run& after) {
+  const auto changed = changes(seen_as(before.shot, after.shot), after.shot);
+  for (const Change& c : changed) std::cout << c.text << "\n";
+  if (changed.empty()) std::cout << "No setting was changed.\n";
+  const int last = std::min(before.newest_frame(), after.newest_frame());
+  const auto at = [last](const Run& run) -> const FrameRecord* {
+    for (const FrameRecord& r : run.frames)
+      if (r.frame == last) return &r;
+    return nullptr;
+  };
+  const FrameRecord *a = at(before), *b = at(after);
+  if (!a || !b) return;
+  const auto row = [](const std::string& what, const std::string& x, const std::string& y) {
+    std::printf("%-16s %14s %14s\n", what.c_str(), x.c_str(), y.c_str());
+  };
+  const auto mass = [](double kg) { return format_quantity(kg * 1e6, Unit::none) + " mg"; };
+  std::cout << std::flush;
+  row("frame " + std::to_string(last), "run " + before.name(), "run " + after.name());
+  row("cell", format_quantity(before.cell_size, Unit::length),
+      format_quantity(after.cell_size, Unit::length));
+  row("cells", format_count(a->cells), format_count(b->cells));
+  row("poured", mass(a->ledger.poured), mass(b->ledger.poured));
+  row("in shot", mass(a->ledger.in_shot), mass(b->ledger.in_shot));
+  row("middle at height", format_quantity(a->centroid.y, Unit::length),
+      format_quantity(b->centroid.y, Unit::length));
+  row("fastest", format_quantity(a->max_speed, Unit::speed), format_quantity(b->max_speed, Unit::speed));
+  row("computed in", format_duration(before.seconds), format_duration(after.seconds));
+  std::fflush(stdout);
+}
+
 int run_command(int argc, char** argv) {
   CLI::App app{"Easy Pour without a window: from a word to finished frames."};
   app.require_subcommand(1);
@@ -187,6 +218,16 @@ int run_command(int argc, char** argv) {
       ->check(CLI::Range(1, 1024));
   auto* table = app.add_subcommand("measure", "Prints what was measured of a run, a line for each frame");
   table->add_option("run", o.file, "A run folder, or NAME.pour for its newest run")->required();
+  auto* compare =
+      app.add_subcommand("compare", "Says what differs between two runs, and shows them side by side");
+  compare->add_option("before", o.file, "A run folder")->required();
+  compare->add_option("after", o.other, "Another one")->required();
+  compare->add_option("--out", o.out, "Folder for pictures of both, side by side");
+  compare->add_option("--frames", o.frames, "A-B");
+  compare->add_option("--size", o.size, "Pixels of each, for example 960x540");
+  auto* use = app.add_subcommand("use", "Sets a shot to what a run was made from; look and camera stay");
+  use->add_option("file", o.file, "NAME.pour")->required();
+  use->add_option("run", o.other, "A run folder")->required();
   auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
   picture->add_option("run", o.file, "A run folder, or NAME.pour for its newest run")->required();
   picture->add_option("--frames", o.frames, "A-B");
@@ -246,6 +287,9 @@ int run_command(int argc, char** argv) {
     run_shot(o);
   } else if (*table) {
     std::cout << measure_table(open_run(o.file));
+  } else if (*use) {
+    const Shot shot = load_shot(o.file);
+    save_shot(seen_as(open_run(o.other).shot, shot), o.file);
   } else {
     const Run r = open_run(o.file);
     const Shot shot = look_of(r);
@@ -257,6 +301,15 @@ int run_command(int argc, char** argv) {
       if (done == of) std::fputc('\n', stderr);
       return true;
     };
+    if (*compare) {
+      const Run after = open_run(o.other);
+      print_comparison(r, after);
+      const FrameRange both = parse_range(o.frames, {std::max(range.first, whole_range(after).first),
+                                                     std::min(range.last, whole_range(after).last)});
+      if (!o.out.empty())
+        deliver_comparison(r, after, look_of(after), both.first, both.last, width, height, o.out, progress);
+      return 0;
+    }
     if (*deliver && o.video.empty() && o.images.empty())
       throw usage_fault("deliver", "was not told what to make.", "Add --video FILE.mp4 or --images FOLDER.");
     const std::string folder = *picture ? o.out : o.images;

@@ -13,6 +13,7 @@
 #include "base/error.h"
 #include "base/units.h"
 #include "deliver/deliver.h"
+#include "recipe/flow_layout.h"
 #include "runs.h"
 #include "shot/describe.h"
 #include "theme.h"
@@ -205,27 +206,70 @@ void Drawer::fill_runs() {
                                                       : tr(states[int(state)]));
     words->addWidget(label(card, detail, nullptr));
     QStringList lines;
+    bool differs = false;
     if (i + 1 < all.size()) {
-      // A run does not depend on how it is looked at.
-      pour::Shot before = all[i + 1].shot;
-      before.look = r.shot.look, before.camera = r.shot.camera, before.title = r.shot.title;
-      before.film.width = r.shot.film.width, before.film.height = r.shot.film.height;
-      for (const Change& c : changes(before, r.shot)) lines << QString::fromStdString(c.text);
-      if (lines.isEmpty()) lines << tr("Nothing changed");
+      for (const Change& c : changes(seen_as(all[i + 1].shot, r.shot), r.shot))
+        lines << QString::fromStdString(c.text);
+      differs = !lines.isEmpty();
+      if (!differs) lines << tr("Nothing changed");
     } else {
       lines << tr("First run of this shot");
     }
     const qsizetype most = 3;
     if (lines.size() > most) lines = lines.mid(0, most) << tr("and %1 more").arg(lines.size() - most);
-    words->addWidget(label(card, lines.join("\n"), i + 1 < all.size() ? "changed" : "quiet"));
+    words->addWidget(label(card, lines.join("\n"), differs ? "changed" : "quiet"));
     if (!r.message.empty()) words->addWidget(label(card, QString::fromStdString(r.message), "quiet"));
-    if (runs_.chosen() == &r && !same_simulation(r.shot, document_.shot()) &&
-        runs_.state() == Runs::State::idle)
+    const bool older = !same_simulation(r.shot, document_.shot());
+    if (runs_.chosen() == &r && older && runs_.state() == Runs::State::idle)
       words->addWidget(label(card, tr("The settings were changed since."), "quiet"));
+    auto* links = new FlowLayout(nullptr, 8, 0);
+    const auto link = [&](const QString& text, const QString& tip, const char* id, auto&& pressed) {
+      auto* b = new QPushButton(text, card);
+      b->setProperty("role", "link");
+      b->setToolTip(tip);
+      b->setObjectName(QString("%1_%2").arg(id, name));
+      b->setAccessibleName(tr("%1, run %2").arg(text).arg(name.toInt()));
+      connect(b, &QPushButton::clicked, this, pressed, Qt::QueuedConnection);  // the card may go with it
+      links->addWidget(b);
+    };
+    if (runs_.compared() == &r)
+      link(tr("End comparison"), tr("Shows one run alone again"), "compare", [this] { runs_.compare({}); });
+    else if (runs_.chosen() && runs_.chosen() != &r)
+      link(tr("Compare"),
+           tr("Shows this run beside run %1").arg(QString::fromStdString(runs_.chosen()->name()).toInt()),
+           "compare", [this, name] { compare(name); });
+    if (older)
+      link(tr("Use its settings"), tr("Sets the shot to what this run was made from; look and camera stay"),
+           "use", [this, name] { use_settings(name); });
+    if (!runs_.under_way(name))
+      link(tr("Delete"), tr("Moves this run and its frames to the trash"), "delete",
+           [this, name] { remove(name); });
+    words->addLayout(links);
     card->setAccessibleName(tr("Run %1, %2").arg(name, tr(states[int(state)])));
     column->addLayout(words);
     runs_column_->addWidget(card);
   }
+}
+
+void Drawer::compare(const QString& name) {
+  if (document_.stage() == Stage::set) document_.show_stage(Stage::fluid);
+  runs_.compare(name);
+}
+
+void Drawer::use_settings(const QString& name) {
+  for (const Run& r : runs_.all())
+    if (QString::fromStdString(r.name()) == name)
+      document_.edit(tr("Use the settings of run %1").arg(name.toInt()),
+                     [&](pour::Shot& s) { s = seen_as(r.shot, s); });
+}
+
+void Drawer::remove(const QString& name) {
+  const bool gone = runs_.remove(name);
+  if (gone) pictures_.remove(name);
+  Q_EMIT said(gone ? tr("Run %1 was moved to the trash.").arg(name.toInt())
+                   : tr("Run %1 could not be moved to the trash. Delete its folder “%2” by hand.")
+                         .arg(name.toInt())
+                         .arg(name));
 }
 
 void Drawer::fill_checks() {

@@ -21,7 +21,13 @@ class Drawer : public QWidget {
   Drawer(Document&, Runs&, Analyst&, QWidget* parent = nullptr);
   void show_checks();
 
+ Q_SIGNALS:
+  void said(const QString& text);
+
  private:
+  void compare(const QString& run);
+  void use_settings(const QString& run);
+  void remove(const QString& run);
   void fill_runs();
   void fill_checks();
   void want_picture(const QString& run, int frame);

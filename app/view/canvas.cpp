@@ -89,6 +89,11 @@ void Canvas::show_scene(const Scene& scene) {
   ask();
 }
 
+void Canvas::set_split(double split) {
+  split_ = split;
+  update();
+}
+
 void Canvas::ask() {
   if (size().isEmpty()) return;
   {
@@ -110,6 +115,11 @@ void Canvas::paintEvent(QPaintEvent*) {
   } else {
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     p.drawImage(rect(), image_);
+    if (scene_.compares && !before_.isNull()) {
+      p.setClipRect(0, 0, int(std::lround(split_ * width())), height());
+      p.drawImage(rect(), before_);
+      p.setClipping(false);
+    }
   }
   overlay_(p);
 }
@@ -147,15 +157,24 @@ void Canvas::work() {
       QElapsedTimer timer;
       timer.start();
       const bool coarse = scale < 1;
-      const QImage image =
-          artist->draw(now.scene, now.size, scale, [&] { return coarse || newest_moving_ <= now.number; });
+      const auto picture = [&](const Scene& scene) {
+        return artist->draw(scene, now.size, scale, [&] { return coarse || newest_moving_ <= now.number; });
+      };
+      const QImage image = picture(now.scene);
       if (image.isNull()) return;
+      QImage before;
+      if (now.scene.compares) {
+        Scene other = now.scene;
+        other.smoke = other.smoke_before, other.pieces = other.pieces_before;
+        before = picture(other);
+        if (before.isNull()) return;
+      }
       const double each = double(timer.nsecsElapsed()) * 1e-9 / (pixels * scale * scale);
       pace = pace > 0 ? 0.5 * (pace + each) : each;
       QMetaObject::invokeMethod(
           this,
-          [this, image, number = now.number, coarse] {
-            image_ = image, shown_ = number, sharp_ = !coarse;
+          [this, image, before, number = now.number, coarse] {
+            image_ = image, before_ = before, shown_ = number, sharp_ = !coarse;
             update();
             Q_EMIT drawn();
           },

@@ -26,16 +26,23 @@ class Canvas : public QWidget {
   struct Scene {
     std::shared_ptr<const pour::LitSmoke> smoke;  // null: none
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
+    // What is shown on the left of the split, where two runs are compared.
+    bool compares = false;
+    std::shared_ptr<const pour::LitSmoke> smoke_before;
+    std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_before;
     pour::Look look;
     pour::Camera camera;
     bool moving = false;  // soon there will be another one
     bool operator==(const Scene&) const = default;
   };
   void show_scene(const Scene&);
+  /// Where the two sides of a comparison meet, as a part of the width.
+  void set_split(double);
   /// Why the processor draws; empty where the graphics card does.
   QString missing_gl() const { return missing_gl_; }
   bool has_gl() const { return missing_gl_.isEmpty(); }
   QImage image() const { return image_; }
+  QImage image_before() const { return before_; }
   /// Whether the picture is that of the last scene, at full size.
   bool sharp() const { return shown_ == newest_ && sharp_; }
 
@@ -58,7 +65,8 @@ class Canvas : public QWidget {
 
   std::function<void(QPainter&)> overlay_;
   Scene scene_;
-  QImage image_;
+  QImage image_, before_;
+  double split_ = 0.5;
   QString missing_gl_;
   int shown_ = 0;
   bool sharp_ = false;

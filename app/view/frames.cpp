@@ -8,27 +8,26 @@
 using namespace pour;
 
 namespace {
-constexpr size_t most_bytes = 1500000000;
+constexpr size_t most_bytes = 1000000000;
 constexpr int ahead = 4;
-
 }  // namespace
 
-Frames::Frames(Document& document, Runs& runs, QObject* parent)
-    : QObject(parent), document_(document), runs_(runs) {
+Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
+    : QObject(parent), document_(document), runs_(runs), which_(run) {
   connect(&document_, &Document::frame_changed, this, &Frames::update);
   connect(&document_, &Document::changed, this, &Frames::update);
   connect(&runs_, &Runs::changed, this, &Frames::update);
   connect(&runs_, &Runs::progress, this, [this](int) { update(); });
   connect(&document_, &Document::replaced, this, [this] {
     cache_.clear();
-    current_.reset();
+    current_ = {};
     current_frame_ = 0;
     Q_EMIT loaded();
   });
   connect(&watcher_, &QFutureWatcher<Entry>::finished, this, [this] {
     Entry e = watcher_.result();
     if (!e.fault.isEmpty()) Q_EMIT problem(e.fault);
-    walls_of_ = e.key.run, walls_ = std::move(e.walls);
+    newest_run_ = e.key.run, walls_ = std::move(e.walls), pieces_ = e.pieces;
     cache_.push_back(std::move(e));
     size_t bytes = 0;
     for (const Entry& c : cache_) bytes += c.smoke ? c.smoke->rgba.size() * sizeof(float) : 0;
@@ -48,28 +47,30 @@ const Frames::Entry* Frames::find(const Key& k) const {
   return nullptr;
 }
 
-void Frames::load(const Key& key) {
-  const Run& run = *runs_.chosen();
-  const auto walls = walls_of_ == key.run ? walls_ : nullptr;
-  watcher_.setFuture(QtConcurrent::run(
-      [key, walls, file = run.frame_file(key.frame), shot = run.shot, cell = run.cell_size]() -> Entry {
-        step_back();
-        Entry e{key, std::make_shared<const LitSmoke>(), {}, walls};
-        try {
-          if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
-          e.smoke = std::make_shared<const LitSmoke>(light_smoke(read_frame(file), key.look, *e.walls));
-        } catch (const Fault& f) {
-          e.fault = QString::fromStdString(f.what());
-        }
-        return e;
-      }));
+void Frames::load(const Run& run, const Key& key) {
+  const bool same_run = newest_run_ == key.run;
+  const auto walls = same_run ? walls_ : nullptr;
+  const auto pieces = same_run ? pieces_ : nullptr;
+  watcher_.setFuture(QtConcurrent::run([key, walls, pieces, file = run.frame_file(key.frame), shot = run.shot,
+                                        cell = run.cell_size]() -> Entry {
+    step_back();
+    Entry e{key, std::make_shared<const LitSmoke>(), {}, walls, pieces};
+    try {
+      if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
+      if (!e.pieces) e.pieces = std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
+      e.smoke = std::make_shared<const LitSmoke>(light_smoke(read_frame(file), key.look, *e.walls));
+    } catch (const Fault& f) {
+      e.fault = QString::fromStdString(f.what());
+    }
+    return e;
+  }));
 }
 
 void Frames::update() {
-  const Run* run = runs_.chosen();
+  const Run* run = (runs_.*which_)();
   if (!run) {
-    if (current_) {
-      current_.reset();
+    if (current_.smoke) {
+      current_ = {};
       current_frame_ = 0;
       Q_EMIT loaded();
     }
@@ -78,23 +79,24 @@ void Frames::update() {
   Key key{QString::fromStdString(run->folder.string()), document_.frame(),
           lighting_of(document_.shot().look)};
   // While a run has not come this far, its newest frame stands in.
-  if (!runs_.has_frame(key.frame)) key.frame = std::min(key.frame, runs_.frames_done());
+  const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
+  if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());
   if (key.frame < run->first_frame) return;
   if (const Entry* e = find(key)) {
-    if (current_ != e->smoke || current_frame_ != key.frame) {
-      current_ = e->smoke, current_frame_ = key.frame;
+    if (current_.smoke != e->smoke || current_frame_ != key.frame) {
+      current_ = {e->smoke, e->pieces}, current_frame_ = key.frame;
       Q_EMIT loaded();
     }
   } else if (!watcher_.isRunning()) {
-    load(key);
+    load(*run, key);
     return;
   }
   if (watcher_.isRunning()) return;
   for (int i = 1; i <= ahead; ++i) {
     Key next = key;
     next.frame += i;
-    if (runs_.has_frame(next.frame) && !find(next)) {
-      load(next);
+    if (there(next.frame) && !find(next)) {
+      load(*run, next);
       return;
     }
   }

@@ -1,4 +1,5 @@
-// Frames of the chosen run, loaded and lit away from the window's thread, with the next ones ahead.
+// Frames of one run, the chosen or the compared one, loaded and lit away from the window's thread, with the
+// next ones ahead.
 #pragma once
 #include <memory>
 #include <optional>
@@ -6,19 +7,25 @@
 #include <QObject>
 
 #include "picture/lit_smoke.h"
+#include "picture/quick_picture.h"
 #include "runs.h"
 
 class Frames : public QObject {
   Q_OBJECT
 
  public:
-  Frames(Document&, Runs&, QObject* parent = nullptr);
+  using Which = const pour::Run* (Runs::*)() const;
+  Frames(Document&, Runs&, Which run, QObject* parent = nullptr);
   ~Frames() override;
 
-  /// The lit smoke of the document's frame, or the last one that was ready; null before the first.
-  std::shared_ptr<const pour::LitSmoke> current() const { return current_; }
+  /// What is to be seen of the document's frame, or of the last one that was ready; empty before the first.
+  struct View {
+    std::shared_ptr<const pour::LitSmoke> smoke;
+    std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;  // as the run was made with
+  };
+  const View& current() const { return current_; }
   int current_frame() const { return current_frame_; }
-  bool ready() const { return current_frame_ == document_.frame() && current_; }
+  bool ready() const { return current_frame_ == document_.frame() && current_.smoke; }
 
  Q_SIGNALS:
   void loaded();
@@ -36,17 +43,20 @@ class Frames : public QObject {
     std::shared_ptr<const pour::LitSmoke> smoke;  // null where the frame can't be read
     QString fault;
     std::shared_ptr<const pour::SmokeWalls> walls;  // of its run
+    std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
   };
   void update();
-  void load(const Key&);
+  void load(const pour::Run&, const Key&);
   const Entry* find(const Key&) const;
 
   Document& document_;
   Runs& runs_;
-  QString walls_of_;  // the run whose walls are known
+  const Which which_;
+  QString newest_run_;  // that was loaded from, with its walls and pieces
   std::shared_ptr<const pour::SmokeWalls> walls_;
+  std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_;
   std::vector<Entry> cache_;  // the most recently used last
-  std::shared_ptr<const pour::LitSmoke> current_;
+  View current_;
   int current_frame_ = 0;
   QFutureWatcher<Entry> watcher_;
 };

@@ -9,12 +9,14 @@
 #include <QPushButton>
 
 #include "base/units.h"
+#include "shot/describe.h"
 #include "theme.h"
 
 using namespace pour;
 
-Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& analyst, QWidget* parent)
-    : QWidget(parent), document_(document), runs_(runs), frames_(frames), analyst_(analyst) {
+Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& before, Analyst& analyst,
+                   QWidget* parent)
+    : QWidget(parent), document_(document), runs_(runs), frames_(frames), before_(before), analyst_(analyst) {
   setObjectName("viewport");
   setAccessibleName(tr("Stage"));
   setFocusPolicy(Qt::StrongFocus);
@@ -67,6 +69,9 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
     c.target = analyst_.now().framed.target, c.distance = analyst_.now().framed.distance;
     document_.look_from(c);
   });
+  end_compare_ = button(tr("End comparison"), tr("Shows one run alone again"));
+  end_compare_->setObjectName("end_compare");
+  connect(end_compare_, &QPushButton::clicked, this, [this] { runs_.compare({}); });
   keep_->setObjectName("keep_view"), back_->setObjectName("back_to_camera");
   connect(keep_, &QPushButton::clicked, &document_, &Document::keep_view);
   connect(back_, &QPushButton::clicked, &document_, &Document::back_to_shot_camera);
@@ -88,12 +93,13 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Analyst& anal
   connect(&document_, &Document::view_changed, this, &Viewport::refresh);
   connect(&document_, &Document::stage_changed, this, &Viewport::refresh);
   connect(&document_, &Document::playing_changed, this, &Viewport::refresh);
-  connect(&frames_, &Frames::loaded, this, [this] {
-    if (moving_) rest_.start();
-    refresh();
-  });
+  for (Frames* f : {&frames_, &before_})
+    connect(f, &Frames::loaded, this, [this] {
+      if (moving_) rest_.start();
+      refresh();
+    });
   connect(&analyst_, &Analyst::changed, this, &Viewport::refresh);
-  connect(&runs_, &Runs::changed, this, &Viewport::update_labels);
+  connect(&runs_, &Runs::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { update_labels(); });
   connect(&document_, &Document::frame_changed, this, &Viewport::update_labels);
   refresh();
@@ -104,12 +110,15 @@ Viewport::~Viewport() {
 }
 
 std::shared_ptr<const LitSmoke> Viewport::smoke() const {
-  return document_.stage() == Stage::set ? nullptr : frames_.current();
+  return document_.stage() == Stage::set ? nullptr : frames_.current().smoke;
 }
 
 std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
   const Analysis& a = analyst_.now();
-  return document_.stage() == Stage::set ? a.solid_pieces : a.pieces;
+  if (document_.stage() == Stage::set) return a.solid_pieces;
+  // Smoke is seen in the pieces that it was made in, as it will be delivered.
+  const auto& made_in = frames_.current().pieces;
+  return made_in ? made_in : a.pieces;
 }
 
 Look Viewport::look() const {
@@ -153,7 +162,12 @@ void Viewport::refresh() {
   frame_->setEnabled(analyst_.now().ok);
   update_labels();
   resizeEvent(nullptr);
-  canvas_->show_scene({smoke(), pieces(), look(), camera_for(size()), moving_ || document_.playing()});
+  end_compare_->setVisible(comparing());
+  Canvas::Scene scene{smoke(), pieces(), comparing()};
+  if (scene.compares)
+    scene.smoke_before = before_.current().smoke, scene.pieces_before = before_.current().pieces;
+  scene.look = look(), scene.camera = camera_for(size()), scene.moving = moving_ || document_.playing();
+  canvas_->show_scene(scene);
 }
 
 void Viewport::update_labels() {
@@ -211,7 +225,7 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->move(12, 12);
   int x = width() - 12;
   // What is always there stays where it is.
-  for (QPushButton* b : {frame_, keep_, back_}) {
+  for (QPushButton* b : {frame_, keep_, back_, end_compare_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();
@@ -219,6 +233,56 @@ void Viewport::resizeEvent(QResizeEvent* e) {
     x -= 8;
   }
   if (e) update_labels();
+}
+
+bool Viewport::comparing() const { return document_.stage() != Stage::set && runs_.compared(); }
+
+void Viewport::set_split(double split) {
+  split_ = std::clamp(split, 0.02, 0.98);
+  canvas_->set_split(split_);
+}
+
+bool Viewport::at_split(const QPointF& p) const {
+  return comparing() && std::abs(p.x() - split_ * width()) < 8;
+}
+
+/// The line where two runs meet, the names of both and what was changed from the left one to the right.
+void Viewport::paint_split(QPainter& p) {
+  const double x = std::round(split_ * width());
+  p.setPen(QPen(QColor(251, 250, 247, 200), 1.5));
+  p.drawLine(QPointF(x, 0), QPointF(x, height()));
+  p.setBrush(QColor(251, 250, 247));
+  p.drawEllipse(QPointF(x, height() / 2.0), 5, 5);
+  const auto label = [&](const QString& text, double y, double from_line) {  // -1 left, 1 right, 0 across
+    const double w = p.fontMetrics().horizontalAdvance(text) + 20, h = 26;
+    double left = from_line < 0 ? x - w - 8 : from_line > 0 ? x + 8 : x - w / 2;
+    left = std::clamp(left, 8.0, std::max(8.0, width() - w - 8));
+    p.setPen(Qt::NoPen);
+    p.setBrush(QColor(25, 30, 30, 200));
+    p.drawRoundedRect(QRectF(left, y, w, h), 6, 6);
+    p.setPen(QColor(0xF3, 0xF1, 0xEC));
+    p.drawText(QRectF(left, y, w, h), Qt::AlignCenter, text);
+  };
+  const auto name = [&](const Run& run, const Frames& frames) {
+    QString text = tr("Run %1").arg(QString::fromStdString(run.name()).toInt());
+    if (frames.current_frame() && !frames.ready()) text += tr(" · frame %1").arg(frames.current_frame());
+    return text;
+  };
+  const Run &before = *runs_.compared(), *after = runs_.chosen();
+  if (!after) return;
+  label(name(before, before_), 58, -1);
+  label(name(*after, frames_), 58, 1);
+  const auto changed = changes(seen_as(before.shot, after->shot), after->shot);
+  QStringList lines;
+  for (const Change& c : changed) lines << QString::fromStdString(c.text);
+  const qsizetype most = 3;
+  if (lines.size() > most) lines = lines.mid(0, most) << tr("and %1 more").arg(lines.size() - most);
+  if (before.cell_size != after->cell_size && changed.empty())
+    lines << tr("cells of %1 → %2")
+                 .arg(QString::fromStdString(format_quantity(before.cell_size, Unit::length)),
+                      QString::fromStdString(format_quantity(after->cell_size, Unit::length)));
+  if (lines.isEmpty()) lines << tr("Nothing changed");
+  label(lines.join(" · "), height() - 72, 0);
 }
 
 void Viewport::paint_overlay(QPainter& p) {
@@ -230,8 +294,9 @@ void Viewport::paint_overlay(QPainter& p) {
     QPainterPath frame;
     frame.addRect(film_frame());
     p.fillPath(outside - frame, QColor(40, 42, 42, 170));
-    return;
   }
+  if (comparing()) paint_split(p);
+  if (stage == Stage::picture) return;
   const auto box = [&](const Box& b, const QPen& pen) {
     if (b.empty()) return;
     p.setPen(pen);
@@ -285,6 +350,7 @@ int Viewport::handle_at(const QPointF& p) const {
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
   last_ = e->position();
+  splitting_ = e->button() == Qt::LeftButton && at_split(last_);
   dragged_ = e->button() == Qt::LeftButton ? handle_at(last_) : -1;
   ++drags_;
 }
@@ -292,10 +358,13 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - last_;
   if (e->buttons() == Qt::NoButton) {
-    setCursor(handle_at(e->position()) >= 0 ? Qt::SizeAllCursor : Qt::OpenHandCursor);
+    setCursor(at_split(e->position())         ? Qt::SplitHCursor
+              : handle_at(e->position()) >= 0 ? Qt::SizeAllCursor
+                                              : Qt::OpenHandCursor);
     return;
   }
   last_ = e->position();
+  if (splitting_) return set_split(last_.x() / std::max(1, width()));
   if (dragged_ >= 0) {
     // In the plane of the picture through the piece, so that it stays under the pointer.
     const View view(camera_for(size()), double(width()) / std::max(1, height()));
@@ -314,17 +383,20 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent*) {
-  dragged_ = -1;
+  dragged_ = -1, splitting_ = false;
   refresh();
 }
 
 void Viewport::wheelEvent(QWheelEvent* e) { zoom(std::pow(0.999, e->angleDelta().y())); }
 
 void Viewport::keyPressEvent(QKeyEvent* e) {
+  const bool moves_split = comparing() && e->modifiers() & Qt::ControlModifier;
   switch (e->key()) {
     case Qt::Key_Left:
+      if (moves_split) return set_split(split_ - 0.05);
       return e->modifiers() & Qt::ShiftModifier ? pan(20, 0) : orbit(-0.1, 0);
     case Qt::Key_Right:
+      if (moves_split) return set_split(split_ + 0.05);
       return e->modifiers() & Qt::ShiftModifier ? pan(-20, 0) : orbit(0.1, 0);
     case Qt::Key_Up:
       return e->modifiers() & Qt::ShiftModifier ? pan(0, 20) : orbit(0, 0.06);

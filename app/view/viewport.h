@@ -15,7 +15,8 @@ class Viewport : public QWidget {
   Q_OBJECT
 
  public:
-  Viewport(Document&, Runs&, Frames&, Analyst&, QWidget* parent = nullptr);
+  /// `before` are the frames of the run that is compared with.
+  Viewport(Document&, Runs&, Frames&, Frames& before, Analyst&, QWidget* parent = nullptr);
   ~Viewport() override;
   const Canvas& canvas() const { return *canvas_; }
   /// The camera for a canvas of this size: the whole frame of the film is inside.
@@ -24,6 +25,10 @@ class Viewport : public QWidget {
   void paint_overlay(QPainter&);
   std::shared_ptr<const pour::LitSmoke> smoke() const;
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const;
+  /// Whether two runs are shown side by side, and where they meet, as a part of the width.
+  bool comparing() const;
+  double split() const { return split_; }
+  void set_split(double);
 
  protected:
   void resizeEvent(QResizeEvent*) override;
@@ -40,19 +45,23 @@ class Viewport : public QWidget {
   void refresh();
   void update_labels();
   QRectF film_frame() const;
+  void paint_split(QPainter&);
+  bool at_split(const QPointF&) const;
   /// The piece whose handle is at this point, or -1.
   int handle_at(const QPointF&) const;
   QPointF to_screen(const pour::Vec3d&) const;
 
   Document& document_;
   Runs& runs_;
-  Frames& frames_;
+  Frames &frames_, &before_;
   Analyst& analyst_;
   Canvas* canvas_ = nullptr;
   bool moving_ = false;
   QTimer rest_;
   QPointF last_;
   int dragged_ = -1;
+  double split_ = 0.5;
+  bool splitting_ = false;
   int drags_ = 0;
   QWidget* stages_ = nullptr;
   QPushButton* stage_buttons_[3] = {};
@@ -60,5 +69,6 @@ class Viewport : public QWidget {
   QPushButton* keep_ = nullptr;
   QPushButton* back_ = nullptr;
   QPushButton* frame_ = nullptr;
+  QPushButton* end_compare_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

@@ -189,7 +189,15 @@ std::string format_count(double n) {
 }
 
 std::string nearest(std::string_view word, const std::vector<std::string>& candidates, size_t within) {
+  // Part of the last name, as in “rate” for “density_rate”, is what most likely was meant.
   std::string best;
+  const size_t dot = word.rfind('.') + 1;  // 0 where there is none
+  if (!within && word.size() >= dot + 3)
+    for (const std::string& c : candidates)
+      if (c.starts_with(word.substr(0, dot)) && c.find(word.substr(dot), dot) != std::string::npos &&
+          (best.empty() || c.size() < best.size()))
+        best = c;
+  if (!best.empty()) return best;
   size_t best_distance = within ? within + 1 : std::max<size_t>(3, word.size() / 2);
   for (const std::string& c : candidates) {
     std::vector<size_t> row(c.size() + 1);

@@ -39,23 +39,49 @@ Image Photographer::picture(int frame, int width, int height) const {
                        camera_, width, height);
 }
 
-bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height,
-                    const fs::path& folder, const DeliverProgress& progress) {
-  check_range(run, first, last);
+namespace {
+
+/// What `picture` gives for each frame, as files of a folder.
+bool write_images(const Run& run, int first, int last, const fs::path& folder,
+                  const std::function<Image(int frame)>& picture, const DeliverProgress& progress) {
   std::error_code error;
   fs::create_directories(folder, error);
   if (error)
     throw machine_fault(folder.string(), "can't be made: " + error.message() + ".",
                         "Choose a folder that you may write to.");
-  const Photographer photographer(run, look_of);
   const std::string name = run.folder.parent_path().stem().string();
   for (int f = first; f <= last; ++f) {
     char number[16];
     std::snprintf(number, sizeof number, ".%06d.png", f);
-    write_png(photographer.picture(f, width, height), folder / ((name.empty() ? "frame" : name) + number));
+    write_png(picture(f), folder / ((name.empty() ? "frame" : name) + number));
     if (progress && !progress(f - first + 1, last - first + 1)) return false;
   }
   return true;
+}
+
+}  // namespace
+
+bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height,
+                    const fs::path& folder, const DeliverProgress& progress) {
+  check_range(run, first, last);
+  const Photographer photographer(run, look_of);
+  return write_images(
+      run, first, last, folder, [&](int f) { return photographer.picture(f, width, height); }, progress);
+}
+
+bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, int first, int last,
+                        int width, int height, const fs::path& folder, const DeliverProgress& progress) {
+  check_range(before, first, last), check_range(after, first, last);
+  const Photographer left(before, look_of), right(after, look_of);
+  const auto picture = [&](int f) {
+    const Image a = left.picture(f, width, height), b = right.picture(f, width, height);
+    Image both{2 * width, height, {}};
+    for (size_t y = 0, row = 3 * size_t(width); y < size_t(height); ++y)
+      for (const Image* i : {&a, &b})
+        both.rgb.insert(both.rgb.end(), &i->rgb[y * row], &i->rgb[y * row] + row);
+    return both;
+  };
+  return write_images(after, first, last, folder, picture, progress);
 }
 
 bool deliver_video(const Run& run, const Shot& look_of, int first, int last, int width, int height,

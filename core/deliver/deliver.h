@@ -29,6 +29,10 @@ using DeliverProgress = std::function<bool(int done, int of)>;
 /// NAME.000001.png and so on in `folder`. Returns whether it was finished.
 bool deliver_images(const Run&, const Shot& look_of, int first, int last, int width, int height,
                     const std::filesystem::path& folder, const DeliverProgress& = {});
+/// Two runs side by side, each picture of the given size: NAME.000001.png and so on, twice as wide.
+bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, int first, int last,
+                        int width, int height, const std::filesystem::path& folder,
+                        const DeliverProgress& = {});
 bool deliver_video(const Run&, const Shot& look_of, int first, int last, int width, int height,
                    const std::filesystem::path& file, const DeliverProgress& = {});
 

@@ -389,7 +389,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     const double lost = r == 0 ? std::min(left, before[k]) : 0;
     const double wanted = before[k] - lost;
     if (r == 0) ledger.left += lost;
-    if (after[k] > 0) factor[k] = float(std::clamp(wanted / after[k], r ? 0.5 : 0.97, r ? 2.0 : 1.03));
+    if (after[k] > 0) factor[k] = float(std::clamp(wanted / after[k], r ? 0.2 : 0.97, r ? 5.0 : 1.03));
     ledger.numeric += after[k] * double(factor[k]) - wanted;
   }
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {

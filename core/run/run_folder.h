@@ -37,6 +37,8 @@ struct Run {
 
   std::filesystem::path frame_file(int frame) const;
   bool has_frame(int frame) const;
+  /// The last one that is finished, or 0.
+  int newest_frame() const { return frames.empty() ? 0 : frames.back().frame; }
   std::string name() const { return folder.filename().string(); }
   /// Seconds that a step took for each cell, or 0 where nothing was measured.
   double seconds_per_cell() const;

@@ -458,12 +458,13 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
   return out;
 }
 
-bool same_simulation(const Shot& a, const Shot& b) {
-  Shot c = b;
-  c.title = a.title, c.look = a.look, c.camera = a.camera;
-  c.film.width = a.film.width, c.film.height = a.film.height;
-  return c == a;
+Shot seen_as(Shot shot, const Shot& other) {
+  shot.title = other.title, shot.look = other.look, shot.camera = other.camera;
+  shot.film.width = other.film.width, shot.film.height = other.film.height;
+  return shot;
 }
+
+bool same_simulation(const Shot& a, const Shot& b) { return seen_as(b, a) == a; }
 
 std::string settings_reference() {
   Shot shot;

@@ -81,7 +81,9 @@ struct Change {
 };
 std::vector<Change> changes(const Shot& before, const Shot& after);
 
-/// Settings whose change needs a new run: everything except looks, camera, the title and the picture's size.
+/// A shot under the title, look, camera and picture size of another: what a run does not depend on.
+Shot seen_as(Shot shot, const Shot& other);
+/// Whether nothing differs that needs a new run.
 bool same_simulation(const Shot&, const Shot&);
 
 /// All settings as a Markdown reference.

@@ -223,7 +223,7 @@ TEST_F(Window, RunsShowsAndDelivers) {
   EXPECT_TRUE(find("run_001"));
   window->document().set_frame(12);
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 10000));
-  EXPECT_FALSE(window->frames().current()->empty());
+  EXPECT_FALSE(window->frames().current().smoke->empty());
   EXPECT_THAT(find<QLabel>("readout_right")->text().toStdString(), HasSubstr("mg of smoke"));
 
   // Playing comes to later frames by itself.
@@ -630,6 +630,84 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
   EXPECT_EQ(made.pieces[0].part, Part::blocks) << "the second recipe";
 }
 
+TEST_F(Window, TwoRunsAreComparedSideBySide) {
+  run_to_the_end();
+  window->document().edit("colour", [](Shot& s) { s.smokes[0].color = {0.9, 0.1, 0.1}; });
+  run_to_the_end();
+  auto* viewport = find<Viewport>("viewport");
+  ASSERT_TRUE(viewport);
+  window->document().set_frame(12);
+  click("compare_001");
+  EXPECT_TRUE(viewport->comparing());
+  EXPECT_FALSE(seen("compare_002")) << "a run is not compared with itself";
+  const Canvas& canvas = viewport->canvas();
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return window->frames().ready() && canvas.sharp() && !canvas.image_before().isNull(); }, 20000));
+  QTest::qWait(300);
+
+  // Mint on the left of the line, red on the right, each as its run was poured.
+  const auto redness = [&](double from, double to) {
+    const QImage all = viewport->grab().toImage();
+    double sum = 0;
+    for (int y = all.height() / 4; y < all.height() * 3 / 4; ++y)
+      for (int x = int(from * all.width()); x < int(to * all.width()); ++x)
+        if (const QRgb c = all.pixel(x, y);
+            std::abs(qRed(c) - qGreen(c)) > 30)  // smoke, not the greenish room
+          sum += qRed(c) - qGreen(c);
+    return sum;
+  };
+  EXPECT_LT(redness(0.05, 0.48), -1000);
+  EXPECT_GT(redness(0.52, 0.95), 1000);
+
+  // The line is dragged by mouse and moved by keys.
+  const auto at = [&](double part) { return QPoint(int(part * viewport->width()), viewport->height() / 3); };
+  QTest::mousePress(viewport, Qt::LeftButton, {}, at(0.5));
+  QTest::mouseMove(viewport, at(0.8));
+  QTest::mouseRelease(viewport, Qt::LeftButton, {}, at(0.8));
+  EXPECT_NEAR(viewport->split(), 0.8, 0.01);
+  EXPECT_LT(redness(0.55, 0.75), 0) << "there is the older run now";
+  EXPECT_FALSE(window->document().own_view()) << "the camera was not turned";
+  QTest::keyClick(viewport, Qt::Key_Left, Qt::ControlModifier);
+  EXPECT_NEAR(viewport->split(), 0.75, 0.01);
+
+  // Choosing the older one swaps the sides; then one run is shown alone again.
+  window->runs().choose("001");
+  ASSERT_TRUE(window->runs().compared());
+  EXPECT_EQ(window->runs().compared()->name(), "002");
+  click("end_compare");
+  EXPECT_FALSE(viewport->comparing());
+  EXPECT_TRUE(gone("end_compare"));
+}
+
+TEST_F(Window, TheSettingsOfAnOlderRunComeBack) {
+  run_to_the_end();
+  EXPECT_FALSE(seen("use_001")) << "it has the settings of the shot";
+  window->document().edit("heat", [](Shot& s) { s.smokes[0].heat = 77, s.look.exposure = 1.25; });
+  run_to_the_end();
+  click("use_001");
+  EXPECT_NE(shot().smokes[0].heat, 77);
+  EXPECT_EQ(shot().look.exposure, 1.25) << "the look stays";
+  EXPECT_EQ(window->document().undo_name(), "Use the settings of run 1");
+  window->document().undo();
+  EXPECT_EQ(shot().smokes[0].heat, 77);
+}
+
+TEST_F(Window, ARunGoesToTheTrash) {
+  const QByteArray home = qgetenv("HOME");
+  qputenv("HOME", folder.path().toUtf8());
+  run_to_the_end();
+  run_to_the_end();
+  ASSERT_EQ(window->runs().all().size(), 2u);
+  click("compare_001");
+  click("delete_001");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().all().size() == 1; }, 5000));
+  EXPECT_FALSE(QFileInfo::exists(folder.filePath("word.runs/001")));
+  EXPECT_FALSE(window->runs().compared());
+  EXPECT_EQ(window->runs().chosen()->name(), "002");
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("Run 1 was moved to the trash"));
+  qputenv("HOME", home);
+}
+
 TEST_F(Window, ANewShotRunsWithoutANameAndFindsAPlaceOfItsOwn) {
   const QByteArray home = qgetenv("HOME");
   qputenv("HOME", folder.path().toUtf8());
@@ -712,7 +790,7 @@ TEST_F(Window, ATornFrameIsNamedAndTheOthersAreShown) {
   window->document().set_frame(9);
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return window->frames().ready() && window->frames().current_frame() == 9; }, 10000));
-  EXPECT_FALSE(window->frames().current()->empty());
+  EXPECT_FALSE(window->frames().current().smoke->empty());
 }
 
 TEST_F(Window, ClosesWithAFieldInMidEdit) {

@@ -125,6 +125,7 @@ TEST(Shot, SaysWhatChanged) {
   b = a;
   b.look.exposure = 1, b.camera.yaw = 1, b.title = "else";
   EXPECT_TRUE(same_simulation(a, b));
+  EXPECT_EQ(seen_as(a, b), b);
 }
 
 TEST(Shot, SavingIsWholeOrNotAtAll) {
