@@ -226,7 +226,7 @@ QString RecipePanel::summary(int step) const {
       const Analysis& a = analyst_.now();
       static constexpr const char* details[] = {QT_TR_NOOP("Draft"), QT_TR_NOOP("Medium"),
                                                 QT_TR_NOOP("Final"), QT_TR_NOOP("Own size")};
-      const QString detail = tr(details[int(s.run.detail)]);
+      QString detail = tr(details[int(s.run.detail)]);
       if (!a.ok) return detail;
       return tr("%1 %2 · %3 cells · ≈ %4")
           .arg(detail, QString::fromStdString(format_quantity(a.cell_size, Unit::length)),

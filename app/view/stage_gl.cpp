@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <QCoreApplication>
+#include <QFloat16>
 #include <QOpenGLContext>
 #include <QVector3D>
 #include <QVector4D>
@@ -593,7 +594,7 @@ QImage StageGl::draw(int width, int height, double scale, const Look& look, cons
   glDrawArrays(GL_TRIANGLES, 0, 3);
   empty_array_.release();
   show.release();
-  const QImage image = shown_->toImage().convertToFormat(QImage::Format_RGB32);
+  QImage image = shown_->toImage().convertToFormat(QImage::Format_RGB32);
   shown_->release();
   return image;
 }

@@ -116,8 +116,8 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
            const std::vector<GasSolver::Surroundings>& surroundings, float trace = 0, Lead* lead = nullptr) {
   Floats first(g.size(), unset), second(g.size(), unset);
   RowBits own;
-  if (place == Place::cell && role != Role::follows) own = rows_with_any(g, field);
-  if (role == Role::leads) lead->rows = std::move(own), lead->corrected.assign(size_t(g.size()), {});
+  if (place == Place::cell && role == Role::alone) own = rows_with_any(g, field);
+  if (role == Role::leads) lead->rows = rows_with_any(g, field), lead->corrected.assign(size_t(g.size()), {});
   const RowBits& rows = role == Role::alone ? own : lead->rows;
   // A point between others counts for what its open corners make up. Still, clean air counts where the
   // computed gas ends: its zeros are what flows in from there.

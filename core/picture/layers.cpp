@@ -33,7 +33,7 @@ PicturePiece::PicturePiece(Mesh m, bool g)
 
 LayerPainter::LayerPainter(const std::vector<PicturePiece>& pieces, const View& view, const Studio& studio,
                            int width, int height)
-    : view_(view), studio_(studio), width_(width), height_(height) {
+    : view_(view), studio_(studio), width_(width) {
   for (const bool glass : {false, true})
     for (const PicturePiece& p : pieces) {
       if (p.glass != glass) continue;

@@ -49,7 +49,7 @@ class LayerPainter {
   };
   const View view_;
   const Studio studio_;
-  int width_, height_;
+  int width_;
   std::vector<Triangle> triangles_;  // solids first
 };
 

@@ -50,7 +50,7 @@ std::shared_ptr<const WallMask> make_mask(const std::vector<Mesh>& meshes, doubl
                 if (x < 0 || y < 0 || z < 0 || x >= n.x || y >= n.y || z >= n.z) continue;
                 const float v = std::clamp(128 - d[c] * float(64 / f), 0.f, 255.f);
                 uint8_t& level = mask->level[(size_t(z) * size_t(n.y) + size_t(y)) * size_t(n.x) + size_t(x)];
-                level = std::max(level, uint8_t(v + 0.5f));
+                level = std::max(level, uint8_t(std::lround(v)));
               }
             }
         },

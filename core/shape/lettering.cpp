@@ -136,6 +136,7 @@ std::vector<TextRun> visual_runs(const std::vector<uint32_t>& text) {
       i = std::max(j, i + 1);
     }
   std::vector<TextRun> out;
+  out.reserve(pieces.size());
   for (const Piece& p : pieces) out.push_back(p.run);
   return out;
 }
