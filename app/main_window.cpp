@@ -94,7 +94,15 @@ MainWindow::MainWindow(QWidget* parent)
   auto* close = new QPushButton(tr("Close"), notice_);
   close->setProperty("role", "link");
   connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
+  take_back_ = new QPushButton(tr("Put it back"), notice_);
+  take_back_->setProperty("role", "link");
+  take_back_->setObjectName("put_back");
+  connect(take_back_, &QPushButton::clicked, this, [this] {
+    notice_->hide();
+    if (!runs_.put_back()) say(tr("The run could not be put back. It is in the trash."));
+  });
   notice_row->addWidget(notice_text_, 1);
+  notice_row->addWidget(take_back_);
   notice_row->addWidget(close);
   notice_->hide();
   column->addWidget(notice_);
@@ -109,7 +117,14 @@ MainWindow::MainWindow(QWidget* parent)
   middle->addWidget(viewport_, 1);
   drawer_ = new Drawer(document_, runs_, analyst_, central);
   middle->addWidget(drawer_);
-  connect(drawer_, &Drawer::said, this, &MainWindow::say);
+  connect(drawer_, &Drawer::removed, this, [this](const QString& run, bool done) {
+    const int number = run.toInt();
+    say(done ? tr("Run %1 was moved to the trash.").arg(number)
+             : tr("Run %1 could not be moved to the trash. Delete its folder “%2” by hand.")
+                   .arg(number)
+                   .arg(run));
+    take_back_->setVisible(done);
+  });
   viewport_->setFocus();  // not the title: nobody begins by renaming
   column->addLayout(middle, 1);
   time_ = new TimeStrip(document_, runs_, frames_, central);
@@ -258,6 +273,7 @@ void MainWindow::refresh() {
 
 void MainWindow::say(const QString& text) {
   notice_text_->setText(text);
+  take_back_->hide();
   notice_->show();
 }
 
@@ -342,6 +358,7 @@ void MainWindow::press_run() {
     if (document_.modified() && !save(false)) return;
   }
   document_.watch_run();
+  viewport_->setFocus();  // the button has nothing more to offer for now
   runs_.start();
 }
 

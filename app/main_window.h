@@ -63,4 +63,5 @@ class MainWindow : public QMainWindow {
   QAction *undo_ = nullptr, *redo_ = nullptr;
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
+  QPushButton* take_back_ = nullptr;  // what the notice tells of
 };

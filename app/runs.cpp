@@ -53,7 +53,10 @@ void Runs::compare(const QString& name) {
 
 bool Runs::remove(const QString& name) {
   const Run* r = find(name);
-  if (!r || under_way(name) || !QFile::moveToTrash(QString::fromStdString(r->folder.string()))) return false;
+  if (!r || under_way(name)) return false;
+  const QString folder = QString::fromStdString(r->folder.string());
+  if (!QFile::moveToTrash(folder, &in_trash_)) return false;
+  removed_ = folder;
   if (name == compared_) compared_.clear();
   reload();
   return true;
@@ -146,6 +149,17 @@ void Runs::toggle_pause() {
   ::kill(pid_t(process_->processId()), state_ == State::running ? SIGSTOP : SIGCONT);
   state_ = state_ == State::running ? State::paused : State::running;
   Q_EMIT changed();
+}
+
+bool Runs::put_back() {
+  // A run that was started since may have its name; then it stays where it is.
+  if (in_trash_.isEmpty() || QFileInfo::exists(removed_) || !QDir().rename(in_trash_, removed_)) return false;
+  // What the trash noted of it.
+  const QFileInfo was(in_trash_);
+  QFile::remove(was.dir().filePath("../info/" + was.fileName() + ".trashinfo"));
+  in_trash_.clear();
+  reload();
+  return true;
 }
 
 void Runs::stop() {

@@ -29,6 +29,8 @@ class Runs : public QObject {
   void compare(const QString& name);  // empty: none
   /// Moves a run that is not under way to the trash; false where that can't be done.
   bool remove(const QString& name);
+  /// The one that was moved there last; false where that can't be done.
+  bool put_back();
   /// The last frame of the chosen run that is finished.
   int frames_done() const { return chosen() ? chosen()->newest_frame() : 0; }
   /// Whether this run is being computed.
@@ -63,6 +65,7 @@ class Runs : public QObject {
   QByteArray pending_, errors_;
   std::vector<pour::Run> runs_;
   QString chosen_, compared_, under_way_;
+  QString removed_, in_trash_;  // where the last removed run was, and where it is
   State state_ = State::idle;
   double seconds_left_ = 0;
   int current_frame_ = 0;

@@ -266,10 +266,7 @@ void Drawer::use_settings(const QString& name) {
 void Drawer::remove(const QString& name) {
   const bool gone = runs_.remove(name);
   if (gone) pictures_.remove(name);
-  Q_EMIT said(gone ? tr("Run %1 was moved to the trash.").arg(name.toInt())
-                   : tr("Run %1 could not be moved to the trash. Delete its folder “%2” by hand.")
-                         .arg(name.toInt())
-                         .arg(name));
+  Q_EMIT removed(name, gone);
 }
 
 void Drawer::fill_checks() {

@@ -22,7 +22,7 @@ class Drawer : public QWidget {
   void show_checks();
 
  Q_SIGNALS:
-  void said(const QString& text);
+  void removed(const QString& run, bool done);
 
  private:
   void compare(const QString& run);

@@ -26,7 +26,12 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
   });
   connect(&watcher_, &QFutureWatcher<Entry>::finished, this, [this] {
     Entry e = watcher_.result();
-    if (!e.fault.isEmpty()) Q_EMIT problem(e.fault);
+    if (!e.fault.isEmpty()) {
+      const Run* run = (runs_.*which_)();
+      if (!run || e.key.run != QString::fromStdString(run->folder.string()))
+        return update();  // nobody looks at that run any more; it may be in the trash
+      Q_EMIT problem(e.fault);
+    }
     newest_run_ = e.key.run, walls_ = std::move(e.walls), pieces_ = e.pieces;
     cache_.push_back(std::move(e));
     size_t bytes = 0;

@@ -705,6 +705,11 @@ TEST_F(Window, ARunGoesToTheTrash) {
   EXPECT_FALSE(window->runs().compared());
   EXPECT_EQ(window->runs().chosen()->name(), "002");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("Run 1 was moved to the trash"));
+
+  click("put_back");
+  EXPECT_EQ(window->runs().all().size(), 2u);
+  EXPECT_TRUE(QFileInfo::exists(folder.filePath("word.runs/001/frames/000012.vdb")));
+  EXPECT_EQ(window->notice().toStdString(), "");
   qputenv("HOME", home);
 }
 
