@@ -1,11 +1,14 @@
 #include "main_window.h"
 
+#include <QAbstractButton>
 #include <QAction>
+#include <QApplication>
 #include <QCloseEvent>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -13,7 +16,6 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
-#include <QShortcut>
 #include <QStandardPaths>
 #include <QVBoxLayout>
 
@@ -143,8 +145,6 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&runs_, &Runs::failed, this, &MainWindow::say);
   for (Frames* f : {&frames_, &frames_before_}) connect(f, &Frames::problem, this, &MainWindow::say);
   connect(&analyst_, &Analyst::changed, this, &MainWindow::refresh);
-  auto* space = new QShortcut(QKeySequence(Qt::Key_Space), this);
-  connect(space, &QShortcut::activated, this, [this] { time_->play(!time_->playing()); });
   refresh();
 }
 
@@ -360,6 +360,17 @@ void MainWindow::press_run() {
   document_.watch_run();
   viewport_->setFocus();  // the button has nothing more to offer for now
   runs_.start();
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* e) {
+  // What the widget with the focus has no use for: a button takes the space bar for itself.
+  auto* button = qobject_cast<QAbstractButton*>(QApplication::focusWidget());
+  if (e->key() == Qt::Key_Space)
+    time_->play(!time_->playing());
+  else if (button && (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter))
+    button->click();
+  else
+    QMainWindow::keyPressEvent(e);
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

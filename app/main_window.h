@@ -35,6 +35,7 @@ class MainWindow : public QMainWindow {
 
  protected:
   void closeEvent(QCloseEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
 
  private:
   void build_bar(class QHBoxLayout* bar);

@@ -1,5 +1,6 @@
 #include "drawer/drawer.h"
 
+#include <QApplication>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMouseEvent>
@@ -7,6 +8,7 @@
 #include <QScrollArea>
 #include <QStackedWidget>
 #include <QtConcurrent>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include "background.h"
@@ -162,6 +164,19 @@ void Drawer::next_picture() {
 }
 
 void Drawer::fill_runs() {
+  // The keyboard stays where it was, though every card is made anew.
+  const QWidget* focused = QApplication::focusWidget();
+  const QString at = focused && pages_->isAncestorOf(focused) ? focused->objectName() : QString();
+  make_cards();
+  if (at.isEmpty()) return;
+  QTimer::singleShot(0, this, [this, at] {  // by then the new cards are shown
+    for (QWidget* w : findChildren<QWidget*>(at))
+      if (w->isVisible()) return w->setFocus();
+    runs_tab_->setFocus();
+  });
+}
+
+void Drawer::make_cards() {
   clear(runs_column_);
   const auto& all = runs_.all();
   if (all.empty()) {

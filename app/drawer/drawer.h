@@ -29,6 +29,7 @@ class Drawer : public QWidget {
   void use_settings(const QString& run);
   void remove(const QString& run);
   void fill_runs();
+  void make_cards();
   void fill_checks();
   void want_picture(const QString& run, int frame);
   void next_picture();

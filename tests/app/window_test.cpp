@@ -637,8 +637,12 @@ TEST_F(Window, TwoRunsAreComparedSideBySide) {
   auto* viewport = find<Viewport>("viewport");
   ASSERT_TRUE(viewport);
   window->document().set_frame(12);
-  click("compare_001");
+  find("compare_001")->setFocus();
+  QTest::keyClick(find("compare_001"), Qt::Key_Space);
+  QTest::qWait(30);
   EXPECT_TRUE(viewport->comparing());
+  ASSERT_TRUE(QApplication::focusWidget());
+  EXPECT_EQ(QApplication::focusWidget()->objectName(), "compare_001") << "the keyboard stays where it was";
   EXPECT_FALSE(seen("compare_002")) << "a run is not compared with itself";
   const Canvas& canvas = viewport->canvas();
   ASSERT_TRUE(QTest::qWaitFor(
@@ -745,6 +749,20 @@ TEST_F(Window, TheWholeWayByKeyboard) {
   for (const char* name :
        {"run", "step_1", "step_7", "smokes.mint.heat", "time_strip", "viewport", "tab_runs"})
     EXPECT_TRUE(reached.count(name)) << name;
+
+  // Buttons are pressed by the space bar and by Enter; elsewhere the space bar plays.
+  auto* drawer = find<QPushButton>("drawer_button");
+  ASSERT_TRUE(drawer);
+  for (const Qt::Key key : {Qt::Key_Space, Qt::Key_Return}) {
+    const bool on = drawer->isChecked();
+    drawer->setFocus();
+    QTest::keyClick(drawer, key);
+    EXPECT_NE(drawer->isChecked(), on);
+    EXPECT_FALSE(window->document().playing());
+  }
+  find("viewport")->setFocus();
+  QTest::keyClick(find("viewport"), Qt::Key_Space);
+  EXPECT_TRUE(window->document().playing());
 }
 
 TEST_F(Window, UndoWalksBackThroughEverythingAndForwardAgain) {
