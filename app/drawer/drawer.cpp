@@ -237,10 +237,11 @@ void Drawer::make_cards() {
     const bool older = !same_simulation(r.shot, document_.shot());
     if (runs_.chosen() == &r && older && runs_.state() == Runs::State::idle)
       words->addWidget(label(card, tr("The settings were changed since."), "quiet"));
-    auto* links = new FlowLayout(nullptr, 8, 0);
+    auto* links = new FlowLayout(nullptr, 14, 0);
     const auto link = [&](const QString& text, const QString& tip, const char* id, auto&& pressed) {
       auto* b = new QPushButton(text, card);
       b->setProperty("role", "link");
+      b->setStyleSheet("padding: 3px 0px;");  // in line with the text above
       b->setToolTip(tip);
       b->setObjectName(QString("%1_%2").arg(id, name));
       b->setAccessibleName(tr("%1, run %2").arg(text).arg(name.toInt()));
