@@ -131,6 +131,11 @@ void Document::follow() {
   Q_EMIT stage_changed();
 }
 
+void Document::show_quantity(Quantity quantity) {
+  quantity_ = quantity;
+  Q_EMIT stage_changed();
+}
+
 void Document::show_stage(Stage stage) {
   stage_ = stage, pinned_ = true;
   Q_EMIT stage_changed();

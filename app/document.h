@@ -6,6 +6,7 @@
 #include <QObject>
 #include <QString>
 
+#include "picture/quantity.h"
 #include "shot/shot.h"
 
 /// What the viewport shows.
@@ -49,6 +50,9 @@ class Document : public QObject {
   Stage stage() const { return stage_; }
   bool pinned() const { return pinned_; }
   void show_stage(Stage);  // pins it
+  /// What the smoke is coloured by where the fluid is shown.
+  pour::Quantity quantity() const { return stage_ == Stage::fluid ? quantity_ : pour::Quantity::none; }
+  void show_quantity(pour::Quantity);
   void unpin();
   /// Shows the smoke where the set is shown, unless that was pinned: a run begins.
   void watch_run();
@@ -85,6 +89,7 @@ class Document : public QObject {
   QString file_;
   int frame_ = 1, step_ = 2;
   Stage stage_ = Stage::fluid;
+  pour::Quantity quantity_ = pour::Quantity::none;
   bool pinned_ = false, playing_ = false;
   std::optional<pour::Camera> own_view_;
 };

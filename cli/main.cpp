@@ -56,7 +56,8 @@ void set_path(Shot& shot, const std::string& assignment) {
 }
 
 struct Options {
-  std::string recipe, file, other, out, text, font, path, detail, cell, frames, progress, size, video, images;
+  std::string recipe, file, other, show, out, text, font, path, detail, cell, frames, progress, size, video,
+      images;
   std::vector<std::string> settings;
   int threads = 0;
   bool resume = false, background = false;
@@ -232,6 +233,10 @@ int run_command(int argc, char** argv) {
   picture->add_option("run", o.file, "A run folder, or NAME.pour for its newest run")->required();
   picture->add_option("--frames", o.frames, "A-B");
   picture->add_option("--size", o.size, "Pixels, for example 1920x1080");
+  std::vector<std::string> quantities;
+  for (const QuantityName& q : quantity_names) quantities.push_back(q.key);
+  picture->add_option("--show", o.show, "smoke, or its density, speed or warmth in colours")
+      ->check(CLI::IsMember(quantities));
   picture->add_option("--out", o.out, "Folder for the pictures")->required();
   auto* deliver = app.add_subcommand("deliver", "Makes the finished video or images");
   deliver->add_option("run", o.file, "A run folder, or NAME.pour for its newest run")->required();
@@ -313,7 +318,10 @@ int run_command(int argc, char** argv) {
     if (*deliver && o.video.empty() && o.images.empty())
       throw usage_fault("deliver", "was not told what to make.", "Add --video FILE.mp4 or --images FOLDER.");
     const std::string folder = *picture ? o.out : o.images;
-    if (!folder.empty()) deliver_images(r, shot, range.first, range.last, width, height, folder, progress);
+    const auto shown = std::find(quantities.begin(), quantities.end(), o.show);
+    const auto quantity = o.show.empty() ? Quantity::none : Quantity(shown - quantities.begin());
+    if (!folder.empty())
+      deliver_images(r, shot, range.first, range.last, width, height, folder, progress, quantity);
     if (*deliver && !o.video.empty())
       deliver_video(r, shot, range.first, range.last, width, height, o.video, progress);
   }

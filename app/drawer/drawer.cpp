@@ -8,7 +8,6 @@
 #include <QScrollArea>
 #include <QStackedWidget>
 #include <QtConcurrent>
-#include <QTimer>
 #include <QVBoxLayout>
 
 #include "background.h"
@@ -167,13 +166,11 @@ void Drawer::fill_runs() {
   // The keyboard stays where it was, though every card is made anew.
   const QWidget* focused = QApplication::focusWidget();
   const QString at = focused && pages_->isAncestorOf(focused) ? focused->objectName() : QString();
+  if (!at.isEmpty()) runs_tab_->setFocus();
   make_cards();
-  if (at.isEmpty()) return;
-  QTimer::singleShot(0, this, [this, at] {  // by then the new cards are shown
+  if (!at.isEmpty())
     for (QWidget* w : findChildren<QWidget*>(at))
-      if (w->isVisible()) return w->setFocus();
-    runs_tab_->setFocus();
-  });
+      if (w->isVisible()) w->setFocus();
 }
 
 void Drawer::make_cards() {
@@ -264,6 +261,7 @@ void Drawer::make_cards() {
     card->setAccessibleName(tr("Run %1, %2").arg(name, tr(states[int(state)])));
     column->addLayout(words);
     runs_column_->addWidget(card);
+    card->show();
   }
 }
 

@@ -16,6 +16,7 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
     : QObject(parent), document_(document), runs_(runs), which_(run) {
   connect(&document_, &Document::frame_changed, this, &Frames::update);
   connect(&document_, &Document::changed, this, &Frames::update);
+  connect(&document_, &Document::stage_changed, this, &Frames::update);
   connect(&runs_, &Runs::changed, this, &Frames::update);
   connect(&runs_, &Runs::progress, this, [this](int) { update(); });
   connect(&document_, &Document::replaced, this, [this] {
@@ -63,7 +64,9 @@ void Frames::load(const Run& run, const Key& key) {
     try {
       if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
       if (!e.pieces) e.pieces = std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
-      e.smoke = std::make_shared<const LitSmoke>(light_smoke(read_frame(file), key.look, *e.walls));
+      e.smoke = std::make_shared<const LitSmoke>(
+          key.quantity == Quantity::none ? light_smoke(read_frame(file), key.look, *e.walls)
+                                         : coloured_smoke(file, key.quantity, key.look, *e.walls, e.most));
     } catch (const Fault& f) {
       e.fault = QString::fromStdString(f.what());
     }
@@ -81,15 +84,15 @@ void Frames::update() {
     }
     return;
   }
-  Key key{QString::fromStdString(run->folder.string()), document_.frame(),
-          lighting_of(document_.shot().look)};
+  Key key{QString::fromStdString(run->folder.string()), document_.frame(), lighting_of(document_.shot().look),
+          document_.quantity()};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());
   if (key.frame < run->first_frame) return;
   if (const Entry* e = find(key)) {
     if (current_.smoke != e->smoke || current_frame_ != key.frame) {
-      current_ = {e->smoke, e->pieces}, current_frame_ = key.frame;
+      current_ = {e->smoke, e->pieces, key.quantity, e->most}, current_frame_ = key.frame;
       Q_EMIT loaded();
     }
   } else if (!watcher_.isRunning()) {

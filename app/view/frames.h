@@ -6,7 +6,7 @@
 #include <QFutureWatcher>
 #include <QObject>
 
-#include "picture/lit_smoke.h"
+#include "picture/quantity.h"
 #include "picture/quick_picture.h"
 #include "runs.h"
 
@@ -22,6 +22,8 @@ class Frames : public QObject {
   struct View {
     std::shared_ptr<const pour::LitSmoke> smoke;
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;  // as the run was made with
+    pour::Quantity quantity = pour::Quantity::none;
+    double most = 0;  // of the quantity, at the end of its colours
   };
   const View& current() const { return current_; }
   int current_frame() const { return current_frame_; }
@@ -36,6 +38,7 @@ class Frames : public QObject {
     QString run;
     int frame;
     pour::Look look;
+    pour::Quantity quantity;
     bool operator==(const Key&) const = default;
   };
   struct Entry {
@@ -44,6 +47,7 @@ class Frames : public QObject {
     QString fault;
     std::shared_ptr<const pour::SmokeWalls> walls;  // of its run
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
+    double most = 0;
   };
   void update();
   void load(const pour::Run&, const Key&);

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -13,6 +14,10 @@
 #include "theme.h"
 
 using namespace pour;
+
+namespace {
+constexpr int legend_width = 96;
+}
 
 Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& before, Analyst& analyst,
                    QWidget* parent)
@@ -75,6 +80,15 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   keep_->setObjectName("keep_view"), back_->setObjectName("back_to_camera");
   connect(keep_, &QPushButton::clicked, &document_, &Document::keep_view);
   connect(back_, &QPushButton::clicked, &document_, &Document::back_to_shot_camera);
+  shows_ = button(tr("Smoke"), tr("Shows the smoke as it looks, or its density, speed or warmth in colours"));
+  shows_->setObjectName("shows");
+  auto* quantities = new QMenu(shows_);
+  for (int i = 0; i < int(std::size(quantity_names)); ++i) {
+    auto* a = quantities->addAction(tr(quantity_names[i].name));
+    a->setObjectName(QString("show_%1").arg(quantity_names[i].key));
+    connect(a, &QAction::triggered, this, [this, i] { document_.show_quantity(Quantity(i)); });
+  }
+  shows_->setMenu(quantities);
   for (QLabel** l : {&left_, &right_}) {
     *l = new QLabel(this);
     (*l)->setStyleSheet("color: #F3F1EC; background: transparent;");
@@ -122,13 +136,9 @@ std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
 }
 
 Look Viewport::look() const {
-  Look l = document_.shot().look;
-  if (document_.stage() != Stage::set) return l;
-  // Plain light on a grey stage.
-  l = {};
-  l.floor = false, l.halo = 0, l.background = {0.03, 0.032, 0.032}, l.exposure = 0.8;
-  l.key_color = l.rim_color = {1, 1, 1}, l.key_strength = 2, l.rim_strength = 2;
-  return l;
+  const Look& l = document_.shot().look;
+  const bool plain = document_.stage() == Stage::set || frames_.current().quantity != Quantity::none;
+  return plain ? plain_look(l) : l;
 }
 
 Camera Viewport::camera_for(const QSize& size) const {
@@ -205,17 +215,26 @@ void Viewport::update_labels() {
                   .arg(QString::fromStdString(format_count(record->cells)))
                   .arg(l.in_shot * 1e6, 0, 'g', 3)
                   .arg(lost);
-      left +=
-          tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
+      if (legend_range().isEmpty())
+        left +=
+            tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
     }
   }
   if (!canvas_->has_gl())
     left += tr("  ·  Drawn by the processor: OpenGL is missing (%1).").arg(canvas_->missing_gl());
   left_->setText(left), right_->setText(right);
   left_->adjustSize(), right_->adjustSize();
+  shows_->setVisible(document_.stage() == Stage::fluid && run && !run->frames.empty());
+  shows_->setText(tr(quantity_names[int(document_.quantity())].name));
+  shows_->adjustSize();
+  shows_->move(12, height() - shows_->height() - 8);
   const int y = height() - left_->height() - 12;
-  left_->move(14, y);
-  right_->move(width() - right_->width() - 14, left_->width() + right_->width() + 40 > width() ? y - 20 : y);
+  int x = shows_->isHidden() ? 14 : shows_->geometry().right() + 12;
+  if (!legend_range().isEmpty())
+    x = legend_bar().right() + 12 + fontMetrics().horizontalAdvance(legend_range()) + 22;
+  left_->move(x, y);
+  right_->move(width() - right_->width() - 14,
+               x + left_->width() + right_->width() + 30 > width() ? y - 20 : y);
 }
 
 void Viewport::resizeEvent(QResizeEvent* e) {
@@ -233,6 +252,37 @@ void Viewport::resizeEvent(QResizeEvent* e) {
     x -= 8;
   }
   if (e) update_labels();
+}
+
+QRect Viewport::legend_bar() const {
+  return {shows_->geometry().right() + 12, shows_->geometry().center().y() - 5, legend_width, 10};
+}
+
+QString Viewport::legend_range() const {
+  const Frames::View& v = frames_.current();
+  if (v.quantity == Quantity::none || !v.smoke || v.quantity != document_.quantity()) return {};
+  return tr("0 – %1").arg(
+      QString::fromStdString(format_quantity(v.most, quantity_names[int(v.quantity)].unit, 2)));
+}
+
+/// What the colours of the smoke stand for.
+void Viewport::paint_legend(QPainter& p) {
+  if (legend_range().isEmpty()) return;
+  // As the picture shows them, which goes through its exposure.
+  static const QImage colors = [] {
+    Image strip{legend_width, 1, {}};
+    const float light = float(std::exp2(plain_look({}).exposure));
+    for (int i = 0; i < legend_width; ++i) {
+      const Color c = ramp((i + 0.5) / legend_width);
+      for (const double v : {c.r, c.g, c.b}) strip.rgb.push_back(float(v) * light);
+    }
+    const auto bytes = display_bytes(strip);
+    return QImage(bytes.data(), legend_width, 1, 3 * legend_width, QImage::Format_RGB888).copy();
+  }();
+  const QRect bar = legend_bar();
+  p.drawImage(bar, colors);
+  p.setPen(QColor(0xF3, 0xF1, 0xEC));
+  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2 - 1), legend_range());
 }
 
 bool Viewport::comparing() const { return document_.stage() != Stage::set && runs_.compared(); }
@@ -296,6 +346,7 @@ void Viewport::paint_overlay(QPainter& p) {
     p.fillPath(outside - frame, QColor(40, 42, 42, 170));
   }
   if (comparing()) paint_split(p);
+  paint_legend(p);
   if (stage == Stage::picture) return;
   const auto box = [&](const Box& b, const QPen& pen) {
     if (b.empty()) return;

@@ -46,6 +46,9 @@ class Viewport : public QWidget {
   void update_labels();
   QRectF film_frame() const;
   void paint_split(QPainter&);
+  void paint_legend(QPainter&);
+  QRect legend_bar() const;
+  QString legend_range() const;
   bool at_split(const QPointF&) const;
   /// The piece whose handle is at this point, or -1.
   int handle_at(const QPointF&) const;
@@ -70,5 +73,6 @@ class Viewport : public QWidget {
   QPushButton* back_ = nullptr;
   QPushButton* frame_ = nullptr;
   QPushButton* end_compare_ = nullptr;
+  QPushButton* shows_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

@@ -27,16 +27,20 @@ void check_range(const Run& run, int first, int last) {
 
 }  // namespace
 
-Photographer::Photographer(const Run& run, const Shot& look_of)
+Photographer::Photographer(const Run& run, const Shot& look_of, Quantity quantity)
     : run_(run),
-      look_(look_of.look),
+      quantity_(quantity),
+      look_(quantity == Quantity::none ? look_of.look : plain_look(look_of.look)),
       camera_(look_of.camera),
       walls_(run.shot, run.cell_size),
       pieces_(picture_pieces(run.shot)) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  return quick_picture(light_smoke(read_frame(run_.frame_file(frame)), look_, walls_), pieces_, look_,
-                       camera_, width, height);
+  const fs::path file = run_.frame_file(frame);
+  double most = 0;
+  const LitSmoke smoke = quantity_ == Quantity::none ? light_smoke(read_frame(file), look_, walls_)
+                                                     : coloured_smoke(file, quantity_, look_, walls_, most);
+  return quick_picture(smoke, pieces_, look_, camera_, width, height);
 }
 
 namespace {
@@ -62,9 +66,9 @@ bool write_images(const Run& run, int first, int last, const fs::path& folder,
 }  // namespace
 
 bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height,
-                    const fs::path& folder, const DeliverProgress& progress) {
+                    const fs::path& folder, const DeliverProgress& progress, Quantity quantity) {
   check_range(run, first, last);
-  const Photographer photographer(run, look_of);
+  const Photographer photographer(run, look_of, quantity);
   return write_images(
       run, first, last, folder, [&](int f) { return photographer.picture(f, width, height); }, progress);
 }

@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <functional>
 
+#include "picture/quantity.h"
 #include "picture/quick_picture.h"
 #include "run/run_folder.h"
 
@@ -11,12 +12,14 @@ namespace pour {
 /// Makes the pictures of a run with the look and camera of a shot: the run's own, or a newer one's.
 class Photographer {
  public:
-  Photographer(const Run&, const Shot& look_of);
+  /// A quantity other than `none` is shown in its colours, in plain light.
+  Photographer(const Run&, const Shot& look_of, Quantity = Quantity::none);
   /// Throws Fault (Blame::shot) where the frame is missing or torn.
   Image picture(int frame, int width, int height) const;
 
  private:
   const Run& run_;
+  const Quantity quantity_;
   Look look_;
   Camera camera_;
   SmokeWalls walls_;
@@ -28,7 +31,8 @@ using DeliverProgress = std::function<bool(int done, int of)>;
 
 /// NAME.000001.png and so on in `folder`. Returns whether it was finished.
 bool deliver_images(const Run&, const Shot& look_of, int first, int last, int width, int height,
-                    const std::filesystem::path& folder, const DeliverProgress& = {});
+                    const std::filesystem::path& folder, const DeliverProgress& = {},
+                    Quantity = Quantity::none);
 /// Two runs side by side, each picture of the given size: NAME.000001.png and so on, twice as wide.
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, int first, int last,
                         int width, int height, const std::filesystem::path& folder,

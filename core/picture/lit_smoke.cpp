@@ -69,15 +69,36 @@ Look lighting_of(const Look& l) {
   return k;
 }
 
+namespace {
+
+/// Smoke with its place, but without light and extinction yet.
+LitSmoke placed(const SmokeWalls::Sealed& sealed) {
+  LitSmoke lit;
+  lit.walls = sealed.mask;
+  lit.cell_size = float(sealed.smoke.cell_size);
+  lit.low = to<float>(sealed.smoke.low) * lit.cell_size;
+  lit.count = sealed.smoke.count;
+  return lit;
+}
+
+}  // namespace
+
+LitSmoke glowing_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& walls) {
+  const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
+  LitSmoke lit = placed(sealed);
+  lit.rgba.resize(4 * sealed.smoke.density.size());
+  for (size_t i = 0; i < sealed.smoke.density.size(); ++i) {
+    for (size_t c = 0; c < 3; ++c) lit.rgba[4 * i + c] = sealed.smoke.color[3 * i + c];
+    lit.rgba[4 * i + 3] = float(look.thickness) * sealed.smoke.density[i];
+  }
+  return lit;
+}
+
 LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& walls) {
   const Look look = lighting_of(given);
   const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
   const SmokeVolume& smoke = sealed.smoke;
-  LitSmoke lit;
-  lit.walls = sealed.mask;
-  lit.cell_size = float(smoke.cell_size);
-  lit.low = to<float>(smoke.low) * lit.cell_size;
-  lit.count = smoke.count;
+  LitSmoke lit = placed(sealed);
   const size_t n = smoke.density.size();
   if (!n) return lit;
   std::vector<float> extinction(n);

@@ -26,6 +26,9 @@ struct LitSmoke {
 /// ("Oz: the great and volumetric", 2013), each of which takes the colour of the smoke once more.
 LitSmoke light_smoke(SmokeVolume, const Look&, const SmokeWalls& = {});
 
+/// Smoke that glows in its own colour, the same on all sides.
+LitSmoke glowing_smoke(SmokeVolume, const Look&, const SmokeWalls& = {});
+
 /// The look with only what light_smoke() reads; the rest is as usual. Smoke that was lit with one look stands
 /// for every look with the same of this.
 Look lighting_of(const Look&);

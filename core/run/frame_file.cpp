@@ -132,7 +132,7 @@ void write_frame(const std::filesystem::path& file, const GasState& s, double h)
   write_whole(file, out.bytes());
 }
 
-SmokeVolume read_frame(const std::filesystem::path& file) {
+SmokeVolume read_frame(const std::filesystem::path& file, bool with_flow) {
   openvdb::initialize();
   SmokeVolume v;
   const auto torn = [&](const std::string& why) {
@@ -155,6 +155,13 @@ SmokeVolume read_frame(const std::filesystem::path& file) {
     const auto density = openvdb::gridPtrCast<openvdb::FloatGrid>(in.readGrid("density"));
     const auto color = openvdb::gridPtrCast<openvdb::Vec3SGrid>(in.readGrid("color"));
     if (!density || !color) throw torn("it lacks density or color");
+    openvdb::FloatGrid::Ptr temperature;
+    openvdb::Vec3SGrid::Ptr velocity;
+    if (with_flow) {
+      temperature = openvdb::gridPtrCast<openvdb::FloatGrid>(in.readGrid("temperature"));
+      velocity = openvdb::gridPtrCast<openvdb::Vec3SGrid>(in.readGrid("velocity"));
+      if (!temperature || !velocity) throw torn("it lacks temperature or velocity");
+    }
     v.cell_size = density->voxelSize().x();
     const openvdb::CoordBBox box = density->evalActiveVoxelBoundingBox();
     if (box.empty()) return v;
@@ -162,6 +169,7 @@ SmokeVolume read_frame(const std::filesystem::path& file) {
     v.count = {box.dim().x(), box.dim().y(), box.dim().z()};
     const size_t n = size_t(v.count.x) * size_t(v.count.y) * size_t(v.count.z);
     v.density.resize(n), v.color.resize(3 * n);
+    if (with_flow) v.speed.resize(n), v.warmth.resize(n);
     parallel_for(size_t(v.count.z), [&](size_t z) {
       auto d = density->getConstAccessor();
       auto c = color->getConstAccessor();
@@ -172,6 +180,22 @@ SmokeVolume read_frame(const std::filesystem::path& file) {
           v.density[i] = d.getValue(at);
           const openvdb::Vec3s rgb = c.getValue(at);
           for (size_t k = 0; k < 3; ++k) v.color[3 * i + k] = rgb[int(k)];
+        }
+      if (!with_flow) return;
+      auto t = temperature->getConstAccessor();
+      auto u = velocity->getConstAccessor();
+      i = z * size_t(v.count.x) * size_t(v.count.y);
+      for (int y = 0; y < v.count.y; ++y)
+        for (int x = 0; x < v.count.x; ++x, ++i) {
+          const openvdb::Coord at(v.low.x + x, v.low.y + y, v.low.z + int(z));
+          // Where the next face belongs to a cell without smoke, this one stands for both.
+          openvdb::Vec3s mean = u.getValue(at);
+          for (int a = 0; a < 3; ++a) {
+            openvdb::Coord next = at;
+            next[a] += 1;
+            if (u.isValueOn(next)) mean[a] = 0.5f * (mean[a] + u.getValue(next)[a]);
+          }
+          v.speed[i] = mean.length(), v.warmth[i] = t.getValue(at) - air_kelvin;
         }
     });
   } catch (const Fault&) {

@@ -683,6 +683,42 @@ TEST_F(Window, TwoRunsAreComparedSideBySide) {
   EXPECT_TRUE(gone("end_compare"));
 }
 
+TEST_F(Window, SpeedIsShownInColoursWithItsLegend) {
+  EXPECT_FALSE(seen("shows")) << "there is nothing to show yet";
+  run_to_the_end();
+  window->document().set_frame(12);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 10000));
+  auto* shows = find<QPushButton>("shows");
+  ASSERT_TRUE(shows && shows->menu());
+  auto* viewport = find<Viewport>("viewport");
+  const auto look_at = [&](const char* action) {
+    auto* a = shows->menu()->findChild<QAction*>(action);
+    EXPECT_TRUE(a);
+    if (a) a->trigger();
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] {
+          return viewport->canvas().sharp() && window->frames().ready() &&
+                 window->frames().current().quantity == window->document().quantity();
+        },
+        20000));
+    QTest::qWait(500);
+    return viewport->grab().toImage();
+  };
+  const QImage smoke = look_at("show_smoke"), speed = look_at("show_speed");
+  EXPECT_NE(smoke, speed);
+  EXPECT_EQ(shows->text(), "Speed");
+  EXPECT_GT(window->frames().current().most, 0.01) << "m/s, what the lightest colour stands for";
+  EXPECT_LT(window->frames().current().most, 1.05 * window->runs().chosen()->frames.back().max_speed);
+  EXPECT_NE(look_at("show_warmth"), speed);
+
+  // The picture is always that of the smoke itself.
+  click("stage_2");
+  EXPECT_EQ(window->document().quantity(), Quantity::none);
+  EXPECT_FALSE(seen("shows"));
+  click("stage_1");
+  EXPECT_EQ(window->document().quantity(), Quantity::warmth) << "it was not forgotten";
+}
+
 TEST_F(Window, TheSettingsOfAnOlderRunComeBack) {
   run_to_the_end();
   EXPECT_FALSE(seen("use_001")) << "it has the settings of the shot";

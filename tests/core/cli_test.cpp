@@ -105,6 +105,11 @@ TEST_F(Cli, FromAWordToAVideo) {
   EXPECT_EQ(image->spec().height, 180);
   EXPECT_EQ(image->spec().nchannels, 3);
   EXPECT_EQ(std::distance(fs::directory_iterator(folder / "pics"), fs::directory_iterator{}), 2);
+
+  // Or what the smoke does, in colours.
+  ASSERT_EQ(cli("picture a.pour --frames 16 --size 320x180 --show speed --out speeds").code, 0);
+  EXPECT_NE(read_whole(folder / "speeds/a.000016.png"), read_whole(folder / "pics/a.000016.png"));
+  EXPECT_EQ(cli("picture a.pour --show colour --out speeds").code, 2);
 }
 
 TEST_F(Cli, RunsAreComparedAndTheirSettingsComeBack) {

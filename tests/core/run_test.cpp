@@ -11,6 +11,7 @@
 #include "base/file.h"
 #include "core/gas_world.h"
 #include "deliver/deliver.h"
+#include "picture/quantity.h"
 #include "run/frame_file.h"
 #include "run/run_folder.h"
 #include "run/scene.h"
@@ -234,6 +235,41 @@ TEST_F(Runs, FramesKeepDensityAndColour) {
   }
   EXPECT_NEAR(mass, lab.ledger.in_shot, 0.002 * lab.ledger.in_shot);
   EXPECT_LT(worst_color, 0.01);
+}
+
+TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
+  Lab lab(smoky());
+  for (int i = 0; i < 4; ++i) lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
+  write_frame(folder / "a.vdb", lab.s, 0.01);
+  const SmokeVolume v = read_frame(folder / "a.vdb", true);
+  ASSERT_EQ(v.speed.size(), v.density.size());
+  // The state's own values at the middle of the source, from the faces on both sides.
+  const Vec3i at{15, 16, 15}, in = at - v.low;
+  const size_t i = (size_t(in.z) * size_t(v.count.y) + size_t(in.y)) * size_t(v.count.x) + size_t(in.x);
+  const auto mean = [&](const Floats& f, const Vec3i& next) {
+    return 0.5 * (double(value_at(lab.s, f, at)) + double(value_at(lab.s, f, at + next)));
+  };
+  const double speed =
+      length(Vec3d{mean(lab.s.u, {1, 0, 0}), mean(lab.s.v, {0, 1, 0}), mean(lab.s.w, {0, 0, 1})});
+  ASSERT_GT(speed, 0.01);
+  EXPECT_NEAR(v.speed[i], speed, 2e-3 * speed) << "half floats";
+  EXPECT_NEAR(v.warmth[i], value_at(lab.s, lab.s.heat, at), 0.2);
+
+  double most = 0;
+  const LitSmoke lit = coloured_smoke(folder / "a.vdb", Quantity::warmth, Look(), SmokeWalls(), most);
+  EXPECT_NEAR(most, *std::max_element(v.warmth.begin(), v.warmth.end()), 1e-6);
+  const Color c = ramp(v.warmth[i] / most);
+  for (size_t k = 0; k < 3; ++k) EXPECT_NEAR(lit.rgba[4 * i + k], (std::array{c.r, c.g, c.b}[k]), 1e-5);
+  EXPECT_NEAR(lit.rgba[4 * i + 3], Look().thickness * v.density[i], 1e-3);
+
+  // Each colour is lighter than the one before it (luminance of ITU-R BT.709).
+  double before = -1;
+  for (int n = 0; n <= 32; ++n) {
+    const Color shade = ramp(n / 32.0);
+    const double luminance = 0.2126 * shade.r + 0.7152 * shade.g + 0.0722 * shade.b;
+    EXPECT_GT(luminance, before);
+    before = luminance;
+  }
 }
 
 TEST_F(Runs, AFrameWithoutSmokeIsAFrameToo) {

@@ -1,0 +1,52 @@
+#include "picture/quantity.h"
+
+#include <cmath>
+
+#include "base/parallel.h"
+
+namespace pour {
+
+Color ramp(double value) {
+  // Linear light; made for this program.
+  static constexpr Color stops[] = {{0.018, 0.030, 0.120},
+                                    {0.012, 0.150, 0.240},
+                                    {0.030, 0.330, 0.260},
+                                    {0.280, 0.560, 0.180},
+                                    {0.900, 0.800, 0.150}};
+  constexpr int last = int(std::size(stops)) - 1;
+  const double at = std::clamp(value, 0.0, 1.0) * last;
+  const int i = std::min(int(at), last - 1);
+  const double t = at - i;
+  const auto mix = [&](double a, double b) { return a + (b - a) * t; };
+  return {mix(stops[i].r, stops[i + 1].r), mix(stops[i].g, stops[i + 1].g), mix(stops[i].b, stops[i + 1].b)};
+}
+
+LitSmoke coloured_smoke(const std::filesystem::path& frame, Quantity quantity, const Look& look,
+                        const SmokeWalls& walls, double& most) {
+  SmokeVolume v = read_frame(frame, quantity == Quantity::speed || quantity == Quantity::warmth);
+  const std::vector<float>& values = quantity == Quantity::speed    ? v.speed
+                                     : quantity == Quantity::warmth ? v.warmth
+                                                                    : v.density;
+  const float densest = v.density.empty() ? 0 : *std::max_element(v.density.begin(), v.density.end());
+  float highest = 0;
+  for (size_t i = 0; i < values.size(); ++i)
+    if (v.density[i] > 0.01f * densest) highest = std::max(highest, values[i]);
+  most = double(highest);
+  parallel_for(values.size() / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(values.size(), (chunk + 1) * 256); ++i) {
+      const Color c = ramp(highest > 0 ? double(values[i] / highest) : 0);
+      v.color[3 * i] = float(c.r), v.color[3 * i + 1] = float(c.g), v.color[3 * i + 2] = float(c.b);
+    }
+  });
+  return glowing_smoke(std::move(v), look, walls);
+}
+
+Look plain_look(const Look& like) {
+  Look l;
+  l.thickness = like.thickness;
+  l.floor = false, l.halo = 0, l.glass = 0.25, l.background = {0.03, 0.032, 0.032}, l.exposure = 0.8;
+  l.key_color = l.rim_color = {1, 1, 1}, l.key_strength = 2, l.rim_strength = 2;
+  return l;
+}
+
+}  // namespace pour

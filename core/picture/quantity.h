@@ -1,0 +1,33 @@
+// Smoke coloured by what it does: a quantity in place of its own colour and light.
+#pragma once
+#include <filesystem>
+
+#include "base/units.h"
+#include "picture/lit_smoke.h"
+
+namespace pour {
+
+enum class Quantity { none, density, speed, warmth };
+struct QuantityName {
+  const char *key, *name;
+  Unit unit;
+};
+/// By Quantity; `none` is called smoke.
+constexpr QuantityName quantity_names[] = {{"smoke", "Smoke", Unit::none},
+                                           {"density", "Density", Unit::density},
+                                           {"speed", "Speed", Unit::speed},
+                                           {"warmth", "Warmth", Unit::warmth}};
+
+/// The colour of a value from 0, none, to 1, most: dark blue over green to yellow, each lighter than the one
+/// before it, so that it reads without colours too.
+Color ramp(double value);
+
+/// A frame of a run in those colours. `most` receives what the lightest stands for: the highest value where
+/// the smoke has more than a hundredth of its highest density. Throws Fault as read_frame() does.
+LitSmoke coloured_smoke(const std::filesystem::path& frame, Quantity, const Look&, const SmokeWalls&,
+                        double& most);
+
+/// Even light before plain grey, in which colours are what they are; smoke is as dense as in `like`.
+Look plain_look(const Look& like);
+
+}  // namespace pour
