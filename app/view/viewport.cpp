@@ -228,7 +228,7 @@ void Viewport::update_labels() {
   shows_->setText(tr(quantity_names[int(document_.quantity())].name));
   shows_->adjustSize();
   shows_->move(12, height() - shows_->height() - 8);
-  const int y = height() - left_->height() - 12;
+  const int y = shows_->geometry().center().y() - left_->height() / 2;
   int x = shows_->isHidden() ? 14 : shows_->geometry().right() + 12;
   if (!legend_range().isEmpty())
     x = legend_bar().right() + 12 + fontMetrics().horizontalAdvance(legend_range()) + 22;
@@ -282,7 +282,7 @@ void Viewport::paint_legend(QPainter& p) {
   const QRect bar = legend_bar();
   p.drawImage(bar, colors);
   p.setPen(QColor(0xF3, 0xF1, 0xEC));
-  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2 - 1), legend_range());
+  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2), legend_range());
 }
 
 bool Viewport::comparing() const { return document_.stage() != Stage::set && runs_.compared(); }
