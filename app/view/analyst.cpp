@@ -48,8 +48,9 @@ void Analyst::look() {
         a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
         a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
       }
-      a.framed = framed(shot, Space(shot));
-      const Scene scene(shot);
+      const Space space(shot);
+      a.framed = framed(shot, space);
+      const Scene scene(shot, space);
       a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
       a.ok = true;
     } catch (const Fault&) {  // the checks below say what it is

@@ -128,7 +128,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
             [](Shot& t) { t.camera = framed(t, Space(t)); });
         break;
       }
-    const Scene scene(shot);
+    const Scene scene(shot, space);
     const Box bounds = scene.bounds();
     for (const Piece& p : shot.pieces) {
       const Box box = piece_mesh(p).bounds();

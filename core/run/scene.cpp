@@ -71,13 +71,18 @@ Vec3d direction(Direction d) {
 
 }  // namespace
 
-Scene::Scene(const Shot& shot) : shot_(shot) {
+const Shot& Scene::complete(const Shot& shot) {
   if (shot.film.frames < 1)
     throw shot_fault("film.frames", "is zero.", "Make the shot at least one frame long.");
   if (shot.smokes.empty()) throw shot_fault("Fluid", "nothing pours in this shot.", "Add a smoke.");
   if (shot.pieces.empty())
     throw shot_fault("Set", "there is no piece in this shot.", "Add lettering or a shape.");
-  const Space space(shot);
+  return shot;
+}
+
+Scene::Scene(const Shot& shot) : Scene(shot, Space(complete(shot))) {}
+
+Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
   const double h = space.cell_size;
   bounds_ = space.bounds;
   for (int a = 0; a < 3; ++a)

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "gas/gas.h"
+#include "run/space.h"
 #include "shape/piece_shape.h"
 #include "shot/shot.h"
 
@@ -24,6 +25,8 @@ class Scene {
   /// Throws Fault (Blame::shot), naming the piece or smoke: no text, no such font, nothing that pours,
   /// a source that does not exist, bounds that miss everything, a grid that is too fine to be computed.
   explicit Scene(const Shot&);
+  /// The same where the space of the shot is known already.
+  Scene(const Shot&, const Space&);
 
   double cell_size() const { return world_.cell_size; }
   const Box& bounds() const { return bounds_; }
@@ -33,6 +36,9 @@ class Scene {
   Estimate estimate(double seconds_per_cell = 0) const;
 
  private:
+  /// The shot, where it has all that there must be.
+  static const Shot& complete(const Shot&);
+
   struct Pour {
     GasSource source;
     FrameRange frames;
