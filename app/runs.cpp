@@ -7,6 +7,7 @@
 #include <QFileInfo>
 #include <QJsonDocument>
 #include <QJsonObject>
+#include <QStandardPaths>
 
 #include <csignal>
 
@@ -55,7 +56,10 @@ bool Runs::remove(const QString& name) {
   const Run* r = find(name);
   if (!r || under_way(name)) return false;
   const QString folder = QString::fromStdString(r->folder.string());
-  if (!QFile::moveToTrash(folder, &in_trash_)) return false;
+  // Qt moves things to where the program was started from if there is no place for a trash.
+  const QString data = QStandardPaths::writableLocation(QStandardPaths::GenericDataLocation);
+  if (!QDir().mkpath(data) || !QFileInfo(data).isWritable() || !QFile::moveToTrash(folder, &in_trash_))
+    return false;
   removed_ = folder;
   if (name == compared_) compared_.clear();
   reload();

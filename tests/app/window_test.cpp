@@ -742,6 +742,7 @@ TEST_F(Window, ARunGoesToTheTrash) {
   click("delete_001");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().all().size() == 1; }, 5000));
   EXPECT_FALSE(QFileInfo::exists(folder.filePath("word.runs/001")));
+  EXPECT_TRUE(QFileInfo::exists(folder.filePath(".local/share/Trash/files/001/run.json")));
   EXPECT_FALSE(window->runs().compared());
   EXPECT_EQ(window->runs().chosen()->name(), "002");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("Run 1 was moved to the trash"));
@@ -750,6 +751,14 @@ TEST_F(Window, ARunGoesToTheTrash) {
   EXPECT_EQ(window->runs().all().size(), 2u);
   EXPECT_TRUE(QFileInfo::exists(folder.filePath("word.runs/001/frames/000012.vdb")));
   EXPECT_EQ(window->notice().toStdString(), "");
+
+  // Where there is no place for a trash, nothing is moved anywhere.
+  qputenv("XDG_DATA_HOME", "/proc/nowhere");
+  click("delete_001");
+  EXPECT_EQ(window->runs().all().size(), 2u);
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("Delete its folder “001” by hand"));
+  EXPECT_FALSE(seen("put_back"));
+  qunsetenv("XDG_DATA_HOME");
   qputenv("HOME", home);
 }
 
