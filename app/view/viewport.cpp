@@ -215,7 +215,7 @@ void Viewport::update_labels() {
                   .arg(QString::fromStdString(format_count(record->cells)))
                   .arg(l.in_shot * 1e6, 0, 'g', 3)
                   .arg(lost);
-      if (legend_range().isEmpty())
+      if (legend_range(frames_).isEmpty())
         left +=
             tr(" · fastest %1").arg(QString::fromStdString(format_quantity(record->max_speed, Unit::speed)));
     }
@@ -230,8 +230,8 @@ void Viewport::update_labels() {
   shows_->move(12, height() - shows_->height() - 8);
   const int y = shows_->geometry().center().y() - left_->height() / 2;
   int x = shows_->isHidden() ? 14 : shows_->geometry().right() + 12;
-  if (!legend_range().isEmpty())
-    x = legend_bar().right() + 12 + fontMetrics().horizontalAdvance(legend_range()) + 22;
+  if (!legend_range(frames_).isEmpty())
+    x = legend_bar().right() + 12 + fontMetrics().horizontalAdvance(legend_range(frames_)) + 22;
   left_->move(x, y);
   right_->move(width() - right_->width() - 14,
                x + left_->width() + right_->width() + 30 > width() ? y - 20 : y);
@@ -258,8 +258,8 @@ QRect Viewport::legend_bar() const {
   return {shows_->geometry().right() + 12, shows_->geometry().center().y() - 5, legend_width, 10};
 }
 
-QString Viewport::legend_range() const {
-  const Frames::View& v = frames_.current();
+QString Viewport::legend_range(const Frames& frames) const {
+  const Frames::View& v = frames.current();
   if (v.quantity == Quantity::none || !v.smoke || v.quantity != document_.quantity()) return {};
   return tr("0 – %1").arg(
       QString::fromStdString(format_quantity(v.most, quantity_names[int(v.quantity)].unit, 2)));
@@ -267,7 +267,7 @@ QString Viewport::legend_range() const {
 
 /// What the colours of the smoke stand for.
 void Viewport::paint_legend(QPainter& p) {
-  if (legend_range().isEmpty()) return;
+  if (legend_range(frames_).isEmpty()) return;
   // As the picture shows them, which goes through its exposure.
   static const QImage colors = [] {
     Image strip{legend_width, 1, {}};
@@ -282,7 +282,7 @@ void Viewport::paint_legend(QPainter& p) {
   const QRect bar = legend_bar();
   p.drawImage(bar, colors);
   p.setPen(QColor(0xF3, 0xF1, 0xEC));
-  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2), legend_range());
+  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2), legend_range(frames_));
 }
 
 bool Viewport::comparing() const { return document_.stage() != Stage::set && runs_.compared(); }
@@ -316,6 +316,8 @@ void Viewport::paint_split(QPainter& p) {
   const auto name = [&](const Run& run, const Frames& frames) {
     QString text = tr("Run %1").arg(QString::fromStdString(run.name()).toInt());
     if (frames.current_frame() && !frames.ready()) text += tr(" · frame %1").arg(frames.current_frame());
+    // Each has a range of its own.
+    if (const QString range = legend_range(frames); !range.isEmpty()) text += " · " + range;
     return text;
   };
   const Run &before = *runs_.compared(), *after = runs_.chosen();

@@ -48,7 +48,7 @@ class Viewport : public QWidget {
   void paint_split(QPainter&);
   void paint_legend(QPainter&);
   QRect legend_bar() const;
-  QString legend_range() const;
+  QString legend_range(const Frames&) const;
   bool at_split(const QPointF&) const;
   /// The piece whose handle is at this point, or -1.
   int handle_at(const QPointF&) const;
