@@ -60,8 +60,8 @@ QPixmap mark(int size, const QColor& color) {
 MainWindow::MainWindow(QWidget* parent)
     : QMainWindow(parent),
       runs_(document_),
-      frames_(document_, runs_, &Runs::chosen),
-      frames_before_(document_, runs_, &Runs::compared),
+      frames_(document_, runs_, [this] { return runs_.chosen(); }),
+      frames_before_(document_, runs_, [this] { return runs_.compared(); }),
       analyst_(document_, runs_) {
   resize(1280, 800);
   setWindowIcon(mark(64, theme().accent));

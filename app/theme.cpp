@@ -83,6 +83,7 @@ void apply_theme(QApplication& app, bool dark) {
     QPushButton[role="fix"]:disabled { color: @quiet; border-color: @line; }
     QFileDialog QToolButton { padding: 2px; }
     QPushButton[role="link"], QToolButton[role="link"] { border: none; background: transparent; color: @accent; padding: 3px 4px; text-align: left; font-weight: 500; }
+    QPushButton[role="link"][flush="true"] { padding: 3px 0px; }
     QPushButton[role="link"]:hover, QToolButton[role="link"]:hover, QPushButton[role="link"]:focus { text-decoration: underline; }
     QPushButton[role="badge"] { background: @warnsoft; color: @warning; border: 1px solid @warning; border-radius: 12px; padding: 3px 12px; font-weight: 500; }
     QToolButton[role="token"], QPushButton[role="token"] { background: @soft; color: @accent; border: none; border-bottom: 1px solid @accent; border-radius: 4px; padding: 1px 6px; font-weight: 500; }

@@ -238,7 +238,7 @@ void Drawer::make_cards() {
     const auto link = [&](const QString& text, const QString& tip, const char* id, auto&& pressed) {
       auto* b = new QPushButton(text, card);
       b->setProperty("role", "link");
-      b->setStyleSheet("padding: 3px 0px;");  // in line with the text above
+      b->setProperty("flush", true);  // in line with the text above
       b->setToolTip(tip);
       b->setObjectName(QString("%1_%2").arg(id, name));
       b->setAccessibleName(tr("%1, run %2").arg(text).arg(name.toInt()));

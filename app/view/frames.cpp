@@ -13,7 +13,7 @@ constexpr int ahead = 4;
 }  // namespace
 
 Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
-    : QObject(parent), document_(document), runs_(runs), which_(run) {
+    : QObject(parent), document_(document), runs_(runs), which_(std::move(run)) {
   connect(&document_, &Document::frame_changed, this, &Frames::update);
   connect(&document_, &Document::changed, this, &Frames::update);
   connect(&document_, &Document::stage_changed, this, &Frames::update);
@@ -28,7 +28,7 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
   connect(&watcher_, &QFutureWatcher<Entry>::finished, this, [this] {
     Entry e = watcher_.result();
     if (!e.fault.isEmpty()) {
-      const Run* run = (runs_.*which_)();
+      const Run* run = which_();
       if (!run || e.key.run != QString::fromStdString(run->folder.string()))
         return update();  // nobody looks at that run any more; it may be in the trash
       Q_EMIT problem(e.fault);
@@ -75,7 +75,7 @@ void Frames::load(const Run& run, const Key& key) {
 }
 
 void Frames::update() {
-  const Run* run = (runs_.*which_)();
+  const Run* run = which_();
   if (!run) {
     if (current_.smoke) {
       current_ = {};

@@ -1,6 +1,7 @@
 // Frames of one run, the chosen or the compared one, loaded and lit away from the window's thread, with the
 // next ones ahead.
 #pragma once
+#include <functional>
 #include <memory>
 #include <optional>
 #include <QFutureWatcher>
@@ -14,7 +15,7 @@ class Frames : public QObject {
   Q_OBJECT
 
  public:
-  using Which = const pour::Run* (Runs::*)() const;
+  using Which = std::function<const pour::Run*()>;
   Frames(Document&, Runs&, Which run, QObject* parent = nullptr);
   ~Frames() override;
 
