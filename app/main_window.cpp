@@ -4,6 +4,7 @@
 #include <QAction>
 #include <QApplication>
 #include <QCloseEvent>
+#include <QComboBox>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -16,6 +17,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
+#include <QSlider>
 #include <QStandardPaths>
 #include <QVBoxLayout>
 
@@ -128,6 +130,7 @@ MainWindow::MainWindow(QWidget* parent)
     take_back_->setVisible(done);
   });
   viewport_->setFocus();  // not the title: nobody begins by renaming
+  qApp->installEventFilter(this);
   column->addLayout(middle, 1);
   time_ = new TimeStrip(document_, runs_, frames_, central);
   column->addWidget(time_);
@@ -360,6 +363,15 @@ void MainWindow::press_run() {
   document_.watch_run();
   viewport_->setFocus();  // the button has nothing more to offer for now
   runs_.start();
+}
+
+bool MainWindow::eventFilter(QObject* object, QEvent* e) {
+  // The wheel scrolls what a slider or a list is in: nobody changes a setting by scrolling past it.
+  if (e->type() == QEvent::Wheel && (qobject_cast<QSlider*>(object) || qobject_cast<QComboBox*>(object))) {
+    e->ignore();
+    return true;
+  }
+  return QMainWindow::eventFilter(object, e);
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* e) {

@@ -36,6 +36,7 @@ class MainWindow : public QMainWindow {
  protected:
   void closeEvent(QCloseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
+  bool eventFilter(QObject*, QEvent*) override;
 
  private:
   void build_bar(class QHBoxLayout* bar);

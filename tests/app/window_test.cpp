@@ -194,6 +194,23 @@ TEST_F(Window, SlidersMoveTheValueAsOneUndo) {
   EXPECT_DOUBLE_EQ(shot().smokes[0].heat, 40);
 }
 
+TEST_F(Window, TheWheelScrollsAndChangesNothing) {
+  const Shot before = shot();
+  QSlider* slider = nullptr;
+  for (auto* s : window->findChildren<QSlider*>())
+    if (s->isVisible() && s->accessibleName() == "Warmth") slider = s;
+  auto* list = find<QComboBox>("smokes.mint.direction");
+  ASSERT_TRUE(slider && list);
+  for (QWidget* w : {static_cast<QWidget*>(slider), static_cast<QWidget*>(list)}) {
+    const QPoint middle = w->rect().center();
+    QWheelEvent wheel(middle, w->mapToGlobal(middle), {}, {0, -240}, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+    QApplication::sendEvent(w, &wheel);
+    EXPECT_FALSE(wheel.isAccepted()) << "it goes on to what scrolls";
+  }
+  EXPECT_EQ(shot(), before);
+}
+
 TEST_F(Window, PiecesAndSmokesComeAndGo) {
   click("step_1");
   auto* add = find<QPushButton>("add_piece");
