@@ -169,7 +169,8 @@ void print_comparison(const Run& before, const Run& after) {
   };
   const auto mass = [](double kg) { return format_quantity(kg * 1e6, Unit::none) + " mg"; };
   std::cout << std::flush;
-  row("frame " + std::to_string(last), "run " + before.name(), "run " + after.name());
+  row("frame " + std::to_string(last), "run " + std::to_string(before.number()),
+      "run " + std::to_string(after.number()));
   row("cell", format_quantity(before.cell_size, Unit::length),
       format_quantity(after.cell_size, Unit::length));
   row("cells", format_count(a->cells), format_count(b->cells));

@@ -212,7 +212,7 @@ void Drawer::make_cards() {
     const RunState state =
         r.state == RunState::running && runs_.state() == Runs::State::idle ? RunState::stopped : r.state;
     QString detail = tr("<b>Run %1</b> · %2 · %3")
-                         .arg(QString::number(name.toInt()),
+                         .arg(QString::number(r.number()),
                               QString::fromStdString(format_quantity(r.cell_size, Unit::length)),
                               state == RunState::done ? QString::fromStdString(format_duration(r.seconds))
                                                       : tr(states[int(state)]));
@@ -241,16 +241,15 @@ void Drawer::make_cards() {
       b->setProperty("flush", true);  // in line with the text above
       b->setToolTip(tip);
       b->setObjectName(QString("%1_%2").arg(id, name));
-      b->setAccessibleName(tr("%1, run %2").arg(text).arg(name.toInt()));
+      b->setAccessibleName(tr("%1, run %2").arg(text).arg(r.number()));
       connect(b, &QPushButton::clicked, this, pressed, Qt::QueuedConnection);  // the card may go with it
       links->addWidget(b);
     };
     if (runs_.compared() == &r)
       link(tr("End comparison"), tr("Shows one run alone again"), "compare", [this] { runs_.compare({}); });
     else if (runs_.chosen() && runs_.chosen() != &r)
-      link(tr("Compare"),
-           tr("Shows this run beside run %1").arg(QString::fromStdString(runs_.chosen()->name()).toInt()),
-           "compare", [this, name] { compare(name); });
+      link(tr("Compare"), tr("Shows this run beside run %1").arg(runs_.chosen()->number()), "compare",
+           [this, name] { compare(name); });
     if (older)
       link(tr("Use its settings"), tr("Sets the shot to what this run was made from; look and camera stay"),
            "use", [this, name] { use_settings(name); });
@@ -258,7 +257,7 @@ void Drawer::make_cards() {
       link(tr("Delete"), tr("Moves this run and its frames to the trash"), "delete",
            [this, name] { remove(name); });
     words->addLayout(links);
-    card->setAccessibleName(tr("Run %1, %2").arg(name, tr(states[int(state)])));
+    card->setAccessibleName(tr("Run %1, %2").arg(r.number()).arg(tr(states[int(state)])));
     column->addLayout(words);
     runs_column_->addWidget(card);
     card->show();

@@ -131,7 +131,7 @@ void DeliverBox::refresh() {
   const bool can = last > 0 && !busy();
   what_->setText(!last ? tr("Run the shot first; then its frames can be delivered.")
                        : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.")
-                             .arg(QString::fromStdString(run->name()))
+                             .arg(run->number())
                              .arg(run->first_frame)
                              .arg(last));
   video_->setEnabled(can), images_->setEnabled(can);

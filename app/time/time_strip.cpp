@@ -160,7 +160,7 @@ void TimeStrip::paintEvent(QPaintEvent*) {
   };
   int y = ruler_height;
   const Run* run = runs_.chosen();
-  label(y, run ? tr("Run %1").arg(QString::fromStdString(run->name()).toInt()) : tr("No run yet"));
+  label(y, run ? tr("Run %1").arg(run->number()) : tr("No run yet"));
   const double mid = y + lane_height / 2.0;
   p.setPen(Qt::NoPen);
   p.setBrush(t.line);

@@ -314,7 +314,7 @@ void Viewport::paint_split(QPainter& p) {
     p.drawText(QRectF(left, y, w, h), Qt::AlignCenter, text);
   };
   const auto name = [&](const Run& run, const Frames& frames) {
-    QString text = tr("Run %1").arg(QString::fromStdString(run.name()).toInt());
+    QString text = tr("Run %1").arg(run.number());
     if (frames.current_frame() && !frames.ready()) text += tr(" · frame %1").arg(frames.current_frame());
     // Each has a range of its own.
     if (const QString range = legend_range(frames); !range.isEmpty()) text += " · " + range;

@@ -171,7 +171,9 @@ std::vector<Run> list_runs(const fs::path& shot_file) {
     } catch (const Fault&) {  // a garbled run does not hide the others
     }
   }
-  std::sort(out.begin(), out.end(), [](const Run& a, const Run& b) { return a.name() > b.name(); });
+  std::sort(out.begin(), out.end(), [](const Run& a, const Run& b) {
+    return std::pair(a.number(), a.name()) > std::pair(b.number(), b.name());
+  });
   return out;
 }
 

@@ -4,6 +4,7 @@
 //   NAME.runs/001/frames/000001.vdb
 //   NAME.runs/001/checkpoint        the last state in full precision
 #pragma once
+#include <cstdlib>
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -40,6 +41,8 @@ struct Run {
   /// The last one that is finished, or 0.
   int newest_frame() const { return frames.empty() ? 0 : frames.back().frame; }
   std::string name() const { return folder.filename().string(); }
+  /// What a person calls it: 2 for the folder 002; 0 for a folder that is no number.
+  int number() const { return std::atoi(name().c_str()); }
   /// Seconds that a step took for each cell, or 0 where nothing was measured.
   double seconds_per_cell() const;
 };

@@ -2,7 +2,6 @@
 
 #include <cmath>
 #include <cstdio>
-#include <numbers>
 
 #include "base/error.h"
 
@@ -33,8 +32,6 @@ struct Range {
   Range(double low, double high, double slider_low, double slider_high)
       : low(low), high(high), slider_low(slider_low), slider_high(slider_high) {}
 };
-
-constexpr double deg = std::numbers::pi / 180;
 
 class Builder {
  public:
@@ -153,18 +150,18 @@ Group describe_look(Look& v) {
         "Strength of the main light.");
   b.add(&v.key_color, "key_color", "Key colour", "Colour of the main light.");
   b.add(&v.key_yaw, "key_yaw", "Key from the side", Unit::angle,
-        {-360 * deg, 360 * deg, -180 * deg, 180 * deg},
+        {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
         "Where the main light stands: 0° in front, 90° to the right.");
-  b.add(&v.key_pitch, "key_pitch", "Key height", Unit::angle, {-90 * deg, 90 * deg, -20 * deg, 90 * deg},
-        "How high the main light stands.");
+  b.add(&v.key_pitch, "key_pitch", "Key height", Unit::angle,
+        {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the main light stands.");
   b.add(&v.rim_strength, "rim_strength", "Rim light", Unit::percent, {0, 100, 0, 3},
         "Strength of the light from behind.");
   b.add(&v.rim_color, "rim_color", "Rim colour", "Colour of the light from behind.");
   b.add(&v.rim_yaw, "rim_yaw", "Rim from the side", Unit::angle,
-        {-360 * deg, 360 * deg, -180 * deg, 180 * deg},
+        {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
         "Where the light from behind stands: 180° is straight behind.");
-  b.add(&v.rim_pitch, "rim_pitch", "Rim height", Unit::angle, {-90 * deg, 90 * deg, -20 * deg, 90 * deg},
-        "How high the light from behind stands.");
+  b.add(&v.rim_pitch, "rim_pitch", "Rim height", Unit::angle,
+        {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the light from behind stands.");
   b.add(&v.background, "background", "Background", "Colour of the studio behind the smoke.");
   b.add(&v.floor, "floor", "Glossy floor", "A dark, polished floor under the set that mirrors the smoke.");
   b.add(&v.glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
@@ -182,9 +179,9 @@ Group describe_camera(Camera& v) {
         "The point in the middle of the picture.");
   b.add(&v.distance, "distance", "Distance", Unit::length, {0.01, 1e4, 0.2, 5},
         "From the camera to that point.");
-  b.add(&v.yaw, "yaw", "Around", Unit::angle, {-1e3, 1e3, -180 * deg, 180 * deg},
+  b.add(&v.yaw, "yaw", "Around", Unit::angle, {-36000 * degree, 36000 * degree, -180 * degree, 180 * degree},
         "Walks around the set; 0° is in front.");
-  b.add(&v.pitch, "pitch", "Height", Unit::angle, {-89 * deg, 89 * deg, -30 * deg, 80 * deg},
+  b.add(&v.pitch, "pitch", "Height", Unit::angle, {-89 * degree, 89 * degree, -30 * degree, 80 * degree},
         "Looks down from above, or up from below.");
   b.add(&v.focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
         "Of the lens, for a frame 36 mm wide.");
@@ -260,7 +257,7 @@ Group describe(Piece& v) {
       .applies = is(PieceKind::lettering);
   b.add(&v.bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02}, "How far the edges are rounded off.")
       .applies = is(PieceKind::lettering);
-  Setting& spacing = b.add(&v.spacing, "spacing", "Letter spacing", Unit::length, {-1, 10, -0.02, 0.1},
+  Setting& spacing = b.add(&v.spacing, "spacing", "Letter spacing", Unit::length, {-10, 10, -0.02, 0.1},
                            "Extra room between letters.");
   spacing.applies = is(PieceKind::lettering), spacing.depth = Depth::more;
   b.add(&v.radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.005, 0.3}, "Radius of the ball.").applies =
@@ -270,7 +267,7 @@ Group describe(Piece& v) {
   b.add(&v.position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
         "Where its middle stands: right, up, forward.")
       .depth = Depth::more;
-  b.add(&v.turn, "turn", "Turn", Unit::angle, {-100, 100, -180 * deg, 180 * deg},
+  b.add(&v.turn, "turn", "Turn", Unit::angle, {-3600 * degree, 3600 * degree, -180 * degree, 180 * degree},
         "Turned about the x, y and z axis.")
       .depth = Depth::more;
   return g;

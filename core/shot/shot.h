@@ -4,12 +4,15 @@
 // stand once, in describe.cpp; JSON, the recipe column, the command line, the comparison of runs and
 // docs/settings.md all walk that description.
 #pragma once
+#include <numbers>
 #include <string>
 #include <vector>
 
 #include "base/vec.h"
 
 namespace pour {
+
+inline constexpr double degree = std::numbers::pi / 180;  // rad
 
 struct Color {
   double r = 1, g = 1, b = 1;  // linear Rec. 709
@@ -94,9 +97,9 @@ struct Look {
   double thickness = 14000;  // extinction, m²/kg
   double glow = 0.3;
   Color shade{1, 1, 1};  // of light behind one optical depth
-  double key_strength = 0.65, key_yaw = -0.85, key_pitch = 0.7;
+  double key_strength = 0.65, key_yaw = -49 * degree, key_pitch = 40 * degree;
   Color key_color{1, 0.94, 0.86};
-  double rim_strength = 1.2, rim_yaw = 2.4, rim_pitch = 0.5;
+  double rim_strength = 1.2, rim_yaw = 138 * degree, rim_pitch = 29 * degree;
   Color rim_color{0.75, 0.9, 1};
   Color background{0.022, 0.03, 0.03};
   double exposure = 0;  // stops
@@ -108,7 +111,7 @@ struct Look {
 
 struct Camera {
   Vec3d target{0, 0.14, 0};
-  double distance = 1.15, yaw = 0, pitch = 0.06;
+  double distance = 1.15, yaw = 0, pitch = 3.5 * degree;
   double focal = 0.050;  // on a frame 36 mm wide
   bool operator==(const Camera&) const = default;
 };
