@@ -52,6 +52,7 @@ void Analyst::look() {
       a.framed = framed(shot, space);
       const Scene scene(shot, space);
       a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
+      a.seeds = scene.seeds();
       a.ok = true;
     } catch (const Fault&) {  // the checks below say what it is
     }

@@ -20,6 +20,7 @@ struct Analysis {
   std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces;
   std::vector<pour::Check> checks;
   pour::Box bounds;
+  std::vector<pour::Scene::Seed> seeds;
   double cell_size = 0;
   pour::Estimate estimate;
   pour::Camera framed;  // what would show the whole set

@@ -362,7 +362,21 @@ void Viewport::paint_overlay(QPainter& p) {
         p.drawLine(to_screen(corner(i)), to_screen(corner(i | 1 << a)));
       }
   };
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  const auto ball = [&](const Vec3d& center, double radius) {
+    const QPointF c = to_screen(center), edge = to_screen(center + to<double>(view.right) * radius);
+    const double r = std::hypot(edge.x() - c.x(), edge.y() - c.y());
+    p.drawEllipse(c, r, r);
+  };
   box(analyst_.now().bounds, QPen(QColor(255, 255, 255, stage == Stage::set ? 90 : 50), 1, Qt::DashLine));
+  if (stage == Stage::set || !frames_.current().smoke)  // where it will start, until it is seen to
+    for (const Scene::Seed& s : analyst_.now().seeds) {
+      QColor c = QColor(QString::fromStdString(hex(s.color)));
+      p.setPen(QPen(c, 1.4));
+      c.setAlpha(70);
+      p.setBrush(c);
+      ball(s.center, s.radius);
+    }
   for (size_t i = 0; i < document_.shot().pieces.size(); ++i) {
     const Piece& piece = document_.shot().pieces[i];
     if (piece.part == Part::guides) {
@@ -370,12 +384,9 @@ void Viewport::paint_overlay(QPainter& p) {
       const Vec3d half =
           piece.kind == PieceKind::ball ? Vec3d{piece.radius, piece.radius, piece.radius} : piece.size * 0.5;
       if (piece.kind == PieceKind::ball) {
-        const QPointF c = to_screen(piece.position);
-        const View view(camera_for(size()), double(width()) / std::max(1, height()));
-        const QPointF edge = to_screen(piece.position + to<double>(view.right) * piece.radius);
         p.setPen(QPen(QColor(143, 214, 184, 170), 1.4));
         p.setBrush(QColor(143, 214, 184, stage == Stage::set ? 40 : 0));
-        p.drawEllipse(c, std::abs(edge.x() - c.x()), std::abs(edge.x() - c.x()));
+        ball(piece.position, piece.radius);
       } else {
         b.add(piece.position - half), b.add(piece.position + half);
         box(b, QPen(QColor(143, 214, 184, 170), 1.4));

@@ -112,14 +112,14 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
   world_.confinement_length = shot.forces.confinement_length;
 
   // Pieces: each connected part that holds is a room of its own.
-  struct Seed {
+  struct Vessel {
     const ShapePart* part;
-    int room;
+    int room;  // 0: none, smoke starts around it
     const Piece* piece;
   };
   std::vector<std::vector<ShapePart>> parts;
   for (const Piece& p : shot.pieces) parts.push_back(piece_parts(p));
-  std::vector<Seed> seeds;
+  std::vector<Vessel> vessels;
   bool in_bounds = false;
   for (size_t i = 0; i < shot.pieces.size(); ++i) {
     const Piece& piece = shot.pieces[i];
@@ -129,16 +129,16 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
       for (const ShapePart& part : parts[i]) {
         world_.rooms.push_back({LevelSet(part.mesh, h)});
         room_volume_ += std::abs(part.mesh.volume());
-        seeds.push_back({&part, int(world_.rooms.size()), &piece});
+        vessels.push_back({&part, int(world_.rooms.size()), &piece});
         in_bounds = in_bounds || part.mesh.bounds().overlaps(bounds_);
       }
     } else if (piece.part == Part::shows) {
-      for (const ShapePart& part : parts[i]) seeds.push_back({&part, 0, &piece});
+      for (const ShapePart& part : parts[i]) vessels.push_back({&part, 0, &piece});
     }
     if (piece.part == Part::blocks)
-      for (const ShapePart& part : parts[i]) seeds.push_back({&part, 0, &piece});
+      for (const ShapePart& part : parts[i]) vessels.push_back({&part, 0, &piece});
   }
-  if (!seeds.empty() && !world_.rooms.empty() && !in_bounds)
+  if (!vessels.empty() && !world_.rooms.empty() && !in_bounds)
     throw shot_fault("Run", "the bounds miss every piece that holds smoke.",
                      "Turn on “Fit the bounds”, or move them over the set.");
 
@@ -167,15 +167,17 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
     if (smoke.from == SourceKind::every_part) {
       // Letters that hold are filled; where none holds, the smoke starts at the letters, from their foot.
       bool rooms = false;
-      for (const Seed& s : seeds) rooms = rooms || s.room > 0;
-      for (const Seed& s : seeds) {
-        if (rooms && s.room == 0) continue;
-        const int place = int(smoke.seed_place);
-        const double radius = std::max(s.part->seed_room[place] * smoke.seed_size, 0.9 * h);
-        Vec3d center = s.part->seed[place];
-        // A letter that blocks has no gas inside: its seed stands just below it.
-        if (s.piece->part == Part::blocks) center.y = s.part->mesh.bounds().low.y - 1.5 * radius;
-        pour(ball_shape(center, radius), s.room);
+      for (const Vessel& v : vessels) rooms = rooms || v.room > 0;
+      for (const Vessel& v : vessels) {
+        if (rooms && v.room == 0) continue;
+        for (const ShapePart::Seed& seed : v.part->seeds[int(smoke.seed_place)]) {
+          const double radius = std::max(seed.room * smoke.seed_size, 0.9 * h);
+          Vec3d center = seed.place;
+          // A letter that blocks has no gas inside: its seed stands just below it.
+          if (v.piece->part == Part::blocks) center.y = v.part->mesh.bounds().low.y - 1.5 * radius;
+          pour(ball_shape(center, radius), v.room);
+          seeds_.push_back({center, radius, smoke.color});
+        }
       }
       continue;
     }

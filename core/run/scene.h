@@ -30,6 +30,13 @@ class Scene {
 
   double cell_size() const { return world_.cell_size; }
   const Box& bounds() const { return bounds_; }
+  struct Seed {
+    Vec3d center;
+    double radius;
+    Color color;
+  };
+  /// Where smoke starts that comes from every letter.
+  const std::vector<Seed>& seeds() const { return seeds_; }
   /// The world at a time; the sources are those whose pour window is open then.
   GasWorld world(double time) const;
   /// `seconds_per_cell` of one step, measured earlier on this machine, or 0 for a common figure.
@@ -45,6 +52,7 @@ class Scene {
   };
   GasWorld world_;
   std::vector<Pour> pours_;
+  std::vector<Seed> seeds_;
   Box bounds_;
   double room_volume_ = 0;  // of the rooms that are filled, m³
   bool outside_ = false;    // something pours around the rooms

@@ -18,12 +18,15 @@ std::vector<ShapePart> piece_parts(const Piece& piece) {
     std::vector<Mesh> meshes = extrude(outline, piece.depth, piece.bevel);
     for (size_t i = 0; i < meshes.size(); ++i) {
       ShapePart part;
-      part.stroke = std::min(stroke_width(outline.parts[i]), piece.depth);
-      for (const SpotPlace place : {SpotPlace::low, SpotPlace::centre, SpotPlace::one_side}) {
-        const Spot spot = find_spot(outline.parts[i], place);
-        part.seed[int(place)] = turn * spot.center + piece.position;
-        part.seed_room[int(place)] = std::min(spot.radius, piece.depth / 2);
-      }
+      const Spots spots = find_spots(outline.parts[i], piece.letter_size);
+      part.stroke = std::min(spots.stroke, piece.depth);
+      const auto seed = [&](SeedPlace place, const Spot& spot) {
+        part.seeds[int(place)].push_back(
+            {turn * spot.center + piece.position, std::min(spot.radius, piece.depth / 2)});
+      };
+      for (const Spot& s : spots.low) seed(SeedPlace::low, s);
+      for (const Spot& s : spots.centre) seed(SeedPlace::centre, s);
+      seed(SeedPlace::one_side, spots.one_side);
       part.mesh = std::move(meshes[i]);
       part.mesh.place(turn, piece.position);
       out.push_back(std::move(part));
@@ -41,7 +44,7 @@ std::vector<ShapePart> piece_parts(const Piece& piece) {
   const Vec3d places[3] = {
       {0, seed - half.y * (ball ? 0.9 : 1), 0}, {0, 0, 0}, {seed - half.x * (ball ? 0.9 : 1), 0, 0}};
   for (int i = 0; i < 3; ++i)
-    part.seed[i] = turn * places[i] + piece.position, part.seed_room[i] = i == 1 ? room : seed;
+    part.seeds[i] = {{turn * places[i] + piece.position, i == int(SeedPlace::centre) ? room : seed}};
   part.mesh.place(turn, piece.position);
   out.push_back(std::move(part));
   return out;

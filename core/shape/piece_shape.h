@@ -10,10 +10,13 @@ namespace pour {
 
 /// One connected part of a piece: a letter, a ball.
 struct ShapePart {
-  Mesh mesh;            // in the set, m
-  double stroke = 0;    // its widest stroke, m
-  Vec3d seed[3];        // places for a seed, by SeedPlace
-  double seed_room[3];  // radius of the largest ball there that stays inside, m
+  Mesh mesh;          // in the set, m
+  double stroke = 0;  // its widest stroke, m
+  struct Seed {
+    Vec3d place;      // in the set, m
+    double room = 0;  // radius of the largest ball there that stays inside, m
+  };
+  std::vector<Seed> seeds[3];  // by SeedPlace
 };
 
 /// Throws Fault (Blame::shot) naming the piece.

@@ -217,13 +217,6 @@ double checked(double v, const Setting& s, const std::string& where) {
 double to_srgb(double v) { return v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055; }
 double from_srgb(double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); }
 
-std::string hex(const Color& c) {
-  char b[16];
-  const auto q = [](double v) { return int(std::lround(std::clamp(to_srgb(v), 0.0, 1.0) * 255)); };
-  std::snprintf(b, sizeof b, "#%02x%02x%02x", q(c.r), q(c.g), q(c.b));
-  return b;
-}
-
 template <class... F>
 struct overloaded : F... {
   using F::operator()...;
@@ -232,6 +225,13 @@ template <class... F>
 overloaded(F...) -> overloaded<F...>;
 
 }  // namespace
+
+std::string hex(const Color& c) {
+  char b[16];
+  const auto q = [](double v) { return int(std::lround(std::clamp(to_srgb(v), 0.0, 1.0) * 255)); };
+  std::snprintf(b, sizeof b, "#%02x%02x%02x", q(c.r), q(c.g), q(c.b));
+  return b;
+}
 
 const Piece* Shot::piece(const std::string& id) const {
   for (const Piece& p : pieces)
@@ -281,8 +281,9 @@ Group describe(Smoke& v) {
   b.add(choice(v.from, source_kinds), "from", "Comes from", "Where the smoke comes from.");
   b.add(PieceRef{&v.source}, "source", "Source", "The piece that the smoke comes out of.").applies =
       from(SourceKind::piece);
-  b.add(choice(v.seed_place, seed_places), "seed_place", "Seed", "Where in each letter it starts.").applies =
-      from(SourceKind::every_part);
+  b.add(choice(v.seed_place, seed_places), "seed_place", "Seed",
+        "Where in each letter it starts: low is in every foot of it, at one side is on its left.")
+      .applies = from(SourceKind::every_part);
   b.add(&v.seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
         "Of the room that there is in the stroke.")
       .applies = from(SourceKind::every_part);

@@ -69,6 +69,8 @@ Group describe(Smoke&);
 /// (Blame::shot) that names `where`, the range and the units.
 std::string to_text(const Setting&);
 void from_text(const Setting&, const std::string& text, const std::string& where);
+/// "#c4f0df", in sRGB.
+std::string hex(const Color&);
 
 /// The setting at a path such as "smokes.mint.density_rate". Throws Fault (Blame::shot) with the
 /// nearest known path.

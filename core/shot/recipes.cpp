@@ -19,8 +19,10 @@ Shot fill_a_word() {
   s.pieces = {word(Part::holds)};
   Smoke mint;
   mint.id = "mint", mint.name = "Mint smoke";
+  mint.pour = {1, 96}, mint.speed = 0.08, mint.density_rate = 0.13, mint.heat = 20;
+  mint.patchiness = 0.8, mint.patch_size = 0.015;
   s.smokes = {mint};
-  s.forces.confinement_speed = 0.03;
+  s.forces.turbulence_speed = 0.06, s.forces.confinement_speed = 0.03;
   s.look.shade = {0.42, 0.72, 0.62};
   s.camera.target = {0, 0.062, 0};
   return s;

@@ -150,9 +150,10 @@ TEST(PieceShape, PiecesStandWhereTheyWerePut) {
   EXPECT_NEAR(parts[0].stroke, 0.1, 1e-6) << "the largest ball inside is the ball itself";
   EXPECT_NEAR(length(parts[0].mesh.bounds().center() - ball.position), 0, 1e-6);
   for (int i = 0; i < 3; ++i) {
-    EXPECT_LT(length(parts[0].seed[i] - ball.position) + parts[0].seed_room[i], 0.0501)
-        << "the seed stays inside";
-    EXPECT_GT(parts[0].seed_room[i], 0.005);
+    ASSERT_EQ(parts[0].seeds[i].size(), 1u);
+    const ShapePart::Seed& seed = parts[0].seeds[i].front();
+    EXPECT_LT(length(seed.place - ball.position) + seed.room, 0.0501) << "the seed stays inside";
+    EXPECT_GT(seed.room, 0.005);
   }
   Piece box;
   box.kind = PieceKind::box, box.size = {0.4, 0.02, 0.1}, box.turn = {0, 0, std::numbers::pi / 2};

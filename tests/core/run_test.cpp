@@ -156,6 +156,35 @@ TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
   for (size_t i = 0; i < 6; ++i) EXPECT_EQ(again.frames[i].ledger.in_shot, whole.frames[i].ledger.in_shot);
 }
 
+// What the shot is for: nothing of a letter stays empty, its feet and corners included.
+TEST_F(Runs, TheWordFillsToItsWalls) {
+  Shot shot = find_recipe("fill-a-word").make();
+  shot.pieces[0].text = "ARK", shot.run.detail = Detail::custom, shot.run.cell_size = 0.004;
+  save_shot(shot, file);
+  pour::Run run = create_run(file, shot);
+  run.first_frame = run.last_frame = shot.smokes[0].pour.last;
+  simulate(run, {});
+  const SmokeVolume v = read_frame(run.frame_file(run.last_frame));
+  const GasWorld world = Scene(shot).world(0);
+  ASSERT_EQ(world.rooms.size(), 3u);
+  for (const GasRoom& room : world.rooms) {
+    std::vector<double> inside;
+    for (int k = 0; k < v.count.z; ++k)
+      for (int j = 0; j < v.count.y; ++j)
+        for (int i = 0; i < v.count.x; ++i) {
+          const Vec3d p = Vec3d{v.low.x + i + 0.5, v.low.y + j + 0.5, v.low.z + k + 0.5} * v.cell_size;
+          if (room.inside.distance(p) < -v.cell_size)
+            inside.push_back(
+                v.density[size_t(i) + size_t(v.count.x) * (size_t(j) + size_t(v.count.y) * size_t(k))]);
+        }
+    ASSERT_GT(inside.size(), 500u);
+    double mean = 0;
+    for (const double d : inside) mean += d / double(inside.size());
+    const auto thin = std::count_if(inside.begin(), inside.end(), [&](double d) { return d < 0.1 * mean; });
+    EXPECT_LT(double(thin), 0.01 * double(inside.size()));
+  }
+}
+
 TEST_F(Runs, ReportEachFrameAndKeepOnlyThoseAskedFor) {
   pour::Run run = make(3, 5);
   std::vector<int> frames;

@@ -148,13 +148,17 @@ TEST(Scene, SeedsLieInTheirVessel) {
   for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::one_side}) {
     Shot s = word("ODDLARK");
     s.smokes[0].seed_place = place;
-    const GasWorld w = Scene(s).world(0);
+    const Scene scene(s);
+    const GasWorld w = scene.world(0);
     for (const GasSource& source : w.sources) {
       const Vec3d middle = source.bounds.center();
       EXPECT_LT(w.rooms[size_t(source.room) - 1].inside.distance(middle), 0);
       EXPECT_LT(source.distance(middle), 0);
       EXPECT_GT(source.distance(middle + Vec3d{1, 0, 0}), 0.9);
     }
+    ASSERT_EQ(scene.seeds().size(), w.sources.size()) << "as they are shown";
+    for (size_t i = 0; i < w.sources.size(); ++i)
+      EXPECT_LT(length(scene.seeds()[i].center - w.sources[i].bounds.center()), 1e-9);
   }
 }
 
