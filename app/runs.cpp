@@ -66,10 +66,10 @@ bool Runs::remove(const QString& name) {
   return true;
 }
 
-double Runs::seconds_per_cell() const {
+Pace Runs::pace() const {
   for (const Run& r : runs_)
-    if (const double s = r.seconds_per_cell()) return s;
-  return 0;
+    if (const Pace p = r.pace(); p.seconds_per_cell > 0) return p;
+  return {};
 }
 
 bool Runs::can_resume() const {

@@ -39,7 +39,7 @@ class Runs : public QObject {
   double seconds_left() const { return seconds_left_; }
   int current_frame() const { return current_frame_; }
   /// A step's cost for each cell from the newest run that measured it, or 0.
-  double seconds_per_cell() const;
+  pour::Pace pace() const;
   bool can_resume() const;
 
   void start();

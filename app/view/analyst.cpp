@@ -35,7 +35,7 @@ void Analyst::look() {
       QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
-  watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.seconds_per_cell(),
+  watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.pace(),
                                         old = analysis_, shapes_stay]() -> Analysis {
     step_back();
     Analysis a;

@@ -195,9 +195,9 @@ void Viewport::update_labels() {
                                               : tr("Preparing the first frame …");
   } else {
     const int shown = frames_.current_frame();
-    left = frames_.ready() ? tr("Frame %1").arg(shown)
-           : shown         ? tr("Frame %1, the newest so far").arg(shown)
-                           : tr("Loading …");
+    left = !shown                                    ? tr("Loading …")
+           : document_.frame() > run->newest_frame() ? tr("Frame %1, the newest so far").arg(shown)
+                                                     : tr("Frame %1").arg(shown);
     const FrameRecord* record = nullptr;
     for (const FrameRecord& r : run->frames)
       if (r.frame == std::min(document_.frame(), run->frames.back().frame)) record = &r;

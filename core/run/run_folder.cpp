@@ -77,10 +77,11 @@ bool Run::has_frame(int frame) const {
   return fs::exists(frame_file(frame), ignored);
 }
 
-double Run::seconds_per_cell() const {
-  double wall = 0, work = 0;
-  for (const FrameRecord& r : frames) wall += r.wall, work += r.cells * r.substeps;
-  return work > 1e5 ? wall / work : 0;
+Pace Run::pace() const {
+  double wall = 0, work = 0, speed = 0;
+  for (const FrameRecord& r : frames)
+    wall += r.wall, work += r.cells * r.substeps, speed += r.max_speed / double(frames.size());
+  return work > 1e5 ? Pace{wall / work, speed} : Pace{};
 }
 
 fs::path runs_folder(const fs::path& shot_file) {
@@ -93,7 +94,11 @@ Run create_run(const fs::path& shot_file, const Shot& shot) {
   std::error_code error;
   fs::create_directories(all, error);
   Run run;
-  for (int n = 1; !error && n < 100000; ++n) {
+  int highest = 0;  // a number that was deleted is not given to a newer run
+  if (!error)
+    for (const fs::directory_entry& e : fs::directory_iterator(all, error))
+      highest = std::max(highest, std::atoi(e.path().filename().c_str()));
+  for (int n = highest + 1; !error && n <= highest + 1000; ++n) {  // another program may be as quick
     char name[16];
     std::snprintf(name, sizeof name, "%03d", n);
     if (fs::create_directory(all / name, error)) {

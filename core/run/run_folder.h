@@ -26,6 +26,12 @@ struct FrameRecord {
 
 enum class RunState { running, done, stopped, failed };
 
+/// What a run showed of this machine and of its smoke; zero where nothing was measured.
+struct Pace {
+  double seconds_per_cell = 0;  // of one step
+  double speed = 0;             // of the fastest smoke, on average, m/s
+};
+
 struct Run {
   std::filesystem::path folder;
   Shot shot;
@@ -43,13 +49,12 @@ struct Run {
   std::string name() const { return folder.filename().string(); }
   /// What a person calls it: 2 for the folder 002; 0 for a folder that is no number.
   int number() const { return std::atoi(name().c_str()); }
-  /// Seconds that a step took for each cell, or 0 where nothing was measured.
-  double seconds_per_cell() const;
+  Pace pace() const;
 };
 
 /// NAME.runs beside NAME.pour.
 std::filesystem::path runs_folder(const std::filesystem::path& shot_file);
-/// A new, empty run. Throws Fault (Blame::machine) where the folder can't be made.
+/// A new, empty run, numbered after all that are there. Throws Fault (Blame::machine) where the folder can't be made.
 Run create_run(const std::filesystem::path& shot_file, const Shot&);
 /// Throws Fault (Blame::shot) for what is not a run folder.
 Run load_run(const std::filesystem::path& folder);

@@ -211,7 +211,7 @@ GasWorld Scene::world(double time) const {
   return w;
 }
 
-Estimate Scene::estimate(double seconds_per_cell) const {
+Estimate Scene::estimate(const Pace& pace) const {
   Estimate e;
   const double h3 = std::pow(world_.cell_size, 3);
   if (outside_) {
@@ -221,11 +221,12 @@ Estimate Scene::estimate(double seconds_per_cell) const {
     // Cells that the wall cuts count too; measured on lettering: a quarter more than fit inside.
     e.cells += 1.25 * room_volume_ / h3;
   }
-  double speed = 0.5;  // of smoke that drifts, m/s
-  for (const Pour& p : pours_) speed = std::max({speed, length(p.source.velocity)});
-  const double steps = std::max(1.0, speed / (shot_.film.fps * shot_.run.courant * world_.cell_size));
-  if (seconds_per_cell <= 0) seconds_per_cell = 1.1e-6;
-  e.seconds = shot_.film.frames * (0.04 + steps * e.cells * seconds_per_cell);
+  const bool measured = pace.seconds_per_cell > 0;
+  double speed = measured ? pace.speed : 0.3;  // of smoke that drifts, m/s
+  for (const Pour& p : pours_) speed = std::max(speed, length(p.source.velocity));
+  // Half a step more, for whole steps are taken.
+  const double steps = std::max(1.0, speed / (shot_.film.fps * shot_.run.courant * world_.cell_size) + 0.5);
+  e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
   // Blocks reach over the walls of letters, about as far again.
   e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2);
   e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;

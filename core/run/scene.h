@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "gas/gas.h"
+#include "run/run_folder.h"
 #include "run/space.h"
 #include "shape/piece_shape.h"
 #include "shot/shot.h"
@@ -39,8 +40,8 @@ class Scene {
   const std::vector<Seed>& seeds() const { return seeds_; }
   /// The world at a time; the sources are those whose pour window is open then.
   GasWorld world(double time) const;
-  /// `seconds_per_cell` of one step, measured earlier on this machine, or 0 for a common figure.
-  Estimate estimate(double seconds_per_cell = 0) const;
+  /// From what an earlier run measured, or from common figures.
+  Estimate estimate(const Pace& = {}) const;
 
  private:
   /// The shot, where it has all that there must be.

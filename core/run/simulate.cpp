@@ -32,7 +32,7 @@ void simulate_frames(Run& run, const SimulateOptions& options) {
   const Scene scene(run.shot);
   const Shot& shot = run.shot;
   run.cell_size = scene.cell_size();
-  const Estimate need = scene.estimate(run.seconds_per_cell());
+  const Estimate need = scene.estimate(run.pace());
   if (need.memory > available_memory())
     throw machine_fault("Memory",
                         "this run needs about " + format_bytes(need.memory) + ", and " +

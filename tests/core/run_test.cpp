@@ -84,6 +84,11 @@ TEST_F(Runs, AreNumberedAndListedNewestFirst) {
   EXPECT_EQ(all.front().shot, small());
   fs::create_directories(runs_folder(file) / "notes");  // somebody's own folder is left alone
   EXPECT_EQ(list_runs(file).size(), 3u);
+  fs::remove_all(runs_folder(file) / "001");
+  save_run(make());
+  EXPECT_EQ(list_runs(file).front().name(), "004") << "not 001 again, which would look like the oldest";
+  fs::rename(runs_folder(file) / "004", runs_folder(file) / "1000");
+  EXPECT_EQ(list_runs(file).front().number(), 1000) << "by number, not by letters";
 }
 
 TEST_F(Runs, EverythingInARecordIsReadBack) {
@@ -113,7 +118,8 @@ TEST_F(Runs, EverythingInARecordIsReadBack) {
   EXPECT_EQ(b.kinetic_energy, 1e-12);
   EXPECT_EQ(b.solver_iterations, 12);
   EXPECT_EQ(b.peak_rss, 1e9);
-  EXPECT_DOUBLE_EQ(back.seconds_per_cell(), 0.25 / 3e7);
+  EXPECT_DOUBLE_EQ(back.pace().seconds_per_cell, 0.25 / 3e7);
+  EXPECT_DOUBLE_EQ(back.pace().speed, back.frames[0].max_speed);
 }
 
 TEST_F(Runs, RunJsonIsForAnybodyToRead) {

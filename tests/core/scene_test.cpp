@@ -268,8 +268,10 @@ TEST(Scene, GuessesGrowWithTheWork) {
   EXPECT_GT(final.seconds, 5 * draft.seconds);
   EXPECT_GT(final.memory, draft.memory);
   EXPECT_GT(final.disk, draft.disk);
-  EXPECT_GT(Scene(s).estimate(1e-5).seconds, 3 * Scene(s).estimate(1e-6).seconds)
+  EXPECT_GT(Scene(s).estimate({1e-5, 0.5}).seconds, 3 * Scene(s).estimate({1e-6, 0.5}).seconds)
       << "a slow machine was measured";
+  EXPECT_GT(Scene(s).estimate({1e-6, 2}).seconds, 2 * Scene(s).estimate({1e-6, 0.5}).seconds)
+      << "fast smoke takes more steps";
 }
 
 TEST(Scene, WhatCannotRunSaysWhy) {
