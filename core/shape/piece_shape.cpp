@@ -1,6 +1,7 @@
 #include "shape/piece_shape.h"
 
 #include "base/error.h"
+#include "shape/spots.h"
 
 namespace pour {
 

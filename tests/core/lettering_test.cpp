@@ -13,6 +13,7 @@
 #include "shape/fonts.h"
 #include "shape/level_set.h"
 #include "shape/piece_shape.h"
+#include "shape/spots.h"
 #include "shot/recipes.h"
 
 using namespace pour;
