@@ -704,6 +704,45 @@ TEST_F(Window, TwoRunsAreComparedSideBySide) {
   EXPECT_TRUE(gone("end_compare"));
 }
 
+TEST_F(Window, SeedsAreSeenUntilTheSmokeIs) {
+  settle();
+  auto* viewport = find<Viewport>("viewport");
+  const auto& seeds = window->analyst().now().seeds;
+  ASSERT_FALSE(seeds.empty());
+  // Pixels that the overlay adds around where a seed is projected to.
+  const auto drawn_over = [&] {
+    EXPECT_TRUE(QTest::qWaitFor([&] { return viewport->canvas().sharp(); }, 20000));
+    QTest::qWait(200);
+    const QImage all = viewport->grab().toImage(), under = viewport->canvas().image().scaled(all.size());
+    const View view(viewport->camera_for(viewport->size()), double(viewport->width()) / viewport->height());
+    int ringed = 0;
+    for (const Scene::Seed& s : seeds) {
+      const Vec3f p = view.project(to<float>(s.center)),
+                  e = view.project(to<float>(s.center + to<double>(view.right) * s.radius));
+      const QPoint at(int((p.x * 0.5 + 0.5) * float(all.width())),
+                      int((0.5 - p.y * 0.5) * float(all.height())));
+      const int r = int((e.x - p.x) * 0.5f * float(all.width()));
+      int off = 0;
+      for (int dy = -r - 1; dy <= r + 1; ++dy)
+        for (int dx = -r - 1; dx <= r + 1; ++dx) {
+          const QPoint q = at + QPoint(dx, dy);
+          if (all.rect().contains(q) &&
+              std::abs(all.pixelColor(q).green() - under.pixelColor(q).green()) > 30)
+            ++off;
+        }
+      ringed += off > 2 * r;
+    }
+    return ringed;
+  };
+  EXPECT_EQ(drawn_over(), int(seeds.size()));
+  run_to_the_end();
+  window->document().set_frame(12);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 10000));
+  EXPECT_EQ(drawn_over(), 0) << "now the smoke itself is seen";
+  click("step_1");
+  EXPECT_EQ(drawn_over(), int(seeds.size())) << "the set still says where it starts";
+}
+
 TEST_F(Window, SpeedIsShownInColoursWithItsLegend) {
   EXPECT_FALSE(seen("shows")) << "there is nothing to show yet";
   run_to_the_end();
