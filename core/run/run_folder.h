@@ -54,7 +54,8 @@ struct Run {
 
 /// NAME.runs beside NAME.pour.
 std::filesystem::path runs_folder(const std::filesystem::path& shot_file);
-/// A new, empty run, numbered after all that are there. Throws Fault (Blame::machine) where the folder can't be made.
+/// A new, empty run, numbered after all that are there. Throws Fault (Blame::machine) where the folder can't
+/// be made.
 Run create_run(const std::filesystem::path& shot_file, const Shot&);
 /// Throws Fault (Blame::shot) for what is not a run folder.
 Run load_run(const std::filesystem::path& folder);
