@@ -72,8 +72,8 @@ Shot rising_smoke() {
 
 const std::vector<Recipe>& recipes() {
   static const std::vector<Recipe> all{
-      {"fill-a-word", "Fill a word with smoke",
-       "Each letter is a vessel of glass that fills from its feet.", fill_a_word},
+      {"fill-a-word", "Fill a word with smoke", "Each letter is a vessel of glass that fills from its feet.",
+       fill_a_word},
       {"around-a-word", "Smoke around a word", "Solid letters stand in rising smoke.", around_a_word},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
   };
