@@ -1,6 +1,7 @@
 #include "run/run_folder.h"
 
 #include <algorithm>
+#include <charconv>
 #include <cstdio>
 #include <cstring>
 #include <fstream>
@@ -89,20 +90,35 @@ fs::path runs_folder(const fs::path& shot_file) {
   return p.replace_extension(".runs");
 }
 
+// At most nine digits and nothing else, so that a folder of somebody's own is not taken for one.
+static int number_of(const fs::path& folder) {
+  const std::string name = folder.filename().string();
+  int n = 0;
+  const auto [end, error] = std::from_chars(name.data(), name.data() + name.size(), n);
+  return error == std::errc() && end == name.data() + name.size() && name.size() <= 9 && n > 0 ? n : 0;
+}
+
+int Run::number() const { return number_of(folder); }
+
+fs::path next_run_folder(const fs::path& runs) {
+  int highest = 0;  // a number that was deleted is not given to a newer run
+  std::error_code none;
+  for (const fs::directory_entry& e : fs::directory_iterator(runs, none))
+    highest = std::max(highest, number_of(e.path()));
+  char name[16];
+  std::snprintf(name, sizeof name, "%03d", highest + 1);
+  return runs / name;
+}
+
 Run create_run(const fs::path& shot_file, const Shot& shot) {
   const fs::path all = runs_folder(shot_file);
   std::error_code error;
   fs::create_directories(all, error);
   Run run;
-  int highest = 0;  // a number that was deleted is not given to a newer run
-  if (!error)
-    for (const fs::directory_entry& e : fs::directory_iterator(all, error))
-      highest = std::max(highest, std::atoi(e.path().filename().c_str()));
-  for (int n = highest + 1; !error && n <= highest + 1000; ++n) {  // another program may be as quick
-    char name[16];
-    std::snprintf(name, sizeof name, "%03d", n);
-    if (fs::create_directory(all / name, error)) {
-      run.folder = all / name;
+  for (int tries = 0; !error && tries < 100; ++tries) {  // another program may be as quick
+    const fs::path folder = next_run_folder(all);
+    if (fs::create_directory(folder, error)) {
+      run.folder = folder;
       fs::create_directory(run.folder / "frames", error);
       break;
     }

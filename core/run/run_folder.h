@@ -4,7 +4,6 @@
 //   NAME.runs/001/frames/000001.vdb
 //   NAME.runs/001/checkpoint        the last state in full precision
 #pragma once
-#include <cstdlib>
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -48,12 +47,14 @@ struct Run {
   int newest_frame() const { return frames.empty() ? 0 : frames.back().frame; }
   std::string name() const { return folder.filename().string(); }
   /// What a person calls it: 2 for the folder 002; 0 for a folder that is no number.
-  int number() const { return std::atoi(name().c_str()); }
+  int number() const;
   Pace pace() const;
 };
 
 /// NAME.runs beside NAME.pour.
 std::filesystem::path runs_folder(const std::filesystem::path& shot_file);
+/// The folder after all numbered ones in NAME.runs; it is not made.
+std::filesystem::path next_run_folder(const std::filesystem::path& runs);
 /// A new, empty run, numbered after all that are there. Throws Fault (Blame::machine) where the folder can't
 /// be made.
 Run create_run(const std::filesystem::path& shot_file, const Shot&);

@@ -89,6 +89,9 @@ TEST_F(Runs, AreNumberedAndListedNewestFirst) {
   EXPECT_EQ(list_runs(file).front().name(), "004") << "not 001 again, which would look like the oldest";
   fs::rename(runs_folder(file) / "004", runs_folder(file) / "1000");
   EXPECT_EQ(list_runs(file).front().number(), 1000) << "by number, not by letters";
+  for (const char* own : {"2000 copy", "20261125093000", "-7"})
+    fs::create_directories(runs_folder(file) / own);
+  EXPECT_EQ(next_run_folder(runs_folder(file)).filename(), "1001") << "folders of somebody's own don't count";
 }
 
 TEST_F(Runs, EverythingInARecordIsReadBack) {
