@@ -30,4 +30,12 @@ inline Fault machine_fault(std::string where, std::string what, std::string mend
   return {Blame::machine, std::move(where), std::move(what), std::move(mend)};
 }
 
+/// Thrown by work that was asked to give up (base/work.h); no fault of anybody.
+struct GivenUp {};
+
+/// What the exception in flight says, as a Fault: one is passed on as it is, memory that is used up and
+/// whatever a library throws become one of `where`. Call it in a catch block, at every door: the end of a
+/// thread, of main, of a callback of the window.
+Fault fault_in_flight(const std::string& where);
+
 }  // namespace pour

@@ -170,15 +170,19 @@ std::string format_duration(double s) {
     std::snprintf(b, sizeof b, "%.0f s", s);
   else if (s < 5400)
     std::snprintf(b, sizeof b, "%.0f min", s / 60);
-  else
+  else if (s < 1e6)
     std::snprintf(b, sizeof b, "%d h %02d min", int(s / 3600), int(s / 60) % 60);
+  else if (s < 1e9)
+    std::snprintf(b, sizeof b, "%.0f days", s / 86400);
+  else
+    return "years";
   return b;
 }
 
 std::string format_bytes(double bytes) {
-  static const char* names[] = {"B", "kB", "MB", "GB", "TB"};
+  static const char* names[] = {"B", "kB", "MB", "GB", "TB", "PB", "EB"};
   int i = 0;
-  while (bytes >= 999.5 && i < 4) bytes /= 1000, ++i;
+  while (bytes >= 999.5 && i < 6) bytes /= 1000, ++i;
   return plain(bytes, bytes < 10 && i > 0 ? 2 : 3) + " " + names[i];
 }
 
@@ -186,34 +190,6 @@ std::string format_count(double n) {
   if (n >= 1e6) return plain(n / 1e6, 3) + " M";
   if (n >= 1e4) return plain(n / 1e3, 3) + " k";
   return plain(n, 4);
-}
-
-std::string nearest(std::string_view word, const std::vector<std::string>& candidates, size_t within) {
-  // Part of the last name, as in “rate” for “density_rate”, is what most likely was meant.
-  std::string best;
-  const size_t dot = word.rfind('.') + 1;  // 0 where there is none
-  if (!within && word.size() >= dot + 3)
-    for (const std::string& c : candidates)
-      if (c.starts_with(word.substr(0, dot)) && c.find(word.substr(dot), dot) != std::string::npos &&
-          (best.empty() || c.size() < best.size()))
-        best = c;
-  if (!best.empty()) return best;
-  size_t best_distance = within ? within + 1 : std::max<size_t>(3, word.size() / 2);
-  for (const std::string& c : candidates) {
-    std::vector<size_t> row(c.size() + 1);
-    for (size_t j = 0; j <= c.size(); ++j) row[j] = j;
-    for (size_t i = 1; i <= word.size(); ++i) {
-      size_t diagonal = row[0];
-      row[0] = i;
-      for (size_t j = 1; j <= c.size(); ++j) {
-        const size_t up = row[j];
-        row[j] = std::min({row[j] + 1, row[j - 1] + 1, diagonal + (word[i - 1] != c[j - 1])});
-        diagonal = up;
-      }
-    }
-    if (row.back() < best_distance) best = c, best_distance = row.back();
-  }
-  return best;
 }
 
 }  // namespace pour

@@ -47,8 +47,4 @@ std::string format_bytes(double bytes);
 /// 1234567 -> "1.23 M".
 std::string format_count(double n);
 
-/// The candidate nearest to `word` by edit distance, or "" where none is near: at most `within` edits away,
-/// or, where that is 0, about half the word.
-std::string nearest(std::string_view word, const std::vector<std::string>& candidates, size_t within = 0);
-
 }  // namespace pour

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 #include "base/units.h"
 
 namespace pour {
@@ -48,7 +49,7 @@ const std::vector<FontFile>& all_fonts() {
         FcPatternGetBool(p, FC_VARIABLE, 0, &variable);
         if (!scalable || variable) continue;
         FontFile f;
-        f.name = full_name(p), f.file = text(p, FC_FILE);
+        f.name = full_name(p), f.family = text(p, FC_FAMILY), f.file = text(p, FC_FILE);
         FcPatternGetInteger(p, FC_INDEX, 0, &f.face);
         f.shipped = f.file.starts_with(shipped);
         if (!f.name.empty() && !f.file.empty()) out.push_back(f);
@@ -67,12 +68,25 @@ const std::vector<FontFile>& all_fonts() {
   return fonts;
 }
 
+/// Of a family: the regular one, a bold one, or whichever is first.
+static const FontFile* of_family(const std::string& name) {
+  const FontFile* best = nullptr;
+  int best_rank = 3;
+  for (const FontFile& f : all_fonts()) {
+    if (f.family != name) continue;
+    const int rank = f.name == name + " Regular" || f.name == name ? 0 : f.name == name + " Bold" ? 1 : 2;
+    if (rank < best_rank) best = &f, best_rank = rank;
+  }
+  return best;
+}
+
 const FontFile& find_font(const std::string& name) {
   std::vector<std::string> names;
   for (const FontFile& f : all_fonts()) {
     if (f.name == name) return f;
     names.push_back(f.name);
   }
+  if (const FontFile* f = of_family(name)) return *f;
   if (names.empty())
     throw machine_fault("Fonts", "none were found on this machine.",
                         "Install a font, or put back the program's share folder.");

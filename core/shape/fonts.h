@@ -7,7 +7,8 @@
 namespace pour {
 
 struct FontFile {
-  std::string name;  // full name, "League Spartan Bold"
+  std::string name;    // full name, "League Spartan Bold"
+  std::string family;  // "League Spartan"
   std::string file;
   int face = 0;  // index in the file; the upper 16 bits choose a named instance of a variable font
   bool shipped = false;
@@ -16,7 +17,7 @@ struct FontFile {
 /// All scalable fonts, the shipped ones first, then by name.
 const std::vector<FontFile>& all_fonts();
 
-/// The font of that full name. Throws Fault (Blame::shot) naming the nearest one.
+/// The font of that full name; or, of a family, its regular one or what comes nearest. Throws Fault (Blame::shot) naming the nearest one.
 const FontFile& find_font(const std::string& name);
 
 /// The name of a font that has all these Unicode characters, or "".

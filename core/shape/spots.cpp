@@ -39,8 +39,9 @@ struct Samples {
   explicit Samples(const Outline::Part& part) {
     Box b;
     for (const Vec3d& p : part.outer.points) b.add(p);
-    double length = 0;
+    double length = 0, edges = 0;
     const auto measure = [&](const Outline::Ring& r) {
+      edges += double(r.points.size());
       for (size_t i = 0, n = r.points.size(); i < n; ++i)
         length += pour::length(r.points[(i + 1) % n] - r.points[i]);
     };
@@ -48,7 +49,8 @@ struct Samples {
     for (const auto& h : part.holes) measure(h);
     const Vec3d size = b.size();
     common_stroke = 2 * part.area() / length;
-    const double most = 60000;
+    // Each sample looks at each edge: an outline of very many gets fewer.
+    const double most = std::clamp(3e7 / edges, 1000.0, 60000.0);
     const double step = std::max(std::min(std::max(size.x, size.y) / 56, common_stroke / 8),
                                  std::sqrt(size.x * size.y / most));
     nx = std::max(3, int(size.x / step)), ny = std::max(3, int(size.y / step));

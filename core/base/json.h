@@ -1,0 +1,26 @@
+// JSON at the door: what a library says of a bad text becomes a Fault that names the file and the line.
+#pragma once
+#include <nlohmann/json.hpp>
+#include <string>
+
+namespace pour {
+
+using Json = nlohmann::ordered_json;
+
+/// Throws Fault (Blame::shot) of `where` for a text that breaks off or is garbled (with the line), for numbers
+/// too large to be held, more than `json_deepest` brackets within each other, and two values of one name.
+/// `what` is what the file should be: “a readable shot”.
+Json parse_json(const std::string& text, const std::string& where, const std::string& what);
+constexpr int json_deepest = 32;
+
+/// As text on one line; bytes that are no UTF-8 are replaced.
+std::string one_line(const Json&);
+
+/// A member as a finite number from `low` to `high`, as a whole one, or as text of at most `text_longest`
+/// bytes. Throw Fault (Blame::shot) of `where` where it is missing or something else.
+double number_in(const Json& object, const char* key, double low, double high, const std::string& where);
+int whole_in(const Json& object, const char* key, int low, int high, const std::string& where);
+std::string text_in(const Json& object, const char* key, const std::string& where);
+constexpr size_t text_longest = 4096;  // bytes of any text in a file
+
+}  // namespace pour
