@@ -88,6 +88,11 @@ void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float siz
 
 }  // namespace
 
+double most_lift(const GasWorld& w, double heat, double density) {
+  return std::abs(w.gravity) * (std::abs(w.heat_lift) * heat / air_temperature +
+                                std::abs(w.density_lift) * density / air_density);
+}
+
 void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
   const double h = world.cell_size;
   const BlockGrid& g = s.grid;
@@ -113,7 +118,7 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
 
   // Clean, cool air is moved by the smoke alone.
   if (world.turbulence_speed <= 0 && world.confinement_speed <= 0) return;
-  const Presence present = find_presence(s);
+  const Presence present = find_presence(s, world);
 
   // Turbulence: eddies that bring gas at rest to their speed in one turnover, size / speed.
   if (world.turbulence_speed > 0) {

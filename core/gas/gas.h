@@ -129,11 +129,14 @@ class GasSolver {
   struct Presence {
     std::vector<uint8_t> here;              // by block; all of them in closed rooms
     std::vector<float> most_speed;          // of each block of room 0 in order, m/s along any axis
+    std::vector<float> most_lift;           // of the same, by its heat and density, m/s²
     float least_smoke = 0, least_heat = 0;  // kg/m³, K: less counts as none
   };
 
  private:
-  static Presence find_presence(const GasState&);
+  static Presence find_presence(const GasState&, const GasWorld&);
+  /// The same for the steps that a long way is taken in, so that no path is cut short.
+  void advect_whole_way(GasState&, const GasWorld&, double dt, Ledger&);
   Displacement find_displacement(const GasState&, double dt, double cell_size);
   void make_system(const GasState&);
   void absorb(const GasState&);
@@ -147,10 +150,17 @@ class GasSolver {
   float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: up to here there is none
 };
 
+/// The fastest gas along any axis, m/s.
+double most_speed(const GasState&);
 /// Total smoke in kg.
 double smoke_mass(const GasState&, double cell_size);
 GasMeasure measure(const GasState&, double cell_size);
-/// Seconds until the fastest gas has crossed `courant` cells, at most `longest`.
+/// Seconds until the fastest gas has crossed `courant` cells, at most `longest`. What forces add on the way
+/// may bring it to `most_crossed` cells.
 double longest_step(const GasState&, const GasWorld&, double courant, double longest);
+constexpr double most_crossed = 6;  // cells in a step: paths reach half a cell further
+
+/// The strongest pull of buoyancy by smoke of this heat (K) and density (kg/m³), m/s².
+double most_lift(const GasWorld&, double heat, double density);
 
 }  // namespace pour

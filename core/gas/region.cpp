@@ -13,7 +13,6 @@ namespace {
 // Cells around smoke that are computed, beyond what it crosses in a step: as many must be there, and as many
 // are made at a time, so that not every step brings a new grid.
 constexpr double least_margin = 1, new_margin = 2;
-constexpr int most_crossed = 4;
 constexpr float smoke_share = 3e-4f;  // of the densest smoke: where there is less, nothing is computed
 
 /// Part of the unit square in which the bilinear corner values are negative, by clipping its outline.
@@ -174,7 +173,7 @@ uint64_t next_id() {
 
 /// Adds the blocks of room 0 that what is present can come near to in a step of dt seconds: those that are
 /// required, and those that are wanted beside them.
-void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present, double crossed_per_speed,
+void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present, double dt, double h,
                            std::vector<BlockKey>& required, std::vector<BlockKey>& wanted) {
   const size_t n = size_t(s.grid.blocks());
   // Which of the 27 blocks around each come within the margins of what an eighth of it holds.
@@ -186,11 +185,14 @@ void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present
     const int block = int(i) + first_block;
     if (s.grid.key(block).room || !present.here[size_t(block)]) return;
     const float *smoke = s.density.block(block), *heat = s.heat.block(block);
-    float fastest = 0;
+    float fastest = 0, lift = 0;
     for (int k = 0; k < 27; ++k)
       if (const int other = s.grid.around(block)[k]; other >= first_block)
-        fastest = std::max(fastest, present.most_speed[size_t(other - first_block)]);
-    const double crossed = std::min(double(most_crossed), double(fastest) * crossed_per_speed);
+        fastest = std::max(fastest, present.most_speed[size_t(other - first_block)]),
+        lift = std::max(lift, present.most_lift[size_t(other - first_block)]);
+    // A cell of what buoyancy adds is in the margin.
+    const double added = std::max(0.0, double(lift) * dt * dt / h - 1);
+    const double crossed = std::min(most_crossed, double(fastest) * dt / h + added);
     const double least = crossed + least_margin, most = crossed + new_margin;
     for (int eighth = 0; eighth < 8; ++eighth) {
       const Vec3i corner{eighth & 1 ? 4 : 0, eighth & 2 ? 4 : 0, eighth & 4 ? 4 : 0};
@@ -225,11 +227,11 @@ void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present
 
 }  // namespace
 
-GasSolver::Presence GasSolver::find_presence(const GasState& s) {
+GasSolver::Presence GasSolver::find_presence(const GasState& s, const GasWorld& world) {
   const size_t n = size_t(s.grid.blocks());
   std::vector<float> most_smoke(n, 0), most_heat(n, 0);
   Presence out;
-  out.most_speed.assign(n, 0);
+  out.most_speed.assign(n, 0), out.most_lift.assign(n, 0);
   parallel_for(n, [&](size_t i) {
     const int b = int(i) + first_block;
     if (s.grid.key(b).room) return;
@@ -245,6 +247,7 @@ GasSolver::Presence GasSolver::find_presence(const GasState& s) {
     };
     most_smoke[i] = most(s.density), most_heat[i] = most(s.heat);
     out.most_speed[i] = std::max({most(s.u), most(s.v), most(s.w)});
+    out.most_lift[i] = float(pour::most_lift(world, double(most_heat[i]), double(most_smoke[i])));
   });
   float densest = 0, hottest = 0;
   for (size_t i = 0; i < n; ++i)
@@ -271,7 +274,7 @@ void GasSolver::restore(GasState& s, const GasWorld& world) {
 void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   const double h = world.cell_size;
   const int n = s.grid.blocks();
-  const Presence present = find_presence(s);
+  const Presence present = find_presence(s, world);
   trace_of_smoke_ = 1e-3f * present.least_smoke, trace_of_heat_ = 1e-3f * present.least_heat;
   Vec3i low, high;  // blocks of the bounds, high excluded
   for (int a = 0; a < 3; ++a)
@@ -290,7 +293,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
     }
     double fastest = 0;
     for (int a = 0; a < 3; ++a) fastest = std::max(fastest, std::abs(source.velocity[a]));
-    const int margin = int(std::ceil(std::min(double(most_crossed), fastest * dt / h) + new_margin));
+    const int margin = int(std::ceil(std::min(most_crossed, fastest * dt / h) + new_margin));
     Vec3i from, to;  // blocks
     for (int a = 0; a < 3; ++a)
       from[a] = std::max((int(std::floor(source.bounds.low[a] / h)) - margin) >> 3, low[a]),
@@ -316,7 +319,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
           if (within({x, y, z}) && has_gas(world, {room, {x, y, z}})) rooms_keys.push_back({room, {x, y, z}});
   }
   std::vector<BlockKey> required = wanted;
-  add_blocks_near_smoke(s, present, dt / h, required, wanted);
+  add_blocks_near_smoke(s, present, dt, h, required, wanted);
   for (auto* keys : {&wanted, &required}) {
     std::erase_if(*keys, [&](const BlockKey& k) { return !within(k.at); });
     std::sort(keys->begin(), keys->end());

@@ -444,7 +444,8 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
   Parts& s = *parts_;
   s.levels.clear();
   s.levels.push_back(std::make_unique<Level>());
-  s.levels[0]->grid = &grid, s.levels[0]->weights = &weights;
+  s.levels[0]->own_grid = grid;
+  s.levels[0]->grid = &s.levels[0]->own_grid, s.levels[0]->weights = &weights;
   s.levels[0]->set_up();
   // Until no room is more than two cells wide, the cells of a level being 2^l fine ones.
   int widest = 0;

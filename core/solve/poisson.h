@@ -60,7 +60,7 @@ class PoissonSolver {
  public:
   PoissonSolver();
   ~PoissonSolver();
-  /// Builds the coarse levels. The grid and the weights must outlive the solver's use.
+  /// Builds the coarse levels. The grid is copied; the weights must outlive the solver's use.
   void set(const BlockGrid&, const PoissonWeights&);
   /// Solves to |b - A p| <= tolerance · |b|. `b` must sum to zero over each pocket that is not anchored
   /// (up to rounding). `p` holds the first guess (of which only unknowns count) and receives the answer; over
