@@ -45,7 +45,7 @@ double floor_kindly(double v) {
 
 }  // namespace
 
-std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& disk) {
+std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& disk, const StopAsked& stop) {
   std::vector<Check> out;
   const auto add = [&](CheckLevel level, std::string title, std::string text, std::string fix_name = "",
                        std::function<void(Shot&)> fix = {}) {
@@ -86,13 +86,22 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         [](Shot& t) { t.look.thickness = Look{}.thickness; });
 
   try {
-    const Space space(shot);
+    const Space space(shot, stop);
     const double h = space.cell_size;
+    const auto parts_of = [&](const Piece& p) -> const std::vector<ShapePart>& {
+      return space.parts[size_t(&p - shot.pieces.data())];
+    };
+    const auto box_of = [&](const Piece& p) -> const Box& {
+      return space.boxes[size_t(&p - shot.pieces.data())];
+    };
+    const auto thinnest_of = [&](const Piece& p) {
+      double thinnest = 1e300;
+      for (const ShapePart& part : parts_of(p)) thinnest = std::min(thinnest, part.stroke);
+      return thinnest;
+    };
     for (const Piece& p : shot.pieces) {
       if (p.part == Part::shows || p.part == Part::guides) continue;
-      double thinnest = 1e300;
-      for (const ShapePart& part : piece_parts(p)) thinnest = std::min(thinnest, part.stroke);
-      if (thinnest < 2 * h) {
+      if (const double thinnest = thinnest_of(p); thinnest < 2 * h) {
         const double size = floor_kindly(thinnest / 3);
         add(CheckLevel::warning, p.name + " is thinner than two cells",
             "Its thinnest stroke is " + cm(thinnest) + " and a cell is " + cm(h) +
@@ -101,37 +110,34 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       }
     }
     for (const Smoke& s : shot.smokes)
-      if (const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source) : nullptr) {
-        double thinnest = 1e300;
-        for (const ShapePart& part : piece_parts(*p)) thinnest = std::min(thinnest, part.stroke);
-        if (thinnest < h)
+      if (const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source) : nullptr)
+        if (const double thinnest = thinnest_of(*p); thinnest < h)
           add(CheckLevel::warning, s.name + " comes from less than a cell",
               p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) +
                   ": little or nothing will pour.",
               "Use cells of " + cm(floor_kindly(thinnest / 2)),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
-      }
     const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",
           "Smoke of that size moves very slowly in the picture.");
     for (const Piece& p : shot.pieces)
-      if (shot.look.floor && p.part != Part::guides && piece_mesh(p).bounds().low.y < -1e-4) {
+      if (shot.look.floor && p.part != Part::guides && box_of(p).low.y < -1e-4) {
         add(CheckLevel::warning, p.name + " reaches through the floor", "What is below is not seen.",
             "Stand it on the floor", stand_on_floor);
         break;
       }
     for (const Piece& p : shot.pieces)
-      if (out_of_picture(shot, p)) {
+      if (out_of_picture(shot, p, box_of(p))) {
         add(CheckLevel::warning, p.name + " reaches out of the picture",
             "The shot camera does not see all of it.", "Frame the set",
             [](Shot& t) { t.camera = framed(t, Space(t)); });
         break;
       }
-    const Scene scene(shot, space);
+    const Scene scene(shot, space, Scene::For::looking, stop);
     const Box bounds = scene.bounds();
     for (const Piece& p : shot.pieces) {
-      const Box box = piece_mesh(p).bounds();
+      const Box& box = box_of(p);
       bool inside = true;
       for (int a = 0; a < 3; ++a)
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
@@ -150,7 +156,10 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
           "This run needs about " + format_bytes(e.disk) + "; " + format_bytes(free_bytes(disk)) +
               " are free.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
-  } catch (const Fault& f) {
+  } catch (const GivenUp&) {
+    throw;
+  } catch (...) {
+    const Fault f = fault_in_flight("Checks");
     Shot mended = shot;
     if (mend_fonts(mended))
       add(CheckLevel::fault, f.where, f.problem + " " + f.mend, "Use a font that fits", mend_fonts);

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/work.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -19,7 +20,8 @@ struct Check {
   std::function<void(Shot&)> fix;
 };
 
-/// The faults first. `disk` is the folder that runs will be stored in.
-std::vector<Check> check_shot(const Shot&, const std::filesystem::path& disk);
+/// The faults first. `disk` is the folder that runs will be stored in. Takes seconds at most, whatever the
+/// shot: walls are looked at as coarsely as that needs. Throws GivenUp where `stop` asks for it.
+std::vector<Check> check_shot(const Shot&, const std::filesystem::path& disk, const StopAsked& stop = {});
 
 }  // namespace pour

@@ -1,6 +1,7 @@
 #include "run/scene.h"
 
 #include <cmath>
+#include <map>
 
 #include "base/error.h"
 #include "base/units.h"
@@ -23,6 +24,9 @@ SourceShape ball_shape(const Vec3d& center, double radius) {
   s.area_by_volume = 3 / radius;
   return s;
 }
+
+constexpr double looked_at = 3e5;      // cells of walls in a scene to look at
+constexpr size_t most_sources = 20000;  // of all smokes
 
 SourceShape piece_shape(const Piece& piece, const std::vector<ShapePart>& parts, double cell) {
   if (piece.kind == PieceKind::ball) return ball_shape(piece.position, piece.radius);
@@ -80,10 +84,31 @@ const Shot& Scene::complete(const Shot& shot) {
   return shot;
 }
 
-Scene::Scene(const Shot& shot) : Scene(shot, Space(complete(shot))) {}
+Fault too_fast(const std::string& when) {
+  return shot_fault("Run",
+                    "the smoke is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " +
+                        when + ".",
+                    "Lower the source speed or the forces, or use larger cells.");
+}
 
-Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
+void Scene::check_pace(const Smoke& smoke, const GasSource& source) const {
+  if (smoke.pour.first > shot_.film.frames) return;
+  GasWorld alone = world_;
+  alone.rooms.clear(), alone.blockers.clear();
+  alone.sources = {source};
+  const double frame = 1.0 / shot_.film.fps;
+  if (frame / longest_step(GasState(), alone, shot_.run.courant, frame) > most_steps)
+    throw too_fast("a frame where “" + smoke.name + "” pours");
+}
+
+Scene::Scene(const Shot& shot, const StopAsked& stop)
+    : Scene(shot, Space(complete(shot), stop), For::running, stop) {}
+
+Scene::Scene(const Shot& shot, const Space& space, For purpose, const StopAsked& stop)
+    : surface_(space.surface), shot_(complete(shot)) {
   const double h = space.cell_size;
+  const double wall_cell =
+      purpose == For::running ? h : std::max(h, std::sqrt(space.surface / looked_at));
   bounds_ = space.bounds;
   for (int a = 0; a < 3; ++a)
     if (bounds_.size()[a] / h > 16000) {
@@ -117,17 +142,19 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
     int room;  // 0: none, smoke starts around it
     const Piece* piece;
   };
-  std::vector<std::vector<ShapePart>> parts;
-  for (const Piece& p : shot.pieces) parts.push_back(piece_parts(p));
+  const auto& parts = space.parts;
   std::vector<Vessel> vessels;
+  std::vector<Box> room_boxes;
   bool in_bounds = false;
   for (size_t i = 0; i < shot.pieces.size(); ++i) {
     const Piece& piece = shot.pieces[i];
     if (piece.part == Part::blocks) {
-      for (const ShapePart& part : parts[i]) world_.blockers.emplace_back(part.mesh, h);
+      for (const ShapePart& part : parts[i]) give_up_if(stop), world_.blockers.emplace_back(part.mesh, wall_cell);
     } else if (piece.part == Part::holds) {
       for (const ShapePart& part : parts[i]) {
-        world_.rooms.push_back({LevelSet(part.mesh, h)});
+        give_up_if(stop);
+        world_.rooms.push_back({LevelSet(part.mesh, wall_cell)});
+        room_boxes.push_back(part.mesh.bounds());
         room_volume_ += std::abs(part.mesh.volume());
         vessels.push_back({&part, int(world_.rooms.size()), &piece});
         in_bounds = in_bounds || part.mesh.bounds().overlaps(bounds_);
@@ -142,8 +169,29 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
     throw shot_fault("Run", "the bounds miss every piece that holds smoke.",
                      "Turn on “Fit the bounds”, or move them over the set.");
 
+  // What a piece pours as, and into which rooms, is the same for every smoke that comes out of it.
+  struct Outlet {
+    SourceShape shape;
+    std::vector<int> rooms;
+  };
+  std::map<size_t, Outlet> outlets;
+  const auto outlet_of = [&](size_t piece) -> const Outlet& {
+    const auto [at, made] = outlets.try_emplace(piece);
+    if (!made) return at->second;
+    Outlet& o = at->second;
+    o.shape = piece_shape(shot.pieces[piece], parts[piece], wall_cell);
+    for (size_t room = 0; room < world_.rooms.size(); ++room) {
+      give_up_if(stop);
+      if (room_boxes[room].overlaps(o.shape.bounds) && reaches(o.shape, world_.rooms[room].inside, wall_cell))
+        o.rooms.push_back(int(room) + 1);
+    }
+    if (o.rooms.empty()) o.rooms.push_back(0);
+    return o;
+  };
+
   bool any = false;
   for (const Smoke& smoke : shot.smokes) {
+    give_up_if(stop);
     const auto pour = [&](const SourceShape& shape, int room) {
       Pour p;
       p.frames = smoke.pour;
@@ -160,9 +208,13 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
         s.blows = true;
         s.velocity = direction(smoke.direction) * smoke.speed;
       }
+      check_pace(smoke, s);
       any = any || shape.bounds.overlaps(bounds_);
       outside_ = outside_ || room == 0;
       pours_.push_back(std::move(p));
+      if (pours_.size() > most_sources)
+        throw shot_fault("Fluid", "there are over " + std::to_string(most_sources) + " places that pour.",
+                         "Use fewer smokes or fewer letters.");
     };
     if (smoke.from == SourceKind::every_part) {
       // Letters that hold are filled; where none holds, the smoke starts at the letters, from their foot.
@@ -187,12 +239,8 @@ Scene::Scene(const Shot& shot, const Space& space) : shot_(complete(shot)) {
                        smoke.source.empty() ? "comes from a piece, but none is chosen."
                                             : "comes from “" + smoke.source + "”, which is not in the set.",
                        "Choose a piece as its source.");
-    const size_t index = size_t(piece - shot.pieces.data());
-    const SourceShape shape = piece_shape(*piece, parts[index], h);
-    bool held = false;
-    for (size_t room = 0; room < world_.rooms.size(); ++room)
-      if (reaches(shape, world_.rooms[room].inside, h)) pour(shape, int(room) + 1), held = true;
-    if (!held) pour(shape, 0);
+    const Outlet& outlet = outlet_of(size_t(piece - shot.pieces.data()));
+    for (const int room : outlet.rooms) pour(outlet.shape, room);
   }
   if (pours_.empty())
     throw shot_fault("Fluid", "nothing pours: there is no letter to seed.",
@@ -228,7 +276,8 @@ Estimate Scene::estimate(const Pace& pace) const {
   const double steps = std::max(1.0, speed / (shot_.film.fps * shot_.run.courant * world_.cell_size) + 0.5);
   e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
   // Blocks reach over the walls of letters, about as far again.
-  e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2);
+  // The level sets of the walls hold a band of cells on both sides.
+  e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (world_.cell_size * world_.cell_size);
   e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
 }

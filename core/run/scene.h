@@ -20,14 +20,21 @@ struct Estimate {
   double memory = 0, disk = 0;  // bytes
 };
 
+constexpr double most_steps = 2000;  // of a frame
+/// What a run says that would take more of them.
+Fault too_fast(const std::string& when);
+
 /// Everything of a shot that does not change while it runs.
 class Scene {
  public:
+  /// A scene to look at is made with coarser walls where fine ones would take long; it can't be run.
+  enum class For { running, looking };
   /// Throws Fault (Blame::shot), naming the piece or smoke: no text, no such font, nothing that pours,
-  /// a source that does not exist, bounds that miss everything, a grid that is too fine to be computed.
-  explicit Scene(const Shot&);
+  /// a source that does not exist, bounds that miss everything, a grid that is too fine to be computed,
+  /// smoke that is too fast for it.
+  explicit Scene(const Shot&, const StopAsked& stop = {});
   /// The same where the space of the shot is known already.
-  Scene(const Shot&, const Space&);
+  Scene(const Shot&, const Space&, For = For::running, const StopAsked& stop = {});
 
   double cell_size() const { return world_.cell_size; }
   const Box& bounds() const { return bounds_; }
@@ -47,6 +54,8 @@ class Scene {
   /// The shot, where it has all that there must be.
   static const Shot& complete(const Shot&);
 
+  void check_pace(const Smoke&, const GasSource&) const;
+
   struct Pour {
     GasSource source;
     FrameRange frames;
@@ -56,6 +65,7 @@ class Scene {
   std::vector<Seed> seeds_;
   Box bounds_;
   double room_volume_ = 0;  // of the rooms that are filled, m³
+  double surface_ = 0;      // of all that hold, block or pour, m²
   bool outside_ = false;    // something pours around the rooms
   Shot shot_;
 };

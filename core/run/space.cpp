@@ -47,17 +47,26 @@ double round_kindly(double v) {
   return best;
 }
 
-Space::Space(const Shot& shot) {
-  double volume = 0, surface = 0;  // of what holds or blocks
+Space::Space(const Shot& shot, const StopAsked& stop) {
+  double volume = 0, walls = 0;  // of what holds or blocks: m³, m²
   bool holds = false;
-  std::vector<Box> boxes;
   for (const Piece& p : shot.pieces) {
-    const Mesh mesh = piece_mesh(p);
-    boxes.push_back(mesh.bounds());
-    pieces.add(boxes.back());
+    give_up_if(stop);
+    parts.push_back(piece_parts(p, stop));
+    Box box;
+    const bool wall = p.part == Part::holds || p.part == Part::blocks;
+    const bool source = std::any_of(shot.smokes.begin(), shot.smokes.end(), [&](const Smoke& s) {
+      return s.from == SourceKind::piece && s.source == p.id;
+    });
+    for (const ShapePart& part : parts.back()) {
+      box.add(part.mesh.bounds());
+      const double area = part.mesh.area();
+      if (wall || source) surface += area;
+      if (wall) volume += std::abs(part.mesh.volume()), walls += area;
+    }
+    boxes.push_back(box);
+    pieces.add(box);
     holds = holds || p.part == Part::holds;
-    if (p.part == Part::holds || p.part == Part::blocks)
-      volume += std::abs(mesh.volume()), surface += mesh.area();
   }
   // Seeds stay in what holds; a piece pours into what it stands in, or else around it.
   flows_freely = !holds;
@@ -83,8 +92,8 @@ Space::Space(const Shot& shot) {
     if (flows_freely) {
       const Vec3d size = space.size();
       cell = std::max(cell, std::cbrt(filled_share * size.x * size.y * size.z / most_cells[detail]));
-    } else if (surface > 0) {
-      cell = std::max(cell, strokes[detail] * volume / surface);
+    } else if (walls > 0) {
+      cell = std::max(cell, strokes[detail] * volume / walls);
     }
     cell_size = round_kindly(cell);
   }
@@ -114,9 +123,9 @@ void stand_on_floor(Shot& shot) {
       if (const double low = piece_mesh(p).bounds().low.y; low < 0) p.position.y += gap - low;
 }
 
-bool out_of_picture(const Shot& shot, const Piece& piece) {
+bool out_of_picture(const Shot& shot, const Piece& piece, const Box& around_it) {
   if (piece.part == Part::guides) return false;
-  const Vec3d r = reach(View(shot.camera, aspect(shot.film)), piece_mesh(piece).bounds());
+  const Vec3d r = reach(View(shot.camera, aspect(shot.film)), around_it);
   return r.x > 1 || r.y > 1;
 }
 

@@ -1,13 +1,21 @@
 // How much room a shot takes: what stands in it, how fine its cells are and how far they reach.
 #pragma once
+#include <vector>
+
 #include "base/vec.h"
+#include "base/work.h"
+#include "shape/piece_shape.h"
 #include "shot/shot.h"
 
 namespace pour {
 
 struct Space {
   /// Throws what the shapes of the pieces throw.
-  explicit Space(const Shot&);
+  explicit Space(const Shot&, const StopAsked& stop = {});
+
+  std::vector<std::vector<ShapePart>> parts;  // of each piece
+  std::vector<Box> boxes;                     // around each piece, m
+  double surface = 0;                         // of all that hold, block or pour, m²
 
   Box pieces;                 // around all of them, m
   bool flows_freely = false;  // smoke comes out into the space around the pieces
@@ -27,6 +35,9 @@ Camera framed(const Shot&, const Space&);
 /// Lifts every piece that is seen and reaches below the floor, y = 0, onto it.
 void stand_on_floor(Shot&);
 /// Whether a piece that is seen reaches out of the picture of the shot camera.
-bool out_of_picture(const Shot&, const Piece&);
+bool out_of_picture(const Shot&, const Piece&, const Box& around_it);
+inline bool out_of_picture(const Shot& shot, const Piece& piece) {
+  return out_of_picture(shot, piece, piece_mesh(piece).bounds());
+}
 
 }  // namespace pour

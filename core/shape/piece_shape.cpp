@@ -5,7 +5,7 @@
 
 namespace pour {
 
-std::vector<ShapePart> piece_parts(const Piece& piece) {
+std::vector<ShapePart> piece_parts(const Piece& piece, const StopAsked& stop) {
   const Rotation turn = Rotation::euler(piece.turn);
   std::vector<ShapePart> out;
   if (piece.kind == PieceKind::lettering) {
@@ -18,6 +18,7 @@ std::vector<ShapePart> piece_parts(const Piece& piece) {
     }
     std::vector<Mesh> meshes = extrude(outline, piece.depth, piece.bevel);
     for (size_t i = 0; i < meshes.size(); ++i) {
+      give_up_if(stop);
       ShapePart part;
       const Spots spots = find_spots(outline.parts[i], piece.letter_size);
       part.stroke = std::min(spots.stroke, piece.depth);

@@ -2,6 +2,7 @@
 #pragma once
 #include <vector>
 
+#include "base/work.h"
 #include "shape/lettering.h"
 #include "shape/mesh.h"
 #include "shot/shot.h"
@@ -20,7 +21,7 @@ struct ShapePart {
 };
 
 /// Throws Fault (Blame::shot) naming the piece.
-std::vector<ShapePart> piece_parts(const Piece&);
+std::vector<ShapePart> piece_parts(const Piece&, const StopAsked& stop = {});
 /// All parts as one mesh.
 Mesh piece_mesh(const Piece&);
 

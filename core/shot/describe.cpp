@@ -4,6 +4,7 @@
 #include <cstdio>
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -27,6 +28,9 @@ ChoiceRef choice(E& value, std::span<const Option> options) {
   return {options, [&value] { return int(value); }, [&value](int i) { value = E(i); }};
 }
 
+constexpr double brightest = 100;    // of a colour, linear
+constexpr size_t longest_text = 4096;  // bytes
+
 struct Range {
   double low, high, slider_low, slider_high;
   Range(double low, double high, double slider_low, double slider_high)
@@ -39,6 +43,7 @@ class Builder {
   Setting& add(SettingRef ref, const char* key, const char* name, const char* help) {
     Setting s;
     s.key = key, s.name = name, s.help = help, s.ref = std::move(ref);
+    if (std::holds_alternative<Color*>(s.ref)) s.high = brightest;
     group_.settings.push_back(std::move(s));
     return group_.settings.back();
   }
@@ -213,6 +218,14 @@ double checked(double v, const Setting& s, const std::string& where) {
   return v;
 }
 
+const std::string& checked_text(const std::string& text, const std::string& where) {
+  if (text.size() > longest_text)
+    throw shot_fault(where, "is longer than " + std::to_string(longest_text) + " bytes.",
+                     "Write a shorter text.");
+  if (!is_utf8(text)) throw shot_fault(where, "is not valid UTF-8.", "Write it in UTF-8.");
+  return text;
+}
+
 // sRGB transfer curve, IEC 61966-2-1.
 double to_srgb(double v) { return v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055; }
 double from_srgb(double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); }
@@ -236,6 +249,12 @@ std::string hex(const Color& c) {
 const Piece* Shot::piece(const std::string& id) const {
   for (const Piece& p : pieces)
     if (p.id == id) return &p;
+  return nullptr;
+}
+
+const Smoke* Shot::smoke(const std::string& id) const {
+  for (const Smoke& s : smokes)
+    if (s.id == id) return &s;
   return nullptr;
 }
 
@@ -363,7 +382,7 @@ void from_text(const Setting& s, const std::string& text, const std::string& whe
                    else
                      throw shot_fault(where, "“" + text + "” is neither yes nor no.", "Write yes or no.");
                  },
-                 [&](std::string* v) { *v = text; },
+                 [&](std::string* v) { *v = checked_text(text, where); },
                  [&](Vec3d* v) {
                    const auto n = numbers(text, s.unit, 3, where);
                    *v = {checked(n[0], s, where), checked(n[1], s, where), checked(n[2], s, where)};
@@ -399,8 +418,8 @@ void from_text(const Setting& s, const std::string& text, const std::string& whe
                    throw shot_fault(where, "“" + text + "” is not one of its choices.",
                                     "Choose one of " + list + ".");
                  },
-                 [&](const PieceRef& v) { *v.id = text; },
-                 [&](const FontRef& v) { *v.name = text; },
+                 [&](const PieceRef& v) { *v.id = checked_text(text, where); },
+                 [&](const FontRef& v) { *v.name = checked_text(text, where); },
              },
              s.ref);
 }
@@ -423,6 +442,54 @@ Setting find_setting(Shot& shot, const std::string& path) {
       near.empty() ? "List them with “easy-pour-cli show FILE”." : "Did you mean “" + near + "”?");
 }
 
+namespace {
+
+bool same_value(const Setting& a, const Setting& b) {
+  return std::visit(
+      [&](const auto& x) {
+        const auto& y = std::get<std::decay_t<decltype(x)>>(b.ref);
+        using T = std::decay_t<decltype(x)>;
+        if constexpr (std::is_same_v<T, ChoiceRef>)
+          return x.get() == y.get();
+        else if constexpr (std::is_same_v<T, PieceRef>)
+          return *x.id == *y.id;
+        else if constexpr (std::is_same_v<T, FontRef>)
+          return *x.name == *y.name;
+        else
+          return *x == *y;
+      },
+      a.ref);
+}
+
+/// “1 → 0.4”, with as many digits as it takes to tell the two apart.
+std::string difference(const Setting& a, const Setting& b) {
+  const auto shown = [](const Setting& s, int digits) {
+    const auto numbers = [](std::initializer_list<double> values) {
+      std::string out;
+      for (const double v : values) {
+        char text[32];
+        std::snprintf(text, sizeof text, "%s%.17g", out.empty() ? "" : ", ", v);
+        out += text;
+      }
+      return out;
+    };
+    if (const auto* c = std::get_if<ChoiceRef>(&s.ref))
+      return std::string(c->options[size_t(c->get())].label);
+    if (const auto* v = std::get_if<double*>(&s.ref))
+      return digits > 12 ? numbers({**v}) : format_quantity(**v, s.unit, digits);
+    if (const auto* v = std::get_if<Vec3d*>(&s.ref); v && digits > 6)
+      return numbers({(*v)->x, (*v)->y, (*v)->z});
+    if (const auto* v = std::get_if<Color*>(&s.ref); v && digits > 6)
+      return numbers({(*v)->r, (*v)->g, (*v)->b});
+    return to_text(s);
+  };
+  for (const int digits : {3, 6, 9, 12})
+    if (shown(a, digits) != shown(b, digits)) return shown(a, digits) + " → " + shown(b, digits);
+  return shown(a, 17) + " → " + shown(b, 17);
+}
+
+}  // namespace
+
 std::vector<Change> changes(const Shot& before, const Shot& after) {
   Shot a = before, b = after;
   const auto ga = describe(a), gb = describe(b);
@@ -438,14 +505,7 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
     }
     for (size_t i = 0; i < g.settings.size(); ++i) {
       const Setting &s = old->settings[i], &t = g.settings[i];
-      if (to_text(s) == to_text(t)) continue;
-      const auto shown = [](const Setting& u) {
-        if (const auto* v = std::get_if<double*>(&u.ref)) return format_quantity(**v, u.unit);
-        if (const auto* c = std::get_if<ChoiceRef>(&u.ref))
-          return std::string(c->options[size_t(c->get())].label);
-        return to_text(u);
-      };
-      out.push_back({g.path(t), t.name + " " + shown(s) + " → " + shown(t)});
+      if (!same_value(s, t)) out.push_back({g.path(t), t.name + " " + difference(s, t)});
     }
   }
   for (const Group& g : ga) {
@@ -453,6 +513,17 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
     for (const Group& c : gb) kept = kept || same_place(c, g);
     if (!kept) out.push_back({g.list + "." + g.key, g.name + " was removed"});
   }
+  const auto order = [](const auto& list, const auto& of) {
+    std::vector<std::string> ids;
+    for (const auto& item : list)
+      if (std::any_of(of.begin(), of.end(), [&](const auto& o) { return o.id == item.id; }))
+        ids.push_back(item.id);
+    return ids;
+  };
+  if (order(a.pieces, b.pieces) != order(b.pieces, a.pieces))
+    out.push_back({"pieces", "The pieces are in another order"});
+  if (order(a.smokes, b.smokes) != order(b.smokes, a.smokes))
+    out.push_back({"smokes", "The smokes are in another order"});
   return out;
 }
 

@@ -1,6 +1,7 @@
 #include "shot/recipes.h"
 
 #include "base/error.h"
+#include "base/text.h"
 #include "base/units.h"
 
 namespace pour {

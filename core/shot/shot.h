@@ -6,6 +6,7 @@
 #pragma once
 #include <numbers>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "base/vec.h"
@@ -133,7 +134,11 @@ struct Shot {
   Camera camera;
   bool operator==(const Shot&) const = default;
 
+  /// By id; null where there is none.
   const Piece* piece(const std::string& id) const;
+  const Smoke* smoke(const std::string& id) const;
+  Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
+  Smoke* smoke(const std::string& id) { return const_cast<Smoke*>(std::as_const(*this).smoke(id)); }
 };
 
 }  // namespace pour

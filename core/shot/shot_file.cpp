@@ -1,16 +1,21 @@
 #include "shot/shot_file.h"
 
 #include <cmath>
-#include <nlohmann/json.hpp>
+#include <set>
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/json.h"
+#include "base/text.h"
 #include "shot/describe.h"
 
 namespace pour {
 namespace {
 
-using json = nlohmann::ordered_json;
+using json = Json;
+
+constexpr size_t most_items = 2000;      // of a list
+constexpr size_t most_bytes = 64000000;  // of a file
 
 template <class... F>
 struct overloaded : F... {
@@ -41,13 +46,20 @@ json value_of(const Setting& s) {
                     s.ref);
 }
 
+/// A value as it stands in a file, for a message.
+std::string shown(const json& j) {
+  if (j.is_structured()) return j.is_array() ? "a list" : "a group";
+  const std::string text = one_line(j);
+  return text.size() > 100 ? text.substr(0, 60) + " …" : text;
+}
+
 void read_value(const Setting& s, const json& j, const std::string& where) {
   const auto wrong = [&](const char* wanted) {
-    return shot_fault(where, "is " + j.dump() + " in the file.", std::string("It should be ") + wanted + ".");
+    return shot_fault(where, "is " + shown(j) + " in the file.", std::string("It should be ") + wanted + ".");
   };
   const auto in_range = [&](double v) {
     if (!std::isfinite(v) || v < s.low || v > s.high)
-      throw shot_fault(where, "is " + j.dump() + " in the file, which is out of range.",
+      throw shot_fault(where, "is " + shown(j) + " in the file, which is out of range.",
                        "Choose between " + format_quantity(s.low, s.unit) + " and " +
                            format_quantity(s.high, s.unit) + ".");
     return v;
@@ -86,7 +98,7 @@ void read_value(const Setting& s, const json& j, const std::string& where) {
                  },
                  [&](Color* v) {
                    const auto n = numbers(3);
-                   *v = {n[0], n[1], n[2]};
+                   *v = {in_range(n[0]), in_range(n[1]), in_range(n[2])};
                  },
                  [&](FrameRange* v) {
                    const auto n = numbers(2);
@@ -125,17 +137,20 @@ void read_group(const Group& g, const json& j, const std::string& where) {
 template <class T>
 void read_list(std::vector<T>& list, const json& j, const std::string& key, const std::string& where) {
   if (!j.is_array()) throw shot_fault(where, "“" + key + "” is not a list.", "Write it in brackets [ ].");
-  std::vector<std::string> ids;
+  if (j.size() > most_items)
+    throw shot_fault(where, "“" + key + "” has more than " + std::to_string(most_items) + " entries.",
+                     "Remove some of them.");
+  std::set<std::string> ids;
   for (const json& e : j) {
-    if (!e.is_object() || !e.contains("id") || !e["id"].is_string() || e["id"].get<std::string>().empty())
+    if (!e.is_object() || !e.contains("id") || !e["id"].is_string() || e["id"].get<std::string>().empty() ||
+        e["id"].get<std::string>().size() > text_longest)
       throw shot_fault(where, "an entry of “" + key + "” has no id.",
                        "Give it one, for example \"id\": \"word\".");
     T item;
     item.id = e["id"].get<std::string>();
-    if (std::find(ids.begin(), ids.end(), item.id) != ids.end())
+    if (!ids.insert(item.id).second)
       throw shot_fault(where, "two entries of “" + key + "” are called “" + item.id + "”.",
                        "Rename one of them.");
-    ids.push_back(item.id);
     list.push_back(item);
     read_group(describe(list.back()), e, where);
   }
@@ -143,7 +158,7 @@ void read_list(std::vector<T>& list, const json& j, const std::string& key, cons
 
 }  // namespace
 
-std::string shot_to_json(const Shot& shot) {
+Json shot_as_json(const Shot& shot) {
   Shot copy = shot;
   json out;
   out["easy_pour"] = shot_file_version;
@@ -157,31 +172,24 @@ std::string shot_to_json(const Shot& shot) {
     else
       out[g.list].push_back(j);
   }
-  return out.dump(2) + "\n";
+  return out;
 }
 
+std::string shot_to_json(const Shot& shot) { return shot_as_json(shot).dump(2) + "\n"; }
+
 Shot shot_from_json(const std::string& text, const std::string& where) {
-  json j;
-  try {
-    j = json::parse(text);
-  } catch (const json::parse_error& e) {
-    const size_t line =
-        1 + size_t(std::count(text.begin(), text.begin() + long(std::min(e.byte, text.size())), '\n'));
-    throw shot_fault(
-        where,
-        "is not a readable shot: the text breaks off or is garbled at line " + std::to_string(line) + ".",
-        "Restore the file from a copy, or mend that line.");
-  }
-  if (!j.is_object() || !j.contains("easy_pour") || !j["easy_pour"].is_number_integer())
+  return shot_from_json(parse_json(text, where, "a readable shot"), where);
+}
+
+Shot shot_from_json(const json& j, const std::string& where) {
+  if (!j.is_object() || !j.contains("easy_pour"))
     throw shot_fault(where, "is not an Easy Pour shot.", "Open a .pour file.");
-  const int version = j["easy_pour"].get<int>();
+  const int version = whole_in(j, "easy_pour", 1, 1000000, where);
   if (version > shot_file_version)
     throw shot_fault(where,
                      "was saved by a newer Easy Pour (file version " + std::to_string(version) +
                          ", this one knows " + std::to_string(shot_file_version) + ").",
                      "Update Easy Pour; the file was left as it is.");
-  if (version < 1)
-    throw shot_fault(where, "has a version that never existed.", "Restore the file from a copy.");
   Shot shot;
   if (j.contains("pieces")) read_list(shot.pieces, j["pieces"], "pieces", where);
   if (j.contains("smokes")) read_list(shot.smokes, j["smokes"], "smokes", where);
@@ -205,7 +213,9 @@ Shot shot_from_json(const std::string& text, const std::string& where) {
   return shot;
 }
 
-Shot load_shot(const std::filesystem::path& file) { return shot_from_json(read_whole(file), file.string()); }
+Shot load_shot(const std::filesystem::path& file) { 
+  return shot_from_json(read_whole(file, most_bytes), file.string());
+ }
 
 void save_shot(const Shot& shot, const std::filesystem::path& file) { write_whole(file, shot_to_json(shot)); }
 

@@ -1,6 +1,7 @@
 // A shot as a file: NAME.pour, readable JSON with a version.
 #pragma once
 #include <filesystem>
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 
 #include "shot/shot.h"
@@ -16,6 +17,10 @@ std::string shot_to_json(const Shot&);
 /// Throws Fault (Blame::shot) naming `where` and the setting for nonsense: not JSON, a newer version, an
 /// unknown setting (with the nearest known one), a wrong type, a value out of range.
 Shot shot_from_json(const std::string& text, const std::string& where);
+
+/// The same as part of another file.
+nlohmann::ordered_json shot_as_json(const Shot&);
+Shot shot_from_json(const nlohmann::ordered_json&, const std::string& where);
 
 Shot load_shot(const std::filesystem::path&);
 /// Whole or not at all. Throws Fault (Blame::machine) where the folder can't be written.
