@@ -1,6 +1,9 @@
 #include "deliver/deliver.h"
 
+#include <algorithm>
+#include <cerrno>
 #include <cstdio>
+#include <optional>
 
 #include "base/error.h"
 #include "base/file.h"
@@ -12,20 +15,38 @@ namespace {
 
 struct Stopped {};
 
-void check_range(const Run& run, int first, int last) {
-  if (first > last || first < 1)
-    throw shot_fault("Frames", std::to_string(first) + "-" + std::to_string(last) + " is empty.",
+/// The frame to be shown for each of a range. Throws Fault naming those that are missing.
+std::vector<int> frames_shown(const Run& run, const FrameRange& range, Gaps gaps) {
+  if (range.first > range.last || range.first < 1)
+    throw shot_fault("Frames", std::to_string(range.first) + "-" + std::to_string(range.last) + " is empty.",
                      "Name the first frame, then the last one.");
-  for (int f = first; f <= last; ++f)
-    if (!run.has_frame(f))
-      throw shot_fault(run.frame_file(f).string(), "is missing.",
-                       last_whole_frame(run) >= run.first_frame
-                           ? "Deliver frames " + std::to_string(run.first_frame) + "-" +
-                                 std::to_string(last_whole_frame(run)) + ", or resume the run."
-                           : "Run the shot first.");
+  if (range.first < run.first_frame || range.last > run.last_frame)
+    throw shot_fault("Frames",
+                     std::to_string(range.first) + "-" + std::to_string(range.last) + " are not all in run " +
+                         std::to_string(run.number()) + ", which keeps " + std::to_string(run.first_frame) +
+                         "-" + std::to_string(run.last_frame) + ".",
+                     "Deliver frames of the run, or run the shot for more.");
+  const std::vector<int> missing = missing_frames(run, range);
+  if (!missing.empty() && (gaps == Gaps::refuse || missing.front() == range.first))
+    throw shot_fault(
+        run.folder.string(), "frames are missing or torn: " + frames_in_words(missing) + ".",
+        run.newest_frame() && missing.front() > run.newest_frame() && gaps == Gaps::refuse
+            ? "Deliver frames up to " + std::to_string(run.newest_frame()) + ", or resume the run."
+            : "Resume the run to compute them again" +
+                  std::string(gaps == Gaps::refuse ? ", or show the frame before again in their place."
+                                                   : "; there is none before them to be shown."));
+  std::vector<int> out;
+  for (int f = range.first; f <= range.last; ++f)
+    out.push_back(std::binary_search(missing.begin(), missing.end(), f) ? out.back() : f);
+  return out;
 }
 
 }  // namespace
+
+FrameRange frames_so_far(const Run& run) {
+  return {run.first_frame, run.state == RunState::done ? run.last_frame
+                                                       : std::min(run.last_frame, run.newest_frame())};
+}
 
 Photographer::Photographer(const Run& run, const Shot& look_of, Quantity quantity)
     : run_(run),
@@ -36,78 +57,78 @@ Photographer::Photographer(const Run& run, const Shot& look_of, Quantity quantit
       pieces_(picture_pieces(run.shot)) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  const fs::path file = run_.frame_file(frame);
+  SmokeVolume volume = read_frame(run_.stored_frame(frame), needs_flow(quantity_));
   double most = 0;
-  const LitSmoke smoke = quantity_ == Quantity::none ? light_smoke(read_frame(file), look_, walls_)
-                                                     : coloured_smoke(file, quantity_, look_, walls_, most);
+  const LitSmoke smoke = quantity_ == Quantity::none
+                             ? light_smoke(std::move(volume), look_, walls_)
+                             : coloured_smoke(std::move(volume), quantity_, look_, walls_, most);
   return quick_picture(smoke, pieces_, look_, camera_, width, height);
 }
 
 namespace {
 
-/// What `picture` gives for each frame, as files of a folder.
-bool write_images(const Run& run, int first, int last, const fs::path& folder,
-                  const std::function<Image(int frame)>& picture, const DeliverProgress& progress) {
+/// What `picture` gives for each frame that is shown, as files of a folder.
+bool write_images(const Run& run, const fs::path& folder, const DeliverOptions& o,
+                  const std::vector<int>& shown, const std::function<Image(int frame)>& picture) {
   std::error_code error;
-  fs::create_directories(folder, error);
-  if (error)
-    throw machine_fault(folder.string(), "can't be made: " + error.message() + ".",
-                        "Choose a folder that you may write to.");
+  if (!folder.empty()) fs::create_directories(folder, error);
+  if (folder.empty() || error) {
+    const Fault f = file_fault(folder, "the folder can't be made", folder.empty() ? ENOENT : error.value());
+    throw machine_fault(f.where, f.problem, "Choose a folder that you may write to.");
+  }
   const std::string name = run.folder.parent_path().stem().string();
-  for (int f = first; f <= last; ++f) {
+  for (int i = 0, n = int(shown.size()); i < n; ++i) {
     char number[16];
-    std::snprintf(number, sizeof number, ".%06d.png", f);
-    write_png(picture(f), folder / ((name.empty() ? "frame" : name) + number));
-    if (progress && !progress(f - first + 1, last - first + 1)) return false;
+    std::snprintf(number, sizeof number, ".%06d.png", o.frames.first + i);
+    const fs::path file = folder / ((name.empty() ? "frame" : name) + number);
+    if (i == 0) check_writable(file);
+    write_png(picture(shown[size_t(i)]), file);
+    if (o.progress && !o.progress(i + 1, n)) return false;
   }
   return true;
 }
 
 }  // namespace
 
-bool deliver_images(const Run& run, const Shot& look_of, int first, int last, int width, int height,
-                    const fs::path& folder, const DeliverProgress& progress, Quantity quantity) {
-  check_range(run, first, last);
+bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
+                    Quantity quantity) {
+  const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
   const Photographer photographer(run, look_of, quantity);
-  return write_images(
-      run, first, last, folder, [&](int f) { return photographer.picture(f, width, height); }, progress);
+  return write_images(run, folder, o, shown,
+                      [&](int f) { return photographer.picture(f, o.width, o.height); });
 }
 
-bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, int first, int last,
-                        int width, int height, const fs::path& folder, const DeliverProgress& progress) {
-  check_range(before, first, last), check_range(after, first, last);
+bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,
+                        const DeliverOptions& o) {
+  const std::vector<int> shown = frames_shown(before, o.frames, Gaps::refuse);
+  (void)frames_shown(after, o.frames, Gaps::refuse);
   const Photographer left(before, look_of), right(after, look_of);
   const auto picture = [&](int f) {
-    const Image a = left.picture(f, width, height), b = right.picture(f, width, height);
-    Image both{2 * width, height, {}};
-    for (size_t y = 0, row = 3 * size_t(width); y < size_t(height); ++y)
+    const Image a = left.picture(f, o.width, o.height), b = right.picture(f, o.width, o.height);
+    Image both{2 * o.width, o.height, {}};
+    for (size_t y = 0, row = 3 * size_t(o.width); y < size_t(o.height); ++y)
       for (const Image* i : {&a, &b})
         both.rgb.insert(both.rgb.end(), &i->rgb[y * row], &i->rgb[y * row] + row);
     return both;
   };
-  return write_images(after, first, last, folder, picture, progress);
+  return write_images(after, folder, o, shown, picture);
 }
 
-bool deliver_video(const Run& run, const Shot& look_of, int first, int last, int width, int height,
-                   const fs::path& file, const DeliverProgress& progress) {
-  check_range(run, first, last);
-  const Photographer photographer(run, look_of);
+bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, const DeliverOptions& o) {
+  const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
+  const int n = int(shown.size());
   try {
-    write_video(file, last - first + 1, run.shot.film.fps, [&](int i) {
-      Image image = photographer.picture(first + i, width, height);
-      if (progress && !progress(i + 1, last - first + 1)) throw Stopped{};
-      return image;
-    });
+    write_video(file, {o.width, o.height, run.shot.film.fps, n},
+                [&, photographer = std::optional<Photographer>()](int i) mutable {
+                  if (!photographer) photographer.emplace(run, look_of);
+                  Image image = photographer->picture(shown[size_t(i)], o.width, o.height);
+                  if (o.progress && !o.progress(i + 1, n)) throw Stopped{};
+                  return image;
+                });
   } catch (const Stopped&) {
     return false;
   }
   return true;
-}
-
-int last_whole_frame(const Run& run) {
-  int f = run.first_frame - 1;
-  while (f < run.last_frame && run.has_frame(f + 1)) ++f;
-  return f >= run.first_frame ? f : 0;
 }
 
 }  // namespace pour

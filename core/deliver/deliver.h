@@ -14,7 +14,7 @@ class Photographer {
  public:
   /// A quantity other than `none` is shown in its colours, in plain light.
   Photographer(const Run&, const Shot& look_of, Quantity = Quantity::none);
-  /// Throws Fault (Blame::shot) where the frame is missing or torn.
+  /// Throws Fault (Blame::shot) where the frame is missing, torn or another one than the run recorded.
   Image picture(int frame, int width, int height) const;
 
  private:
@@ -29,18 +29,27 @@ class Photographer {
 /// Asked after each picture with how many are done; false stops.
 using DeliverProgress = std::function<bool(int done, int of)>;
 
-/// NAME.000001.png and so on in `folder`. Returns whether it was finished.
-bool deliver_images(const Run&, const Shot& look_of, int first, int last, int width, int height,
-                    const std::filesystem::path& folder, const DeliverProgress& = {},
-                    Quantity = Quantity::none);
-/// Two runs side by side, each picture of the given size: NAME.000001.png and so on, twice as wide.
-bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, int first, int last,
-                        int width, int height, const std::filesystem::path& folder,
-                        const DeliverProgress& = {});
-bool deliver_video(const Run&, const Shot& look_of, int first, int last, int width, int height,
-                   const std::filesystem::path& file, const DeliverProgress& = {});
+/// What to do where frames are missing or torn: refuse, naming them, or show the one before again.
+enum class Gaps { refuse, hold };
 
-/// The last frame of an unbroken sequence from the run's first frame on; 0 where there is none.
-int last_whole_frame(const Run&);
+struct DeliverOptions {
+  FrameRange frames;
+  int width = 1920, height = 1080;
+  Gaps gaps = Gaps::refuse;
+  DeliverProgress progress;
+};
+
+/// What there is to deliver of a run: all its frames where it is done, otherwise those so far.
+FrameRange frames_so_far(const Run&);
+
+// Each throws Fault before the first picture is made where frames are missing or the place can't be written.
+
+/// NAME.000001.png and so on in `folder`. Returns whether it was finished.
+bool deliver_images(const Run&, const Shot& look_of, const std::filesystem::path& folder,
+                    const DeliverOptions&, Quantity = Quantity::none);
+/// Two runs side by side, each picture of the given size: NAME.000001.png and so on, twice as wide.
+bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of,
+                        const std::filesystem::path& folder, const DeliverOptions&);
+bool deliver_video(const Run&, const Shot& look_of, const std::filesystem::path& file, const DeliverOptions&);
 
 }  // namespace pour

@@ -31,35 +31,34 @@ using Owned = std::unique_ptr<T, Closer>;
 
 }  // namespace
 
-void write_video(const std::filesystem::path& file, int frames, int fps,
+void write_video(const std::filesystem::path& file, const VideoFormat& format,
                  const std::function<Image(int)>& picture) {
-  const auto check = [&](int result, const char* what) {
+  const auto check = [&](int result) {
     if (result >= 0) return;
-    char why[128];
-    av_strerror(result, why, sizeof why);
-    throw machine_fault(file.string(),
-                        std::string("the video could not be written (") + what + ": " + why + ").",
-                        "Free some space or choose another folder.");
+    if (result == AVERROR(ENOMEM)) throw std::bad_alloc();
+    throw file_fault(file, "could not be written", AVUNERROR(result));
   };
-  av_log_set_level(AV_LOG_ERROR);
+  av_log_set_level(AV_LOG_QUIET);  // what went wrong is said below
   const AVCodec* codec = avcodec_find_encoder_by_name("libx264");
   if (!codec) codec = avcodec_find_encoder(AV_CODEC_ID_H264);
   if (!codec)
     throw machine_fault("Video", "no H.264 encoder is installed.",
                         "Install the package libavcodec-extra, or deliver images.");
-  Image first = picture(0);
-  if (first.width % 2 || first.height % 2)
+  const int width = format.width, height = format.height;
+  if (width % 2 || height % 2)
     throw shot_fault("Video",
-                     "is " + std::to_string(first.width) + " × " + std::to_string(first.height) +
+                     "is " + std::to_string(width) + " × " + std::to_string(height) +
                          " pixels; H.264 needs even numbers.",
                      "Change film.width or film.height by one.");
   write_whole(file, [&](const std::filesystem::path& temporary) {
+    // With the protocol said, nothing in the name can be taken for one.
+    const std::string url = "file:" + temporary.string();
     AVFormatContext* raw = nullptr;
-    check(avformat_alloc_output_context2(&raw, nullptr, "mp4", temporary.c_str()), "format");
+    check(avformat_alloc_output_context2(&raw, nullptr, "mp4", url.c_str()));
     const Owned<AVFormatContext> out(raw);
     const Owned<AVCodecContext> encoder(avcodec_alloc_context3(codec));
-    encoder->width = first.width, encoder->height = first.height;
-    encoder->time_base = {1, fps}, encoder->framerate = {fps, 1};
+    encoder->width = width, encoder->height = height;
+    encoder->time_base = {1, format.fps}, encoder->framerate = {format.fps, 1};
     encoder->pix_fmt = AV_PIX_FMT_YUV420P;
     encoder->color_primaries = AVCOL_PRI_BT709, encoder->color_trc = AVCOL_TRC_BT709,
     encoder->colorspace = AVCOL_SPC_BT709;
@@ -68,48 +67,55 @@ void write_video(const std::filesystem::path& file, int frames, int fps,
     if (out->oformat->flags & AVFMT_GLOBALHEADER) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     av_opt_set(encoder->priv_data, "preset", "medium", 0);
     av_opt_set(encoder->priv_data, "crf", "16", 0);
-    check(avcodec_open2(encoder.get(), codec, nullptr), "encoder");
+    if (avcodec_open2(encoder.get(), codec, nullptr) < 0)
+      throw shot_fault("Video",
+                       "can't be " + std::to_string(width) + " × " + std::to_string(height) +
+                           " pixels in H.264 here.",
+                       "Choose a smaller picture, or deliver images.");
     AVStream* stream = avformat_new_stream(out.get(), nullptr);
     stream->time_base = encoder->time_base, stream->avg_frame_rate = encoder->framerate;
-    check(avcodec_parameters_from_context(stream->codecpar, encoder.get()), "stream");
-    check(avio_open(&out->pb, temporary.c_str(), AVIO_FLAG_WRITE), "file");
+    check(avcodec_parameters_from_context(stream->codecpar, encoder.get()));
+    check(avio_open(&out->pb, url.c_str(), AVIO_FLAG_WRITE));
     AVDictionary* options = nullptr;
     av_dict_set(&options, "movflags", "faststart", 0);
     const int header = avformat_write_header(out.get(), &options);
     av_dict_free(&options);
-    check(header, "header");
+    check(header);
     const Owned<SwsContext> scale(sws_getContext(
-        first.width, first.height, AV_PIX_FMT_RGB24, first.width, first.height, AV_PIX_FMT_YUV420P,
+        width, height, AV_PIX_FMT_RGB24, width, height, AV_PIX_FMT_YUV420P,
         SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
     sws_setColorspaceDetails(scale.get(), sws_getCoefficients(SWS_CS_ITU709), 1,
                              sws_getCoefficients(SWS_CS_ITU709), 0, 0, 1 << 16, 1 << 16);
     const Owned<AVFrame> frame(av_frame_alloc());
-    frame->format = encoder->pix_fmt, frame->width = first.width, frame->height = first.height;
-    check(av_frame_get_buffer(frame.get(), 0), "memory");
+    frame->format = encoder->pix_fmt, frame->width = width, frame->height = height;
+    check(av_frame_get_buffer(frame.get(), 0));
     const Owned<AVPacket> packet(av_packet_alloc());
     const auto drain = [&](const AVFrame* f) {
-      check(avcodec_send_frame(encoder.get(), f), "encoding");
+      check(avcodec_send_frame(encoder.get(), f));
       for (;;) {
         const int got = avcodec_receive_packet(encoder.get(), packet.get());
         if (got == AVERROR(EAGAIN) || got == AVERROR_EOF) return;
-        check(got, "encoding");
+        check(got);
         av_packet_rescale_ts(packet.get(), encoder->time_base, stream->time_base);
         packet->stream_index = stream->index;
-        check(av_interleaved_write_frame(out.get(), packet.get()), "writing");
+        check(av_interleaved_write_frame(out.get(), packet.get()));
+        check(out->pb->error);
       }
     };
-    for (int i = 0; i < frames; ++i) {
-      const std::vector<uint8_t> bytes = display_bytes(i ? picture(i) : first);
-      check(av_frame_make_writable(frame.get()), "memory");
+    for (int i = 0; i < format.frames; ++i) {
+      const std::vector<uint8_t> bytes = display_bytes(picture(i));
+      check(av_frame_make_writable(frame.get()));
       const uint8_t* source[1] = {bytes.data()};
-      const int pitch[1] = {first.width * 3};
-      sws_scale(scale.get(), source, pitch, 0, first.height, frame->data, frame->linesize);
+      const int pitch[1] = {width * 3};
+      sws_scale(scale.get(), source, pitch, 0, height, frame->data, frame->linesize);
       frame->pts = i;
       drain(frame.get());
     }
     drain(nullptr);
-    check(av_write_trailer(out.get()), "trailer");
-    check(out->pb->error, "writing");
+    check(av_write_trailer(out.get()));
+    avio_flush(out->pb);
+    check(out->pb->error);
+    check(avio_closep(&out->pb));
   });
 }
 

@@ -1,5 +1,6 @@
 #include "picture/image.h"
 
+#include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imageio.h>
 
 #include <cmath>
@@ -100,18 +101,27 @@ void add_halo(Image& image, float amount) {
   });
 }
 
-void write_png(const Image& image, const std::filesystem::path& file) {
+namespace {
+
+std::vector<unsigned char> png_bytes(const Image& image) {
   const std::vector<uint8_t> bytes = display_bytes(image);
-  write_whole(file, [&](const std::filesystem::path& temporary) {
-    auto out = OIIO::ImageOutput::create(temporary.string());
-    OIIO::ImageSpec spec(image.width, image.height, 3, OIIO::TypeDesc::UINT8);
-    spec.attribute("oiio:ColorSpace", "sRGB");
-    if (!out || !out->open(temporary.string(), spec) ||
-        !out->write_image(OIIO::TypeDesc::UINT8, bytes.data()) || !out->close())
-      throw machine_fault(file.string(),
-                          "could not be written: " + (out ? out->geterror() : OIIO::geterror()) + ".",
-                          "Free some space or choose another folder.");
-  });
+  std::vector<unsigned char> out;
+  OIIO::Filesystem::IOVecOutput memory(out);
+  const auto writer = OIIO::ImageOutput::create("picture.png", &memory);
+  OIIO::ImageSpec spec(image.width, image.height, 3, OIIO::TypeDesc::UINT8);
+  spec.attribute("oiio:ColorSpace", "sRGB");
+  if (!writer || !writer->open("picture.png", spec) ||
+      !writer->write_image(OIIO::TypeDesc::UINT8, bytes.data()) || !writer->close())
+    throw machine_fault("Pictures", "can't be made as PNG here.", "Install OpenImageIO anew.");
+  return out;
+}
+
+}  // namespace
+
+void write_png(const Image& image, const std::filesystem::path& file) {
+  // Made in memory first: the library does not notice a full disk.
+  const auto bytes = png_bytes(image);
+  write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
 }
 
 }  // namespace pour

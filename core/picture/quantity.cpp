@@ -21,9 +21,8 @@ Color ramp(double value) {
   return {mix(stops[i].r, stops[i + 1].r), mix(stops[i].g, stops[i + 1].g), mix(stops[i].b, stops[i + 1].b)};
 }
 
-LitSmoke coloured_smoke(const std::filesystem::path& frame, Quantity quantity, const Look& look,
+LitSmoke coloured_smoke(SmokeVolume v, Quantity quantity, const Look& look,
                         const SmokeWalls& walls, double& most) {
-  SmokeVolume v = read_frame(frame, quantity == Quantity::speed || quantity == Quantity::warmth);
   const std::vector<float>& values = quantity == Quantity::speed    ? v.speed
                                      : quantity == Quantity::warmth ? v.warmth
                                                                     : v.density;

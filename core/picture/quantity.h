@@ -1,7 +1,5 @@
 // Smoke coloured by what it does: a quantity in place of its own colour and light.
 #pragma once
-#include <filesystem>
-
 #include "base/units.h"
 #include "picture/lit_smoke.h"
 
@@ -22,9 +20,12 @@ constexpr QuantityName quantity_names[] = {{"smoke", "Smoke", Unit::none},
 /// before it, so that it reads without colours too.
 Color ramp(double value);
 
-/// A frame of a run in those colours. `most` receives what the lightest stands for: the highest value where
-/// the smoke has more than a hundredth of its highest density. Throws Fault as read_frame() does.
-LitSmoke coloured_smoke(const std::filesystem::path& frame, Quantity, const Look&, const SmokeWalls&,
+/// Whether reading a frame for it needs its flow too.
+constexpr bool needs_flow(Quantity q) { return q == Quantity::speed || q == Quantity::warmth; }
+
+/// A frame of a run in those colours, read with its flow where needs_flow() says so. `most` receives what the lightest stands for: the highest value where
+/// the smoke has more than a hundredth of its highest density.
+LitSmoke coloured_smoke(SmokeVolume frame, Quantity, const Look&, const SmokeWalls&,
                         double& most);
 
 /// Even light before plain grey, in which colours are what they are; smoke is as dense as in `like`.

@@ -84,7 +84,7 @@ class FileInMemory {
 
 }  // namespace
 
-void write_frame(const std::filesystem::path& file, const GasState& s, double h) {
+std::string write_frame(const std::filesystem::path& file, const GasState& s, double h) {
   openvdb::initialize();
   auto density = make_grid<openvdb::FloatGrid>("density", h, 0.f);
   auto temperature = make_grid<openvdb::FloatGrid>("temperature", h, air_kelvin);
@@ -130,24 +130,43 @@ void write_frame(const std::filesystem::path& file, const GasState& s, double h)
   const FileInMemory out(grids);
   grids.clear();
   write_whole(file, out.bytes());
+  return std::string(out.bytes().substr(id_at, id_length));
 }
 
-SmokeVolume read_frame(const std::filesystem::path& file, bool with_flow) {
-  openvdb::initialize();
-  SmokeVolume v;
-  const auto torn = [&](const std::string& why) {
-    return shot_fault(file.string(), "can't be read as a frame of smoke: " + why + ".",
-                      "Run the shot again from this frame with “resume”.");
-  };
-  if (!std::filesystem::exists(file))
-    throw shot_fault(file.string(), "is missing.", "Run the shot again with “resume”.");
-  {
-    const std::string bytes = read_whole(file);
-    if (bytes.size() < id_at + id_length) throw torn("it breaks off");
-    const std::string id = bytes.substr(id_at, id_length);
-    if (id.find(id_mark) != std::string::npos && id != id_for(bytes))
-      throw torn("it breaks off or was changed");
+namespace {
+
+/// What is wrong with the bytes of a frame, or nothing. Ids that are not of ours (another program's file) say
+/// nothing.
+const char* fault_of(std::string_view bytes, const StoredFrame& frame) {
+  if (bytes.size() < id_at + id_length) return "it breaks off";
+  const std::string_view id = bytes.substr(id_at, id_length);
+  if (!frame.id.empty() && id != frame.id) return "it is not the one that the run recorded";
+  if (id.find(id_mark) != std::string_view::npos && id != id_for(bytes)) return "it breaks off or was changed";
+  return nullptr;
+}
+
+constexpr size_t most_bytes = size_t(64) << 30;  // of a frame
+
+}  // namespace
+
+bool is_whole_frame(const StoredFrame& frame) {
+  try {
+    return !fault_of(read_whole(frame.file, most_bytes), frame);
+  } catch (...) {
+    return false;
   }
+}
+
+SmokeVolume read_frame(const StoredFrame& frame, bool with_flow) {
+  openvdb::initialize();
+  const fs::path& file = frame.file;
+  SmokeVolume v;
+  const char* mend = "Compute it again with “resume”, or run the shot anew.";
+  const auto torn = [&](const std::string& why) {
+    return shot_fault(file.string(), "can't be read as a frame of smoke: " + why + ".", mend);
+  };
+  if (!is_there(file)) throw shot_fault(file.string(), "is missing.", mend);
+  if (const char* why = fault_of(read_whole(file, most_bytes), frame)) throw torn(why);
   try {
     openvdb::io::File in(file.string());
     in.setCopyMaxBytes(0);
@@ -163,10 +182,14 @@ SmokeVolume read_frame(const std::filesystem::path& file, bool with_flow) {
       if (!temperature || !velocity) throw torn("it lacks temperature or velocity");
     }
     v.cell_size = density->voxelSize().x();
+    if (frame.cell_size > 0 && std::abs(v.cell_size - frame.cell_size) > 1e-6 * frame.cell_size)
+      throw torn("its cells are not as large as the run's");
     const openvdb::CoordBBox box = density->evalActiveVoxelBoundingBox();
     if (box.empty()) return v;
     v.low = {box.min().x(), box.min().y(), box.min().z()};
     v.count = {box.dim().x(), box.dim().y(), box.dim().z()};
+    constexpr double most_cells = 4e9;
+    if (double(v.count.x) * v.count.y * v.count.z > most_cells) throw torn("it is far too large");
     const size_t n = size_t(v.count.x) * size_t(v.count.y) * size_t(v.count.z);
     v.density.resize(n), v.color.resize(3 * n);
     if (with_flow) v.speed.resize(n), v.warmth.resize(n);
@@ -200,8 +223,10 @@ SmokeVolume read_frame(const std::filesystem::path& file, bool with_flow) {
     });
   } catch (const Fault&) {
     throw;
-  } catch (const std::exception& e) {
-    throw torn(e.what());
+  } catch (const std::bad_alloc&) {
+    throw fault_in_flight(file.string());
+  } catch (const std::exception&) {
+    throw torn("OpenVDB finds no smoke in it");
   }
   return v;
 }

@@ -1,34 +1,42 @@
 #include "run/run_folder.h"
 
+#include <fcntl.h>
+#include <sys/file.h>
+#include <unistd.h>
+
 #include <algorithm>
-#include <charconv>
+#include <cerrno>
 #include <cstdio>
-#include <cstring>
-#include <fstream>
-#include <nlohmann/json.hpp>
+#include <ctime>
+#include <limits>
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/json.h"
+#include "base/parallel.h"
+#include "base/text.h"
 #include "shot/shot_file.h"
 
 namespace pour {
 namespace {
 
-using json = nlohmann::ordered_json;
-constexpr int run_version = 1;
+constexpr int run_version = 2;  // version 1 held the records in run.json, and no checksums
+constexpr int most_frames = 100000;
+constexpr double most = std::numeric_limits<double>::max();
 constexpr const char* state_names[] = {"running", "done", "stopped", "failed"};
-constexpr char checkpoint_magic[] = "easy-pour checkpoint 2\n";
 
 // The one list of what a frame's record holds: the columns of the table and the keys in run.json.
 struct Column {
   const char* name;
+  bool whole;
   double (*get)(const FrameRecord&);
   void (*set)(FrameRecord&, double);
 };
-#define COLUMN(name, member)                                               \
-  {                                                                        \
-    name, [](const FrameRecord& r) { return double(r.member); },           \
-        [](FrameRecord& r, double v) { r.member = decltype(r.member)(v); } \
+#define COLUMN(name, member)                                                        \
+  {                                                                                 \
+    name, std::is_same_v<decltype(FrameRecord().member), int>,                      \
+        [](const FrameRecord& r) { return double(r.member); },                      \
+        [](FrameRecord& r, double v) { r.member = decltype(FrameRecord().member)(v); } \
   }
 constexpr Column columns[] = {
     COLUMN("frame", frame),
@@ -54,17 +62,6 @@ constexpr Column columns[] = {
 };
 #undef COLUMN
 
-auto fields(GasState& s) {
-  return std::array<Floats*, 9>{&s.u,   &s.v,     &s.w,    &s.density, &s.heat,
-                                &s.red, &s.green, &s.blue, &s.pressure};
-}
-constexpr size_t block_bytes = block_cells * sizeof(float);
-
-template <class T>
-std::string_view bytes_of(const std::vector<T>& v) {
-  return {reinterpret_cast<const char*>(v.data()), v.size() * sizeof(T)};
-}
-
 }  // namespace
 
 fs::path Run::frame_file(int frame) const {
@@ -73,9 +70,15 @@ fs::path Run::frame_file(int frame) const {
   return folder / "frames" / name;
 }
 
-bool Run::has_frame(int frame) const {
-  std::error_code ignored;
-  return fs::exists(frame_file(frame), ignored);
+StoredFrame Run::stored_frame(int frame) const {
+  const FrameRecord* r = record(frame);
+  return {frame_file(frame), r ? r->id : "", cell_size};
+}
+
+const FrameRecord* Run::record(int frame) const {
+  const auto at = std::lower_bound(frames.begin(), frames.end(), frame,
+                                   [](const FrameRecord& r, int f) { return r.frame < f; });
+  return at != frames.end() && at->frame == frame ? &*at : nullptr;
 }
 
 Pace Run::pace() const {
@@ -93,109 +96,307 @@ fs::path runs_folder(const fs::path& shot_file) {
 // At most nine digits and nothing else, so that a folder of somebody's own is not taken for one.
 static int number_of(const fs::path& folder) {
   const std::string name = folder.filename().string();
-  int n = 0;
-  const auto [end, error] = std::from_chars(name.data(), name.data() + name.size(), n);
-  return error == std::errc() && end == name.data() + name.size() && name.size() <= 9 && n > 0 ? n : 0;
+  return name.size() <= 9 ? int(whole_number(name, 1, 999999999).value_or(0)) : 0;
 }
 
 int Run::number() const { return number_of(folder); }
 
-fs::path next_run_folder(const fs::path& runs) {
-  int highest = 0;  // a number that was deleted is not given to a newer run
-  std::error_code none;
-  for (const fs::directory_entry& e : fs::directory_iterator(runs, none))
-    highest = std::max(highest, number_of(e.path()));
-  char name[16];
-  std::snprintf(name, sizeof name, "%03d", highest + 1);
-  return runs / name;
+namespace {
+
+/// Calls f with each entry of a folder; none where it is not there.
+template <class F>
+void each_entry(const fs::path& folder, const F& f) {
+  std::error_code error;
+  fs::directory_iterator i(folder, error);
+  if (error == std::errc::no_such_file_or_directory) return;
+  for (const fs::directory_iterator end; !error && i != end; i.increment(error)) f(i->path());
+  if (error) throw file_fault(folder, "can't be looked into", error.value());
 }
 
-Run create_run(const fs::path& shot_file, const Shot& shot) {
-  const fs::path all = runs_folder(shot_file);
-  std::error_code error;
-  fs::create_directories(all, error);
-  Run run;
-  for (int tries = 0; !error && tries < 100; ++tries) {  // another program may be as quick
-    const fs::path folder = next_run_folder(all);
-    if (fs::create_directory(folder, error)) {
-      run.folder = folder;
-      fs::create_directory(run.folder / "frames", error);
-      break;
-    }
+/// The numbers of NAME.runs while one is given out.
+class Numbers {
+ public:
+  explicit Numbers(const fs::path& runs) : runs_(runs), file_(runs / ".last") {
+    std::error_code error;
+    fs::create_directories(runs, error);
+    fd_ = ::open(file_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    if (error || fd_ < 0)
+      throw file_fault(runs, "a run can't be stored here", error ? error.value() : errno);
+    (void)::flock(fd_, LOCK_EX);
   }
-  if (error || run.folder.empty())
-    throw machine_fault(
-        all.string(),
-        "a run can't be stored here: " + (error ? error.message() : std::string("no free name")) + ".",
-        "Save the shot in a folder that you may write to.");
-  run.shot = shot;
+  ~Numbers() { ::close(fd_); }
+  Numbers(const Numbers&) = delete;
+  Numbers& operator=(const Numbers&) = delete;
+
+  /// After all that are there, and all that were: a number that was deleted never comes back.
+  int next() const {
+    char text[16] = {};
+    (void)!::pread(fd_, text, sizeof text - 1, 0);
+    int highest = int(whole_number(text, 0, 999999998).value_or(0));
+    each_entry(runs_, [&](const fs::path& p) { highest = std::max(highest, number_of(p)); });
+    return highest + 1;
+  }
+  void gave(int number) const {
+    const std::string text = std::to_string(number);
+    if (::pwrite(fd_, text.data(), text.size(), 0) != ssize_t(text.size()))
+      throw file_fault(file_, "could not be written", errno);
+  }
+
+ private:
+  fs::path runs_, file_;
+  int fd_ = -1;
+};
+
+std::string now_in_words() {
+  timespec t{};
+  ::clock_gettime(CLOCK_REALTIME, &t);
+  tm utc{};
+  ::gmtime_r(&t.tv_sec, &utc);
+  char date[40], all[64];
+  std::strftime(date, sizeof date, "%Y-%m-%dT%H:%M:%S", &utc);
+  std::snprintf(all, sizeof all, "%s.%09ldZ", date, t.tv_nsec);
+  return all;
+}
+
+std::string sum_of(const Json& j) {
+  char text[20];
+  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(checksum(j.dump())));
+  return text;
+}
+
+}  // namespace
+
+Run create_run(const fs::path& shot_file, const Shot& shot, const FrameRange& frames) {
+  const fs::path all = runs_folder(shot_file);
+  const Numbers numbers(all);
+  std::error_code error;
+  // Made beside its place and moved there, so that a run folder always has its run.json. What others left
+  // half made is nobody's: only one at a time comes here.
+  each_entry(all, [&](const fs::path& p) {
+    if (p.filename().string().starts_with(".new-")) fs::remove_all(p, error);
+  });
+  Run run;
+  run.folder = all / (".new-" + std::to_string(::getpid()));
+  run.shot = shot, run.shot_file = shot_file.filename().string();
+  run.program = EASY_POUR_VERSION, run.made = now_in_words();
+  run.first_frame = frames.first, run.last_frame = frames.last;
+  const int number = numbers.next();
+  try {
+    if (!fs::create_directories(run.folder / "frames", error) && error)
+      throw file_fault(all, "a run can't be stored here", error.value());
+    save_run(run);
+    numbers.gave(number);
+    char name[16];
+    std::snprintf(name, sizeof name, "%03d", number);
+    fs::rename(run.folder, all / name, error);
+    if (error) throw file_fault(all / name, "could not be made", error.value());
+    run.folder = all / name;
+  } catch (const Fault&) {
+    fs::remove_all(run.folder, error);
+    throw;
+  }
   return run;
 }
 
 void save_run(const Run& run) {
-  json j;
+  Json j;
   j["easy_pour_run"] = run_version;
-  j["program"] = "0.1.0";
+  j["program"] = run.program;
+  j["made"] = run.made;
+  j["shot_file"] = run.shot_file;
   j["state"] = state_names[int(run.state)];
-  if (!run.message.empty()) j["message"] = run.message;
+  j["message"] = run.message.substr(0, text_longest / 2);
   j["cell_size"] = run.cell_size;
   j["first_frame"] = run.first_frame, j["last_frame"] = run.last_frame;
   j["seconds"] = run.seconds;
-  j["shot"] = json::parse(shot_to_json(run.shot));
-  j["frames"] = json::array();
-  for (const FrameRecord& r : run.frames) {
-    json f;
-    for (const Column& c : columns) f[c.name] = c.get(r);
-    j["frames"].push_back(std::move(f));
-  }
+  j["shot"] = shot_as_json(run.shot);
+  // A name on disk need not be UTF-8: what the sum is made of is what will be read.
+  j = Json::parse(one_line(j));
+  j["sum"] = sum_of(j);
   write_whole(run.folder / "run.json", j.dump(1) + "\n");
 }
 
-Run load_run(const fs::path& folder) {
-  const fs::path file = folder / "run.json";
-  if (!fs::exists(file))
-    throw shot_fault(folder.string(), "is not a run folder: it has no run.json.",
-                     "Name a folder such as NAME.runs/001.");
-  Run run;
-  run.folder = folder;
+namespace {
+
+/// The lines of frames.jsonl up to the first that can't be read. The half line at the end that a writer
+/// which was killed may have left is no damage.
+void load_records(Run& run) {
+  const fs::path file = run.folder / "frames.jsonl";
+  if (!is_there(file)) return;
+  const std::string text = read_whole(file);
+  size_t from = 0, line = 1;
   try {
-    const json j = json::parse(read_whole(file));
-    if (j.value("easy_pour_run", 0) != run_version)
-      throw shot_fault(file.string(), "is from another version of Easy Pour.", "Run the shot again.");
-    const std::string state = j.value("state", "stopped");
-    for (int i = 0; i < 4; ++i)
-      if (state == state_names[i]) run.state = RunState(i);
-    run.message = j.value("message", "");
-    run.cell_size = j.value("cell_size", 0.0);
-    run.first_frame = j.value("first_frame", 1), run.last_frame = j.value("last_frame", 1);
-    run.seconds = j.value("seconds", 0.0);
-    run.shot = shot_from_json(j.at("shot").dump(), file.string());
-    for (const json& f : j.at("frames")) {
-      FrameRecord r;
-      for (const Column& c : columns) c.set(r, f.value(c.name, 0.0));
-      run.frames.push_back(r);
-    }
-  } catch (const json::exception& e) {
-    throw shot_fault(file.string(), "is garbled.",
-                     "Run the shot again; the frames beside it are still good.");
+    for (size_t end; (end = text.find('\n', from)) != std::string::npos; from = end + 1, ++line)
+      put_record(run, record_from_text(text.substr(from, end - from), file.string()));
+  } catch (const Fault&) {
+    run.damage =
+        "“frames.jsonl” is garbled at line " + std::to_string(line) + "; “resume” computes what follows anew.";
   }
+}
+
+void load_version_1(Run& run, const Json& j, const std::string& where) {
+  if (!j.contains("frames") || !j["frames"].is_array())
+    throw shot_fault(where, "“frames” is missing.", "Run the shot again; the frames beside it are still good.");
+  for (const Json& f : j["frames"]) {
+    Json all;
+    for (const Column& c : columns) all[c.name] = f.is_object() && f.contains(c.name) ? f[c.name] : Json(0);
+    all["id"] = "";
+    put_record(run, record_from_json(all, where));
+  }
+}
+
+}  // namespace
+
+Run load_run(const fs::path& named) {
+  Run run;
+  run.folder = true_path(named);
+  const fs::path file = run.folder / "run.json";
+  const std::string where = file.string();
+  std::error_code error;
+  if (!is_there(file) && fs::is_directory(run.folder, error))
+    throw shot_fault(run.folder.string(), "is not a run folder: it has no run.json that can be seen.",
+                     "Name a folder such as NAME.runs/001.");
+  Json j = parse_json(read_whole(file), where, "a readable record of a run");
+  if (!j.is_object() || !j.contains("easy_pour_run"))
+    throw shot_fault(where, "is no record of a run.", "Name a folder such as NAME.runs/001.");
+  const int version = whole_in(j, "easy_pour_run", 0, 1000000, where);
+  if (version < 1 || version > run_version)
+    throw shot_fault(where, "is from another version of Easy Pour.", "Run the shot again.");
+  if (version > 1) {
+    const std::string sum = text_in(j, "sum", where);
+    j.erase("sum");
+    if (sum != sum_of(j))
+      throw shot_fault(where, "was changed since it was written.",
+                       "Restore it from a copy, or run the shot again.");
+  } else {
+    for (const char* later : {"made", "shot_file", "message"})
+      if (!j.contains(later)) j[later] = "";
+  }
+  const std::string state = text_in(j, "state", where);
+  const auto known = std::find(std::begin(state_names), std::end(state_names), state);
+  if (known == std::end(state_names))
+    throw shot_fault(where, "has a state that there is not.", "Restore it from a copy.");
+  run.state = RunState(known - std::begin(state_names));
+  run.program = text_in(j, "program", where), run.made = text_in(j, "made", where);
+  run.shot_file = text_in(j, "shot_file", where), run.message = text_in(j, "message", where);
+  run.cell_size = number_in(j, "cell_size", 0, 100, where);
+  if (run.cell_size != 0) run.cell_size = number_in(j, "cell_size", 1e-5, 100, where);
+  run.first_frame = whole_in(j, "first_frame", 1, most_frames, where);
+  run.last_frame = whole_in(j, "last_frame", run.first_frame, most_frames, where);
+  run.seconds = number_in(j, "seconds", 0, most, where);
+  if (!j.contains("shot")) throw shot_fault(where, "holds no shot.", "Restore it from a copy.");
+  run.shot = shot_from_json(j["shot"], where);
+  if (version > 1)
+    load_records(run);
+  else
+    load_version_1(run, j, where);
+  look_for_frames(run);
   return run;
 }
 
-std::vector<Run> list_runs(const fs::path& shot_file) {
-  std::vector<Run> out;
-  std::error_code error;
-  for (const auto& entry : fs::directory_iterator(runs_folder(shot_file), error)) {
-    if (!fs::exists(entry.path() / "run.json")) continue;
+void put_record(Run& run, const FrameRecord& r) {
+  const auto at = std::lower_bound(run.frames.begin(), run.frames.end(), r.frame,
+                                   [](const FrameRecord& a, int f) { return a.frame < f; });
+  if (at != run.frames.end() && at->frame == r.frame)
+    *at = r;
+  else
+    run.frames.insert(at, r);
+}
+
+void store_record(const Run& run, const FrameRecord& r) {
+  append_whole(run.folder / "frames.jsonl", one_line(record_as_json(r)) + "\n");
+}
+
+void mend_records(const Run& run) {
+  std::string all;
+  for (const FrameRecord& r : run.frames) all += one_line(record_as_json(r)) + "\n";
+  write_whole(run.folder / "frames.jsonl", all);
+}
+
+void look_for_frames(Run& run) {
+  run.stored.clear();
+  std::error_code error;  // a folder that can't be seen holds nothing that can be shown
+  for (fs::directory_iterator i(run.folder / "frames", error), end; !error && i != end; i.increment(error))
+    if (i->path().extension() == ".vdb")
+      if (const auto n = whole_number(i->path().stem().string(), 1, most_frames)) run.stored.insert(int(*n));
+}
+
+RunList list_runs(const fs::path& shot_file) {
+  RunList out;
+  each_entry(runs_folder(shot_file), [&](const fs::path& folder) {
+    if (!number_of(folder) && !is_there(folder / "run.json")) return;  // somebody's own
+    if (folder.filename().string().starts_with(".")) return;
     try {
-      out.push_back(load_run(entry.path()));
-    } catch (const Fault&) {  // a garbled run does not hide the others
+      out.runs.push_back(load_run(folder));
+    } catch (...) {
+      out.bad.push_back({folder, number_of(folder), fault_in_flight(folder.string()).what()});
     }
-  }
-  std::sort(out.begin(), out.end(), [](const Run& a, const Run& b) {
+  });
+  std::sort(out.runs.begin(), out.runs.end(), [](const Run& a, const Run& b) {
     return std::pair(a.number(), a.name()) > std::pair(b.number(), b.name());
   });
+  std::sort(out.bad.begin(), out.bad.end(), [](const BadRun& a, const BadRun& b) {
+    return std::pair(a.number, a.folder) > std::pair(b.number, b.folder);
+  });
   return out;
+}
+
+std::vector<int> missing_frames(const Run& run, const FrameRange& range) {
+  std::vector<uint8_t> missing(size_t(range.last - range.first + 1));
+  parallel_for(
+      missing.size(),
+      [&](size_t i) { missing[i] = !is_whole_frame(run.stored_frame(range.first + int(i))); }, 1);
+  std::vector<int> out;
+  for (size_t i = 0; i < missing.size(); ++i)
+    if (missing[i]) out.push_back(range.first + int(i));
+  return out;
+}
+
+std::string frames_in_words(const std::vector<int>& frames) {
+  constexpr size_t most_spans = 4;
+  std::string out;
+  size_t spans = 0, i = 0;
+  for (; i < frames.size() && spans < most_spans; ++spans) {
+    size_t end = i;
+    while (end + 1 < frames.size() && frames[end + 1] == frames[end] + 1) ++end;
+    out += (out.empty() ? "" : ", ") + std::to_string(frames[i]);
+    if (end > i) out += "-" + std::to_string(frames[end]);
+    i = end + 1;
+  }
+  return i < frames.size() ? out + " and " + std::to_string(frames.size() - i) + " more" : out;
+}
+
+bool is_unfinished(const Run& run) {
+  if (run.state != RunState::done) return true;
+  for (int f = run.first_frame; f <= run.last_frame; ++f)
+    if (!run.record(f) || !run.has_frame(f)) return true;
+  return false;
+}
+
+Json record_as_json(const FrameRecord& r) {
+  Json j;
+  for (const Column& c : columns)
+    if (c.whole)
+      j[c.name] = int(c.get(r));
+    else
+      j[c.name] = c.get(r);
+  j["id"] = r.id;
+  return j;
+}
+
+FrameRecord record_from_json(const Json& j, const std::string& where) {
+  FrameRecord r;
+  for (const Column& c : columns)
+    c.set(r, c.whole ? whole_in(j, c.name, 0, std::numeric_limits<int>::max(), where)
+                     : number_in(j, c.name, -most, most, where));
+  if (r.frame < 1 || r.frame > most_frames)
+    throw shot_fault(where, "has a record of frame " + std::to_string(r.frame) + ".", "Restore it from a copy.");
+  r.id = text_in(j, "id", where);
+  return r;
+}
+
+FrameRecord record_from_text(const std::string& text, const std::string& where) {
+  return record_from_json(parse_json(text, where, "a readable record of a frame"), where);
 }
 
 std::string measure_table(const Run& run) {
@@ -212,73 +413,6 @@ std::string measure_table(const Run& run) {
     out += line + '\n';
   }
   return out;
-}
-
-void write_checkpoint(const Run& run, const GasState& state, const Ledger& ledger, int frame) {
-  std::string head;
-  const auto put = [&](const void* p, size_t n) { head.append(static_cast<const char*>(p), n); };
-  auto& s = const_cast<GasState&>(state);
-  const int blocks = s.grid.blocks();
-  put(&frame, sizeof frame), put(&s.time, sizeof s.time), put(&ledger, sizeof ledger),
-      put(&blocks, sizeof blocks);
-  for (const BlockKey& k : s.grid.keys()) put(&k, sizeof k);
-  std::vector<std::string_view> pieces{checkpoint_magic, {}, head};
-  std::vector<uint64_t> sums{checksum(head)};
-  if (blocks)
-    for (const Floats* f : fields(s)) {
-      pieces.push_back({reinterpret_cast<const char*>(f->block(first_block)), size_t(blocks) * block_bytes});
-      sums.push_back(checksum(pieces.back()));
-    }
-  const uint64_t sum = checksum(bytes_of(sums));
-  pieces[1] = {reinterpret_cast<const char*>(&sum), sizeof sum};
-  write_whole(run.folder / "checkpoint", pieces);
-}
-
-bool has_checkpoint(const Run& run) { return fs::exists(run.folder / "checkpoint"); }
-
-Checkpoint read_checkpoint(const Run& run) {
-  const fs::path file = run.folder / "checkpoint";
-  const auto torn = [&] {
-    return shot_fault(file.string(), "is torn.", "Start a new run; the frames that are there stay.");
-  };
-  std::error_code error;
-  size_t rest = fs::file_size(file, error);
-  std::ifstream in(file, std::ios::binary);
-  if (error || !in) throw torn();
-  const auto get = [&](void* p, size_t n) {
-    if (n > rest || !in.read(static_cast<char*>(p), std::streamsize(n))) throw torn();
-    rest -= n;
-  };
-  std::string magic(sizeof checkpoint_magic - 1, ' ');
-  uint64_t sum = 0;
-  get(magic.data(), magic.size()), get(&sum, sizeof sum);
-  if (magic != checkpoint_magic) throw torn();
-  Checkpoint c;
-  int blocks = 0;
-  std::string head(sizeof c.frame + sizeof c.state.time + sizeof c.ledger + sizeof blocks, ' ');
-  get(head.data(), head.size());
-  const char* at = head.data();
-  const auto take = [&](void* p, size_t n) { std::memcpy(p, at, n), at += n; };
-  take(&c.frame, sizeof c.frame), take(&c.state.time, sizeof c.state.time), take(&c.ledger, sizeof c.ledger),
-      take(&blocks, sizeof blocks);
-  const auto of_fields = fields(c.state);
-  if (blocks < 0 || rest != size_t(blocks) * (sizeof(BlockKey) + of_fields.size() * block_bytes))
-    throw torn();
-  std::vector<BlockKey> keys(static_cast<size_t>(blocks));
-  get(keys.data(), keys.size() * sizeof(BlockKey));
-  head.append(bytes_of(keys));
-  std::vector<uint64_t> sums{checksum(head)};
-  // What lies outside the grid is settled when the region is next updated with the world at hand.
-  c.state.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
-  for (Floats* f : of_fields) {
-    f->resize(c.state.grid.size(), unset);
-    if (!blocks) continue;
-    get(f->block(first_block), size_t(blocks) * block_bytes);
-    sums.push_back(
-        checksum({reinterpret_cast<const char*>(f->block(first_block)), size_t(blocks) * block_bytes}));
-  }
-  if (sum != checksum(bytes_of(sums))) throw torn();
-  return c;
 }
 
 }  // namespace pour

@@ -4,17 +4,22 @@
 
 #include <chrono>
 #include <cmath>
+#include <optional>
+#include <utility>
 
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "run/checkpoint.h"
 #include "run/frame_file.h"
+#include "run/run_lock.h"
 #include "run/scene.h"
+#include "run/space.h"
 
 namespace pour {
 namespace {
 
-double now() {
+double seconds_now() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
@@ -28,118 +33,180 @@ double time_left(const Run& run, int frame) {
   return wall / double(n) * (run.last_frame - frame);
 }
 
-void simulate_frames(Run& run, const SimulateOptions& options) {
-  const Scene scene(run.shot);
-  const Shot& shot = run.shot;
-  run.cell_size = scene.cell_size();
-  const Estimate need = scene.estimate(run.pace());
+void refuse_without_memory(const Estimate& need) {
   if (need.memory > available_memory())
     throw machine_fault("Memory",
                         "this run needs about " + format_bytes(need.memory) + ", and " +
                             format_bytes(available_memory()) + " are free.",
                         "Use larger cells or less detail.");
-  GasState state;
-  Ledger ledger;
-  GasSolver solver;
-  int frame = 1;
-  bool fresh = true;
-  if (options.resume && has_checkpoint(run)) {
-    Checkpoint c = read_checkpoint(run);
-    state = std::move(c.state), ledger = c.ledger, frame = c.frame, fresh = false;
-    solver.restore(state, scene.world(state.time));
-    std::erase_if(run.frames, [&](const FrameRecord& r) { return r.frame > frame; });
-    run.seconds = 0;
-    for (const FrameRecord& r : run.frames) run.seconds += r.wall;
-  } else {
-    run.frames.clear(), run.seconds = 0;
-  }
-  run.state = RunState::running, run.message.clear();
-  save_run(run);
+}
 
-  double started = now(), last_checkpoint = started, checkpoint_cost = 0;
-  const auto keep_checkpoint = [&] {
-    const double t = now();
-    write_checkpoint(run, state, ledger, frame);
-    last_checkpoint = now(), checkpoint_cost = last_checkpoint - t;
-  };
-  const auto finish_frame = [&](const GasReport& report, int substeps) {
-    const GasMeasure m = measure(state, run.cell_size);
+class Simulation {
+ public:
+  Simulation(Run& run, const SimulateOptions& options) : run_(run), options_(options), scene_(run.shot, options.stop) {
+    // A run holds what was computed with one cell size.
+    if (options.resume && run.cell_size > 0 && run.cell_size != scene_.cell_size())
+      throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
+                       "Start a new run.");
+    run_.cell_size = scene_.cell_size();
+    refuse_without_memory(scene_.estimate(run.pace()));
+    begin();
+  }
+
+  void compute() {
+    if (fresh_) finish_frame({});
+    for (;;) {
+      if (later_ && now_.frame >= last_gap_) go_on_from(std::move(*later_));
+      if (now_.frame >= run_.last_frame) break;
+      if (!compute_frame()) {
+        keep_checkpoint();
+        run_.state = RunState::stopped;
+        save_run(run_);
+        return;
+      }
+      // As often as it costs little: at most a twentieth of the time goes into checkpoints.
+      const bool due = seconds_now() - last_checkpoint_ > std::max(0.5, 20 * checkpoint_cost_);
+      if (now_.frame == run_.last_frame || due) keep_checkpoint();
+    }
+    run_.state = RunState::done;
+    save_run(run_);
+  }
+
+ private:
+  /// Finds out from where to go on, and which frames are there.
+  void begin() {
+    if (options_.resume) {
+      look_for_frames(run_);
+      for (const FrameRecord& r : run_.frames) whole_.insert(r.frame);
+      for (const int f : missing_frames(run_, {run_.first_frame, run_.last_frame})) whole_.erase(f);
+      mend_records(run_);
+      if (has_checkpoint(run_)) try {
+          later_ = read_checkpoint(run_);
+        } catch (const Fault& f) {
+          if (options_.on_notice) options_.on_notice(f.what());
+        }
+      for (int f = 1; later_ && f <= later_->frame; ++f)
+        if (!whole_.contains(f)) last_gap_ = f;
+      fresh_ = !later_ || last_gap_;
+      if (last_gap_ && options_.on_notice) {
+        std::vector<int> gone;
+        for (int f = 1; f <= last_gap_; ++f)
+          if (!whole_.contains(f)) gone.push_back(f);
+        options_.on_notice("Frames that are missing or torn are computed again: " + frames_in_words(gone) + ".");
+      }
+    } else {
+      run_.frames.clear(), run_.seconds = 0;
+      std::error_code ignored;
+      fs::remove(run_.folder / "frames.jsonl", ignored);
+    }
+    run_.state = RunState::running, run_.message.clear(), run_.damage.clear();
+    save_run(run_);
+    started_ = last_checkpoint_ = seconds_now();
+  }
+
+  void go_on_from(Checkpoint c) {
+    now_ = std::move(c), fresh_ = false;
+    later_.reset();
+    solver_.restore(now_.state, scene_.world(now_.state.time));
+    started_ = last_checkpoint_ = seconds_now();
+  }
+
+  void keep_checkpoint() {
+    if (later_) return;  // the one on disk is further
+    const double t = seconds_now();
+    write_checkpoint(run_, now_);
+    last_checkpoint_ = seconds_now(), checkpoint_cost_ = last_checkpoint_ - t;
+  }
+
+  /// Steps to the next frame and stores it; false where it was stopped before.
+  bool compute_frame() {
+    const Shot& shot = run_.shot;
+    const double end = frame_time(shot, now_.frame + 1);
+    GasReport report;
+    while (now_.state.time < end - 1e-9) {
+      if (options_.stop && options_.stop()) return false;
+      const GasWorld world = scene_.world(now_.state.time);
+      const double rest = end - now_.state.time;
+      const double longest = longest_step(now_.state, world, shot.run.courant, rest);
+      const double steps = std::ceil(rest / longest - 1e-6);
+      if (!(steps <= most_steps)) throw too_fast("in frame " + std::to_string(now_.frame + 1));
+      report = solver_.step(now_.state, world, rest / steps, now_.ledger);
+      now_.iterations += report.solver_iterations;
+      ++now_.substeps;
+    }
+    now_.state.time = end;
+    ++now_.frame;
+    finish_frame(report);
+    return true;
+  }
+
+  void finish_frame(const GasReport& report) {
+    const GasMeasure m = measure(now_.state, run_.cell_size);
     FrameRecord r;
-    r.frame = frame, r.time = frame_time(shot, frame), r.cells = m.cells, r.ledger = ledger,
-    r.centroid = m.centroid;
-    r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy, r.max_divergence = report.max_divergence;
-    r.solver_iterations = report.solver_iterations, r.substeps = substeps;
+    r.frame = now_.frame, r.time = frame_time(run_.shot, r.frame), r.cells = m.cells, r.ledger = now_.ledger;
+    r.centroid = m.centroid, r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy;
+    r.max_divergence = report.max_divergence;
+    r.solver_iterations = std::exchange(now_.iterations, 0), r.substeps = std::exchange(now_.substeps, 0);
     if (!std::isfinite(r.ledger.in_shot) || !std::isfinite(m.kinetic_energy))
-      throw shot_fault("Run", "the flow blew up at frame " + std::to_string(frame) + ".",
+      throw shot_fault("Run", "the flow blew up at frame " + std::to_string(r.frame) + ".",
                        "Lower the speeds and forces, or “Cells a step”.");
     // Writing a frame takes about as much memory as a step does: each gives back what it had.
     release_field_memory();
-    if (frame >= run.first_frame) write_frame(run.frame_file(frame), state, run.cell_size);
-    malloc_trim(0);
-    r.wall = now() - started, r.peak_rss = peak_memory();
-    started = now();
-    run.seconds += r.wall;
-    run.frames.push_back(r);
-    save_run(run);
-    if (options.on_frame) options.on_frame({frame, run.last_frame, time_left(run, frame), r});
-  };
-
-  if (fresh) finish_frame({}, 0);
-  while (frame < run.last_frame) {
-    if (options.stop && options.stop()) {
-      keep_checkpoint();
-      run.state = RunState::stopped;
-      save_run(run);
-      return;
+    if (whole_.contains(r.frame)) {
+      r = *run_.record(r.frame);  // it is there, to the bit
+      started_ = seconds_now();
+    } else {
+      if (r.frame >= run_.first_frame) r.id = write_frame(run_.frame_file(r.frame), now_.state, run_.cell_size);
+      malloc_trim(0);
+      r.wall = seconds_now() - started_, r.peak_rss = peak_memory();
+      started_ = seconds_now();
+      store_record(run_, r);
+      put_record(run_, r);
+      if (!r.id.empty()) run_.stored.insert(r.frame);
     }
-    const double end = frame_time(shot, frame + 1);
-    GasReport report;
-    int substeps = 0, iterations = 0;
-    while (state.time < end - 1e-9) {
-      const GasWorld world = scene.world(state.time);
-      const double rest = end - state.time;
-      const double longest = longest_step(state, world, shot.run.courant, rest);
-      const double steps = std::ceil(rest / longest - 1e-6);
-      if (steps > 2000)
-        throw shot_fault("Run",
-                         "the smoke is too fast for its cells: over 2000 steps in frame " +
-                             std::to_string(frame + 1) + ".",
-                         "Lower the source speed or the forces, or use larger cells.");
-      report = solver.step(state, world, rest / steps, ledger);
-      iterations += report.solver_iterations;
-      ++substeps;
-    }
-    state.time = end;
-    ++frame;
-    report.solver_iterations = iterations;
-    finish_frame(report, substeps);
-    // As often as it costs little: at most a twentieth of the time goes into checkpoints.
-    if (frame == run.last_frame || now() - last_checkpoint > std::max(0.5, 20 * checkpoint_cost))
-      keep_checkpoint();
+    run_.seconds = 0;
+    for (const FrameRecord& f : run_.frames) run_.seconds += f.wall;
+    if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(run_, r.frame), r});
   }
-  run.state = RunState::done;
-  save_run(run);
-}
+
+  Run& run_;
+  const SimulateOptions& options_;
+  const Scene scene_;
+  GasSolver solver_;
+  Checkpoint now_{{}, {}, 1, 0, 0};
+  bool fresh_ = true;
+  std::optional<Checkpoint> later_;  // to go on from once the gaps before it are filled
+  int last_gap_ = 0;
+  std::set<int> whole_;  // frames with their records that need not be written again
+  double started_ = 0, last_checkpoint_ = 0, checkpoint_cost_ = 0;
+};
 
 }  // namespace
 
+void check_can_run(const Shot& shot) {
+  refuse_without_memory(Scene(shot, Space(shot), Scene::For::looking).estimate());
+}
+
 void simulate(Run& run, const SimulateOptions& options) {
+  const RunLock lock(run.folder);
+  if (options.resume && run.program != EASY_POUR_VERSION)
+    throw shot_fault(run.folder.string(),
+                     "was computed by Easy Pour " + run.program + ", this is " EASY_POUR_VERSION
+                                                                  ": its frames would not fit together.",
+                     "Start a new run.");
   try {
-    simulate_frames(run, options);
-  } catch (const Fault& f) {
+    Simulation(run, options).compute();
+  } catch (const GivenUp&) {  // before the first step
+    run.state = RunState::stopped;
+    save_run(run);
+  } catch (...) {
+    const Fault f = fault_in_flight("Run");
     run.state = RunState::failed, run.message = f.what();
     try {
       save_run(run);
     } catch (const Fault&) {  // a full disk may refuse this too; the message still goes up
     }
-    throw;
-  } catch (const std::bad_alloc&) {
-    run.state = RunState::failed, run.message = "Out of memory.";
-    save_run(run);
-    throw machine_fault(
-        "Memory",
-        "is used up at frame " + std::to_string(run.frames.empty() ? 1 : run.frames.back().frame) + ".",
-        "Use larger cells or less detail; the frames so far are kept.");
+    throw f;
   }
 }
 

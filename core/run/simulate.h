@@ -13,14 +13,20 @@ struct Progress {
 };
 
 struct SimulateOptions {
-  bool resume = false;                            // go on from the checkpoint
-  std::function<void(const Progress&)> on_frame;  // after each frame
-  std::function<bool()> stop;                     // asked between frames
+  /// Go on: from the checkpoint where it belongs to this run, otherwise from the first frame. Frames that are
+  /// missing or torn are computed again, whole ones stay.
+  bool resume = false;
+  std::function<void(const Progress&)> on_frame;          // after each frame
+  std::function<void(const std::string& text)> on_notice;  // what somebody should know, once
+  std::function<bool()> stop;                              // asked before each step
 };
 
-/// Computes the frames of `run` up to its last one, storing each that is at or after its first. The run
-/// is saved as done, or as stopped with a checkpoint where `stop` said so. A Fault leaves it saved as
-/// failed, with all whole frames kept.
+/// Throws Fault where the shot can't be run on this machine: what Scene throws, or too little memory.
+void check_can_run(const Shot&);
+
+/// Computes the frames of `run` up to its last one, storing each that is at or after its first. The folder
+/// is locked meanwhile. The run is saved as done, or as stopped with a checkpoint where `stop` said so. A
+/// Fault leaves it saved as failed, with all whole frames kept.
 void simulate(Run& run, const SimulateOptions&);
 
 }  // namespace pour

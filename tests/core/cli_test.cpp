@@ -12,6 +12,7 @@
 
 #include "base/file.h"
 #include "run/frame_file.h"
+#include "run/checkpoint.h"
 #include "run/run_folder.h"
 
 using namespace pour;
@@ -127,7 +128,7 @@ TEST_F(Cli, RunsAreComparedAndTheirSettingsComeBack) {
   ASSERT_TRUE(image);
   EXPECT_EQ(image->spec().width, 320);
   EXPECT_EQ(image->spec().height, 90);
-  EXPECT_EQ(cli("compare a.runs/001 a.runs/002 --frames 6 --out both").code, 1) << "one of them ends before";
+  EXPECT_EQ(cli("compare a.runs/001 a.runs/002 --frames 6 --out both").code, 2) << "one of them ends before";
 
   ASSERT_EQ(cli("use a.pour a.runs/001").code, 0);
   EXPECT_EQ(cli("show a.pour smokes.mint.heat").out, heat);
@@ -233,25 +234,29 @@ TEST_F(Cli, TornAndMissingFramesAreNamed) {
   fs::resize_file(frame, fs::file_size(frame) / 3);
   Result r = cli("picture a.runs/001 --frames 4-4 --size 160x90 --out p");
   EXPECT_EQ(r.code, 1);
-  EXPECT_THAT(r.out, HasSubstr("000004.vdb"));
+  EXPECT_THAT(r.out, HasSubstr("missing or torn: 4."));
   fs::remove(frame);
-  r = cli("deliver a.runs/001 --video v.mp4 --frames 1-6 --size 160x90");
-  EXPECT_EQ(r.code, 1);
-  EXPECT_THAT(r.out, testing::AllOf(HasSubstr("000004.vdb"), HasSubstr("1-3")));
+  r = cli("deliver a.runs/001 --video v.mp4 --size 160x90");
+  EXPECT_EQ(r.code, 1) << "no shorter film instead";
+  EXPECT_THAT(r.out, testing::AllOf(HasSubstr("missing or torn: 4."), HasSubstr("Resume")));
   EXPECT_FALSE(fs::exists(folder / "v.mp4"));
-  fs::resize_file(folder / "a.runs/001/checkpoint", 100);
-  EXPECT_EQ(cli("run a.pour --resume").code, 1);
+  ASSERT_EQ(cli("deliver a.runs/001 --video v.mp4 --images p --size 160x90 --hold-missing").code, 0);
+  EXPECT_EQ(read_whole(folder / "p/a.000004.png"), read_whole(folder / "p/a.000003.png"));
+  const Result probe = shell(
+      "ffprobe -v error -count_frames -show_entries stream=nb_read_frames -of csv=p=0 " +
+      (folder / "v.mp4").string());
+  EXPECT_EQ(probe.out, "6\n") << "as long as it should be";
 }
 
 TEST_F(Cli, EveryRecipeRuns) {
   for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
     ASSERT_EQ(cli(std::string("new ") + recipe +
-                  " --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm")
+                  " --replace --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm")
                   .code,
               0);
     const Result r = cli("run r.pour");
     EXPECT_EQ(r.code, 0) << recipe << r.out;
-    const auto runs = list_runs(folder / "r.pour");
+    const auto runs = list_runs(folder / "r.pour").runs;
     ASSERT_FALSE(runs.empty());
     EXPECT_GT(runs.front().frames.back().ledger.in_shot, 0) << recipe;
     EXPECT_LT(std::abs(runs.front().frames.back().ledger.gap()),

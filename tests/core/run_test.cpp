@@ -13,7 +13,9 @@
 #include "deliver/deliver.h"
 #include "picture/quantity.h"
 #include "run/frame_file.h"
+#include "run/checkpoint.h"
 #include "run/run_folder.h"
+#include "run/run_lock.h"
 #include "run/scene.h"
 #include "run/simulate.h"
 #include "shape/mesh.h"
@@ -43,9 +45,7 @@ class Runs : public testing::Test {
     return s;
   }
   pour::Run make(int first = 1, int last = 6) {
-    pour::Run run = create_run(file, small());
-    run.first_frame = first, run.last_frame = last;
-    return run;
+    return create_run(file, small(), {first, last});
   }
   template <class F>
   static std::string fault_of(const F& f) {
@@ -71,27 +71,28 @@ GasWorld smoky() {
 }  // namespace
 
 TEST_F(Runs, AreNumberedAndListedNewestFirst) {
-  EXPECT_TRUE(list_runs(file).empty());
+  EXPECT_TRUE(list_runs(file).runs.empty());
   for (const char* name : {"001", "002", "003"}) {
     const pour::Run run = make();
     EXPECT_EQ(run.name(), name);
     save_run(run);
   }
-  const auto all = list_runs(file);
+  const auto all = list_runs(file).runs;
   ASSERT_EQ(all.size(), 3u);
   EXPECT_EQ(all.front().name(), "003");
   EXPECT_EQ(all.front().folder.parent_path(), runs_folder(file));
   EXPECT_EQ(all.front().shot, small());
   fs::create_directories(runs_folder(file) / "notes");  // somebody's own folder is left alone
-  EXPECT_EQ(list_runs(file).size(), 3u);
+  EXPECT_EQ(list_runs(file).runs.size(), 3u);
   fs::remove_all(runs_folder(file) / "001");
-  save_run(make());
-  EXPECT_EQ(list_runs(file).front().name(), "004") << "not 001 again, which would look like the oldest";
-  fs::rename(runs_folder(file) / "004", runs_folder(file) / "1000");
-  EXPECT_EQ(list_runs(file).front().number(), 1000) << "by number, not by letters";
+  EXPECT_EQ(make().name(), "004") << "not 001 again, which would look like the oldest";
+  fs::remove_all(runs_folder(file) / "004");
+  EXPECT_EQ(make().name(), "005") << "a number never comes back, not even the newest one's";
+  fs::rename(runs_folder(file) / "005", runs_folder(file) / "1000");
+  EXPECT_EQ(list_runs(file).runs.front().number(), 1000) << "by number, not by letters";
   for (const char* own : {"2000 copy", "20261125093000", "-7"})
     fs::create_directories(runs_folder(file) / own);
-  EXPECT_EQ(next_run_folder(runs_folder(file)).filename(), "1001") << "folders of somebody's own don't count";
+  EXPECT_EQ(make().name(), "1001") << "folders of somebody's own don't count";
 }
 
 TEST_F(Runs, EverythingInARecordIsReadBack) {
@@ -103,7 +104,7 @@ TEST_F(Runs, EverythingInARecordIsReadBack) {
   r.centroid = {1, -2, 3}, r.max_speed = 0.7, r.kinetic_energy = 1e-12, r.max_divergence = 1e-3;
   r.solver_iterations = 12, r.substeps = 3, r.wall = 0.25, r.peak_rss = 1e9;
   run.frames = {r};
-  save_run(run);
+  save_run(run), store_record(run, r);
   const pour::Run back = load_run(run.folder);
   EXPECT_EQ(back.cell_size, 0.0042);
   EXPECT_EQ(back.first_frame, 2);
@@ -129,10 +130,14 @@ TEST_F(Runs, RunJsonIsForAnybodyToRead) {
   pour::Run run = make();
   simulate(run, {});
   const auto j = nlohmann::json::parse(read_whole(run.folder / "run.json"));
-  EXPECT_EQ(j["easy_pour_run"], 1);
+  EXPECT_EQ(j["easy_pour_run"], 2);
   EXPECT_EQ(j["state"], "done");
   EXPECT_EQ(j["shot"]["pieces"][0]["text"], "I");
-  EXPECT_EQ(j["frames"].size(), 6u);
+  std::istringstream lines(read_whole(run.folder / "frames.jsonl"));
+  int frame = 0;
+  for (std::string line; std::getline(lines, line);)
+    EXPECT_EQ(nlohmann::json::parse(line)["frame"], ++frame);
+  EXPECT_EQ(frame, 6);
 }
 
 TEST_F(Runs, FoldersThatAreNoRunsSaySo) {
@@ -142,7 +147,10 @@ TEST_F(Runs, FoldersThatAreNoRunsSaySo) {
   EXPECT_NE(fault_of([&] { load_run(run.folder); }), "");
   write_whole(run.folder / "run.json", "{ \"easy_pour_run\": 99 }");
   EXPECT_THAT(fault_of([&] { load_run(run.folder); }), HasSubstr("another version"));
-  EXPECT_NO_THROW(list_runs(file)) << "a broken run does not hide the others";
+  const RunList all = list_runs(file);
+  ASSERT_EQ(all.bad.size(), 1u) << "a broken run is named";
+  EXPECT_EQ(all.bad[0].number, run.number());
+  EXPECT_THAT(all.bad[0].problem, HasSubstr("another version"));
 }
 
 TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
@@ -294,7 +302,7 @@ TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
   EXPECT_NEAR(v.warmth[i], value_at(lab.s, lab.s.heat, at), 0.2);
 
   double most = 0;
-  const LitSmoke lit = coloured_smoke(folder / "a.vdb", Quantity::warmth, Look(), SmokeWalls(), most);
+  const LitSmoke lit = coloured_smoke(v, Quantity::warmth, Look(), SmokeWalls(), most);
   EXPECT_NEAR(most, *std::max_element(v.warmth.begin(), v.warmth.end()), 1e-6);
   const Color c = ramp(v.warmth[i] / most);
   for (size_t k = 0; k < 3; ++k) EXPECT_NEAR(lit.rgba[4 * i + k], (std::array{c.r, c.g, c.b}[k]), 1e-5);
@@ -335,24 +343,26 @@ TEST_F(Runs, BrokenFramesAreNamed) {
 TEST_F(Runs, AreDeliveredAsFarAsTheyGoAndStopWhenAsked) {
   pour::Run run = make();
   simulate(run, {});
-  EXPECT_EQ(last_whole_frame(run), 6);
+  EXPECT_EQ(frames_so_far(run), (FrameRange{1, 6}));
   std::vector<int> done;
-  EXPECT_TRUE(deliver_images(run, run.shot, 2, 4, 64, 36, folder / "all", [&](int n, int of) {
-    EXPECT_EQ(of, 3);
-    done.push_back(n);
-    return true;
-  }));
+  const auto options = [](FrameRange frames, DeliverProgress progress) {
+    return DeliverOptions{frames, 64, 36, Gaps::refuse, std::move(progress)};
+  };
+  EXPECT_TRUE(deliver_images(run, run.shot, folder / "all", options({2, 4}, [&](int n, int of) {
+                               EXPECT_EQ(of, 3);
+                               done.push_back(n);
+                               return true;
+                             })));
   EXPECT_EQ(done, (std::vector<int>{1, 2, 3}));
   EXPECT_EQ(std::distance(fs::directory_iterator(folder / "all"), fs::directory_iterator{}), 3);
-  EXPECT_FALSE(
-      deliver_images(run, run.shot, 1, 6, 64, 36, folder / "some", [](int n, int) { return n < 2; }));
+  const auto two = [](int n, int) { return n < 2; };
+  EXPECT_FALSE(deliver_images(run, run.shot, folder / "some", options({1, 6}, two)));
   EXPECT_EQ(std::distance(fs::directory_iterator(folder / "some"), fs::directory_iterator{}), 2)
       << "what was made stays";
-  EXPECT_FALSE(
-      deliver_video(run, run.shot, 1, 6, 64, 36, folder / "v.mp4", [](int n, int) { return n < 2; }));
+  EXPECT_FALSE(deliver_video(run, run.shot, folder / "v.mp4", options({1, 6}, two)));
   EXPECT_FALSE(fs::exists(folder / "v.mp4")) << "half a video is none";
-  fs::remove(run.frame_file(4));
-  EXPECT_EQ(last_whole_frame(run), 3) << "up to the gap";
+  run.state = RunState::stopped, run.frames.resize(4);
+  EXPECT_EQ(frames_so_far(run), (FrameRange{1, 4})) << "of a run that was stopped";
 }
 
 TEST_F(Runs, PicturesAreTheSameWhoeverTakesThem) {
