@@ -1,0 +1,140 @@
+// Commands that make pictures of runs, compare them and deliver them.
+#include <memory>
+
+#include "base/text.h"
+#include "base/units.h"
+#include "deliver/deliver.h"
+#include "door.h"
+#include "shot/describe.h"
+
+using namespace pour;
+
+namespace {
+
+struct PictureOptions {
+  std::string run, other, frames, size, show, out, video, images;
+  bool hold = false;
+};
+
+const std::vector<std::string>& quantities() {
+  static const std::vector<std::string> keys = [] {
+    std::vector<std::string> out;
+    for (const QuantityName& q : quantity_names) out.emplace_back(q.key);
+    return out;
+  }();
+  return keys;
+}
+
+DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& shot, ProgressLine& line) {
+  DeliverOptions d;
+  d.width = shot.film.width, d.height = shot.film.height;
+  parse_size(o.size, d.width, d.height);
+  d.frames = frames_so_far(run);
+  if (!o.frames.empty())
+    d.frames = parse_range(o.frames, {run.first_frame, run.last_frame}, "run " + std::to_string(run.number()));
+  else if (d.frames.last < run.last_frame && d.frames.last >= d.frames.first)
+    say("Run " + std::to_string(run.number()) + " has come to frame " + std::to_string(d.frames.last) + " of " +
+        std::to_string(run.last_frame) + ".");
+  if (d.frames.last < d.frames.first)
+    throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
+  d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
+  d.progress = [&line](int done, int of) { return line.show(done, of); };
+  return d;
+}
+
+void make_pictures(const PictureOptions& o) {
+  const Run run = open_run(o.run);
+  const Shot shot = look_of(run);
+  ProgressLine line;
+  const DeliverOptions d = options_for(o, run, shot, line);
+  const auto shown = std::find(quantities().begin(), quantities().end(), o.show);
+  deliver_images(run, shot, o.out, d,
+                 o.show.empty() ? Quantity::none : Quantity(shown - quantities().begin()));
+}
+
+void deliver(const PictureOptions& o) {
+  if (o.video.empty() && o.images.empty())
+    throw usage_fault("deliver", "was not told what to make.", "Add --video FILE.mp4 or --images FOLDER.");
+  const Run run = open_run(o.run);
+  const Shot shot = look_of(run);
+  ProgressLine line;
+  const DeliverOptions d = options_for(o, run, shot, line);
+  if (!o.images.empty()) deliver_images(run, shot, o.images, d);
+  if (!o.video.empty()) deliver_video(run, shot, o.video, d);
+}
+
+/// What was changed from one run to another, and what came of it at the last frame that both have.
+void print_comparison(const Run& before, const Run& after) {
+  const auto changed = changes(seen_as(before.shot, after.shot), after.shot);
+  for (const Change& c : changed) say(c.text);
+  if (changed.empty()) say("No setting was changed.");
+  const int last = std::min(before.newest_frame(), after.newest_frame());
+  const FrameRecord *a = before.record(last), *b = after.record(last);
+  if (!a || !b) return;
+  const auto row = [](const std::string& what, const std::string& x, const std::string& y) {
+    char line[200];
+    std::snprintf(line, sizeof line, "%-16s %14s %14s", what.c_str(), x.c_str(), y.c_str());
+    say(line);
+  };
+  const auto mass = [](double kg) { return format_quantity(kg * 1e6, Unit::none) + " mg"; };
+  row("frame " + std::to_string(last), "run " + std::to_string(before.number()),
+      "run " + std::to_string(after.number()));
+  row("cell", format_quantity(before.cell_size, Unit::length),
+      format_quantity(after.cell_size, Unit::length));
+  row("cells", format_count(a->cells), format_count(b->cells));
+  row("poured", mass(a->ledger.poured), mass(b->ledger.poured));
+  row("in shot", mass(a->ledger.in_shot), mass(b->ledger.in_shot));
+  row("middle at height", format_quantity(a->centroid.y, Unit::length),
+      format_quantity(b->centroid.y, Unit::length));
+  row("fastest", format_quantity(a->max_speed, Unit::speed), format_quantity(b->max_speed, Unit::speed));
+  row("computed in", format_duration(before.seconds), format_duration(after.seconds));
+}
+
+void compare(const PictureOptions& o) {
+  const Run before = open_run(o.run), after = open_run(o.other);
+  print_comparison(before, after);
+  if (o.out.empty()) return;
+  const Shot shot = look_of(after);
+  ProgressLine line;
+  DeliverOptions d = options_for(o, after, shot, line);
+  if (o.frames.empty()) {
+    const FrameRange a = frames_so_far(before), b = frames_so_far(after);
+    d.frames = {std::max(a.first, b.first), std::min(a.last, b.last)};
+  }
+  deliver_comparison(before, after, shot, o.out, d);
+}
+
+}  // namespace
+
+void add_picture_commands(CLI::App& app) {
+  const auto o = std::make_shared<PictureOptions>();
+  const auto common = [o](CLI::App* command) {
+    command->add_option("--frames", o->frames, "A-B");
+    command->add_option("--size", o->size, "Pixels of each picture, for example 1920x1080");
+  };
+  const char* which = "A run folder, or NAME.pour for its newest run";
+  const char* hold = "Show the frame before again where one is missing";
+  auto* two = app.add_subcommand("compare", "Says what differs between two runs, and shows them side by side");
+  two->add_option("before", o->run, "A run folder")->required();
+  two->add_option("after", o->other, "Another one")->required();
+  two->add_option("--out", o->out, "Folder for pictures of both, side by side");
+  common(two);
+  two->callback([o] { compare(*o); });
+
+  auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
+  picture->add_option("run", o->run, which)->required();
+  common(picture);
+  picture->add_option("--show", o->show, "smoke, or its density, speed or warmth in colours")
+      ->check(CLI::IsMember(quantities()));
+  picture->add_flag("--hold-missing", o->hold, hold);
+  picture->add_option("--out", o->out, "Folder for the pictures")->required();
+  picture->callback([o] { make_pictures(*o); });
+
+  auto* finished = app.add_subcommand("deliver", "Makes the finished video or images");
+  finished->add_option("run", o->run, which)->required();
+  finished->add_option("--video", o->video, "FILE.mp4");
+  finished->add_option("--images", o->images, "Folder for PNG files");
+  common(finished);
+  finished->add_flag("--hold-missing", o->hold, hold);
+  finished->callback([o] { deliver(*o); });
+}

@@ -1,0 +1,134 @@
+// Commands that compute a run and say what came of it.
+#include <sys/prctl.h>
+#include <unistd.h>
+
+#include <csignal>
+#include <memory>
+
+#include "base/json.h"
+#include "base/units.h"
+#include "door.h"
+#include "run/checkpoint.h"
+#include "run/simulate.h"
+#include "shot/shot_file.h"
+
+using namespace pour;
+
+namespace {
+
+volatile std::sig_atomic_t stop_asked = 0;
+
+/// The first of these stops politely; a second one is not held back.
+void stop_on_signals() {
+  struct sigaction action{};
+  action.sa_handler = [](int) { stop_asked = 1; };
+  action.sa_flags = SA_RESETHAND | SA_RESTART;
+  for (const int s : {SIGTERM, SIGINT, SIGHUP}) ::sigaction(s, &action, nullptr);
+  std::signal(SIGPIPE, SIG_IGN);  // frames matter more than who reads of them
+  std::signal(SIGXFSZ, SIG_IGN);  // a file that grows too large is told like a full disk
+}
+
+struct RunOptions {
+  std::string file, detail, cell, frames, progress;
+  bool resume = false, background = false;
+};
+
+Run new_run(const RunOptions& o) {
+  if (is_folder(o.file))
+    throw usage_fault(o.file, "is a folder.", "Name a shot, NAME.pour, or add --resume to go on with a run.");
+  const fs::path file = shot_file(o.file);
+  Shot shot = load_shot(file);
+  if (!o.detail.empty()) set_path(shot, "run.detail=" + o.detail);
+  if (!o.cell.empty()) set_path(shot, "run.detail=custom"), set_path(shot, "run.cell_size=" + o.cell);
+  const FrameRange frames = parse_range(o.frames, {1, shot.film.frames}, "the shot");
+  check_can_run(shot);  // before anything is made on disk
+  return create_run(file, shot, frames);
+}
+
+/// The run that was named, or of a shot the newest one that is not finished.
+Run unfinished_run(const RunOptions& o) {
+  if (!o.detail.empty() || !o.cell.empty())
+    throw usage_fault("--resume", "goes on with the cells that the run has.", "Leave out --detail and --cell.");
+  Run run;
+  if (is_folder(o.file)) {
+    run = load_run(o.file);
+  } else {
+    RunList all = list_runs(shot_file(o.file));
+    const auto found = std::find_if(all.runs.begin(), all.runs.end(), is_unfinished);
+    if (!all.bad.empty() && (found == all.runs.end() || all.bad.front().number > found->number()))
+      throw shot_fault("A newer run", "can't be read. " + all.bad.front().problem,
+                       "Name the run to go on with, such as NAME.runs/001.");
+    if (found == all.runs.end())
+      throw shot_fault(o.file, "has no run that was left unfinished.",
+                       "Start one without --resume, or name a run folder to have its frames looked after.");
+    run = std::move(*found);
+  }
+  const FrameRange frames = parse_range(o.frames, {1, run.shot.film.frames}, "the shot");
+  if (!o.frames.empty()) run.last_frame = std::max(run.last_frame, frames.last);
+  return run;
+}
+
+void compute(const RunOptions& o) {
+  if (o.background) {
+    (void)!nice(15);
+    // A run that was paused goes on when the window that paused it is gone.
+    ::prctl(PR_SET_PDEATHSIG, SIGCONT);
+  }
+  stop_on_signals();
+  Run run = o.resume ? unfinished_run(o) : new_run(o);
+  const bool as_json = o.progress == "json";
+  const auto tell = [](const Json& j) { say_text(one_line(j) + "\n"); };
+  if (as_json)
+    tell({{"run", run.folder.string()}, {"frames", run.last_frame}});
+  else
+    say("Run " + run.folder.string());
+  SimulateOptions options;
+  options.resume = o.resume;
+  options.stop = [] { return stop_asked != 0; };
+  options.on_notice = [&](const std::string& text) {
+    if (as_json)
+      tell({{"notice", text}});
+    else
+      say(text);
+  };
+  options.on_frame = [&](const Progress& p) {
+    if (as_json)
+      return tell({{"frame", p.frame},
+                   {"of", p.last_frame},
+                   {"seconds_left", p.seconds_left},
+                   {"record", record_as_json(p.record)}});
+    char line[200];
+    std::snprintf(line, sizeof line, "frame %d of %d  %s cells  %.3g g of smoke  %s left", p.frame, p.last_frame,
+                  format_count(p.record.cells).c_str(), p.record.ledger.in_shot * 1000,
+                  format_duration(p.seconds_left).c_str());
+    say(line);
+  };
+  simulate(run, options);
+  const bool stopped = run.state == RunState::stopped;
+  if (as_json)
+    tell({{"state", stopped ? "stopped" : "done"}, {"seconds", run.seconds}});
+  else
+    say(stopped ? "Stopped; go on with --resume." : "Done in " + format_duration(run.seconds) + ".");
+}
+
+}  // namespace
+
+void add_run_commands(CLI::App& app) {
+  auto* run = app.add_subcommand("run", "Computes the frames of a shot");
+  const auto o = std::make_shared<RunOptions>();
+  run->add_option("file", o->file, "NAME.pour, or with --resume a run folder too")->required();
+  run->add_option("--detail", o->detail, "draft, medium or final");
+  run->add_option("--cell", o->cell, "Cell size, for example 5mm");
+  run->add_option("--frames", o->frames, "Frames to keep, A-B");
+  run->add_flag("--resume", o->resume,
+                "Go on with the run that is named, or with the shot's newest unfinished one; frames that are "
+                "missing or torn are computed again");
+  run->add_flag("--background", o->background, "Leave the cores to other programs when they want them");
+  run->add_option("--progress", o->progress, "json: one object a line")
+      ->check(CLI::IsMember({"json", "text"}));
+  run->callback([o] { compute(*o); });
+
+  auto* table = app.add_subcommand("measure", "Prints what was measured of a run, a line for each frame");
+  table->add_option("run", o->file, "A run folder, or NAME.pour for its newest run")->required();
+  table->callback([o] { say_text(measure_table(open_run(o->file))); });
+}
