@@ -19,7 +19,8 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
   Shot next = shot();
   try {
     change(next);
-  } catch (const Fault& f) {
+  } catch (...) {
+    const Fault f = fault_in_flight(what.toStdString());
     Q_EMIT problem(QString::fromStdString(f.problem + " " + f.mend));
     Q_EMIT changed();  // editors show again what holds
     return false;
@@ -46,7 +47,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
   return true;
 }
 
-bool Document::set(const QString& path, const QString& text, bool merge) {
+bool Document::set(const QString& path, const QString& text, const QString& gesture) {
   Shot probe = shot();
   QString name;
   try {
@@ -59,7 +60,7 @@ bool Document::set(const QString& path, const QString& text, bool merge) {
       [&](Shot& s) {
         from_text(find_setting(s, path.toStdString()), text.toStdString(), name.toStdString());
       },
-      merge ? path : QString());
+      gesture.isEmpty() ? QString() : path + " " + gesture);
 }
 
 void Document::go_to(size_t at) {

@@ -25,8 +25,8 @@ class Document : public QObject {
   /// Changes the shot; one step of undo called `what`. Edits with the same non-empty `merge` key that
   /// follow each other become one step. Faults in `change` leave the shot as it was and go to problem().
   bool edit(const QString& what, const std::function<void(pour::Shot&)>& change, const QString& merge = {});
-  /// Sets a described setting from text, as typed.
-  bool set(const QString& path, const QString& text, bool merge = false);
+  /// Sets a described setting from text, as typed. Changes of one gesture (a drag) are one step of undo.
+  bool set(const QString& path, const QString& text, const QString& gesture = {});
 
   bool can_undo() const { return at_ > 0; }
   bool can_redo() const { return at_ + 1 < history_.size(); }

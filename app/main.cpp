@@ -11,14 +11,34 @@
 #include "shot/shot_file.h"
 #include "theme.h"
 
+namespace {
+
+/// No exception ends the program: it is told, and what is open stays.
+class Application : public QApplication {
+ public:
+  using QApplication::QApplication;
+  MainWindow* window = nullptr;
+  bool notify(QObject* receiver, QEvent* event) override {
+    try {
+      return QApplication::notify(receiver, event);
+    } catch (...) {
+      const pour::Fault f = pour::fault_in_flight("Easy Pour");
+      if (window) window->say(QString::fromUtf8(f.what()));
+      return false;
+    }
+  }
+};
+
+}  // namespace
+
 int main(int argc, char** argv) {
   QSurfaceFormat format;
   format.setVersion(3, 3);
   format.setProfile(QSurfaceFormat::CoreProfile);
   QSurfaceFormat::setDefaultFormat(format);
-  QApplication app(argc, argv);
+  Application app(argc, argv);
   QApplication::setApplicationName("Easy Pour");
-  QApplication::setApplicationVersion("0.1.0");
+  QApplication::setApplicationVersion(EASY_POUR_VERSION);
   QCommandLineParser parser;
   parser.setApplicationDescription(
       QApplication::translate("main", "Branded fluid shots, from a word to finished frames."));
@@ -37,6 +57,7 @@ int main(int argc, char** argv) {
   apply_theme(app, parser.isSet(dark) || (!parser.isSet(light) && system_is_dark()));
 
   MainWindow window;
+  app.window = &window;
   window.show();
   QTimer::singleShot(0, &window, [&] {
     const QStringList files = parser.positionalArguments();
@@ -61,5 +82,7 @@ int main(int argc, char** argv) {
     }
     window.open(file);
   });
-  return app.exec();
+  const int code = app.exec();
+  app.window = nullptr;
+  return code;
 }

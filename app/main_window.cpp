@@ -22,6 +22,7 @@
 #include <QVBoxLayout>
 
 #include "base/error.h"
+#include "base/file.h"
 #include "base/units.h"
 #include "drawer/drawer.h"
 #include "recipe/deliver_box.h"
@@ -146,6 +147,10 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&runs_, &Runs::changed, this, &MainWindow::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { refresh(); });
   connect(&runs_, &Runs::failed, this, &MainWindow::say);
+  connect(&runs_, &Runs::noticed, this, &MainWindow::say);
+  connect(&runs_, &Runs::changed, this, [this] {
+    if (closing_ && runs_.state() == Runs::State::idle) QWidget::close();
+  });
   for (Frames* f : {&frames_, &frames_before_}) connect(f, &Frames::problem, this, &MainWindow::say);
   connect(&analyst_, &Analyst::changed, this, &MainWindow::refresh);
   refresh();
@@ -192,7 +197,7 @@ void MainWindow::build_bar(QHBoxLayout* bar) {
   auto* shot_menu = new QMenu(shot_button);
   action(shot_menu, tr("New …"), QKeySequence::New, [this] { start_new(); });
   action(shot_menu, tr("Open …"), QKeySequence::Open, [this] {
-    if (!may_discard()) return;
+    if (!may_discard() || !may_leave_run()) return;
     const QString file = QFileDialog::getOpenFileName(this, tr("Open a shot"), default_folder(),
                                                       tr("Easy Pour shots (*.pour)"));
     if (!file.isEmpty()) open(file);
@@ -261,7 +266,8 @@ void MainWindow::refresh() {
     text += tr("  ≈ %1").arg(QString::fromStdString(format_duration(analyst_.now().estimate.seconds)));
   if (!idle) {
     const double left = runs_.seconds_left();
-    text = runs_.current_frame() == 0 ? tr("Starting …")
+    text = runs_.stopping()             ? tr("Stopping …")
+           : runs_.current_frame() == 0 ? tr("Starting …")
            : left > 0                 ? tr("Frame %1 · %2 left")
                             .arg(runs_.current_frame())
                             .arg(QString::fromStdString(format_duration(left)))
@@ -269,7 +275,7 @@ void MainWindow::refresh() {
   }
   run_->setText(text);
   run_->setEnabled(idle && (analyst_.now().ok || analyst_.busy()));
-  pause_->setVisible(!idle), stop_->setVisible(!idle);
+  pause_->setVisible(!idle && !runs_.stopping()), stop_->setVisible(runs_.can_stop());
   pause_->setText(state == Runs::State::paused ? tr("Go on") : tr("Pause"));
   resume_->setVisible(runs_.can_resume());
 }
@@ -290,11 +296,12 @@ QString MainWindow::default_folder() const {
 
 bool MainWindow::open(const QString& file) {
   try {
-    document_.open(QFileInfo(file).absoluteFilePath());
+    // By its one true name, so that its runs are found from everywhere.
+    document_.open(QString::fromStdString(true_path(file.toStdString()).string()));
     notice_->hide();
     return true;
-  } catch (const Fault& f) {
-    say(QString::fromStdString(f.what()));
+  } catch (...) {
+    say(QString::fromUtf8(fault_in_flight(file.toStdString()).what()));
     return false;
   }
 }
@@ -317,11 +324,13 @@ bool MainWindow::save(bool ask_name) {
 
 bool MainWindow::save_to(const QString& file) {
   try {
-    document_.save(file);
+    const QString name = QString::fromStdString(true_path(file.toStdString()).string());
+    if (name != document_.file()) runs_.let_go();  // it goes on beside the file that it was started from
+    document_.save(name);
     runs_.reload();
     return true;
-  } catch (const Fault& f) {
-    say(QString::fromStdString(f.what()));
+  } catch (...) {
+    say(QString::fromUtf8(fault_in_flight(file.toStdString()).what()));
     return false;
   }
 }
@@ -336,8 +345,22 @@ bool MainWindow::may_discard() {
   return answer == QMessageBox::Discard;
 }
 
+bool MainWindow::may_leave_run() {
+  if (runs_.state() == Runs::State::idle) return true;
+  QMessageBox box(QMessageBox::Question, tr("Easy Pour"),
+                  tr("A run is being computed. Stopped, it can be resumed later; left alone, it goes on to its end."),
+                  QMessageBox::Cancel, this);
+  auto* stop = box.addButton(tr("Stop it"), QMessageBox::AcceptRole);
+  auto* leave = box.addButton(tr("Let it go on"), QMessageBox::AcceptRole);
+  box.setDefaultButton(stop);
+  box.exec();
+  if (box.clickedButton() == stop) runs_.stop();
+  if (box.clickedButton() == leave) runs_.let_go();
+  return box.clickedButton() == stop || box.clickedButton() == leave;
+}
+
 void MainWindow::start_new() {
-  if (!may_discard()) return;
+  if (!may_discard() || !may_leave_run()) return;
   NewShotDialog dialog(this);
   if (dialog.exec() == QDialog::Accepted) document_.start(dialog.shot());
 }
@@ -386,7 +409,13 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-  if (!may_discard()) {
+  if (!closing_ && (!may_discard() || !may_leave_run())) {
+    e->ignore();
+    return;
+  }
+  if (runs_.state() != Runs::State::idle) {  // what it has is stored first
+    closing_ = true;
+    say(tr("The run is being stored; then the window closes."));
     e->ignore();
     return;
   }

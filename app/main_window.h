@@ -32,6 +32,8 @@ class MainWindow : public QMainWindow {
   bool open(const QString& file);
   /// The last message that was shown in the notice bar.
   QString notice() const;
+  /// Shows a message in the notice bar.
+  void say(const QString& text);
 
  protected:
   void closeEvent(QCloseEvent*) override;
@@ -42,11 +44,12 @@ class MainWindow : public QMainWindow {
   void build_bar(class QHBoxLayout* bar);
   void refresh();
   void press_run();
-  void say(const QString& text);
   bool save(bool ask_name);
   bool save_to(const QString& file);
   QString file_name() const;  // that the title makes
   bool may_discard();
+  /// Asks what becomes of a run that is under way; false where all is to stay as it is.
+  bool may_leave_run();
   void start_new();
   QString default_folder() const;
 
@@ -66,4 +69,5 @@ class MainWindow : public QMainWindow {
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
   QPushButton* take_back_ = nullptr;  // what the notice tells of
+  bool closing_ = false;              // once the run is stored
 };

@@ -154,7 +154,7 @@ void Drawer::next_picture() {
             QImage(bytes.data(), image.width, image.height, image.width * 3, QImage::Format_RGB888).copy();
         picture.setDevicePixelRatio(2);
         return {name, frame, picture};
-      } catch (const Fault&) {
+      } catch (...) {  // the stage says why, where it is looked at
         return {name, frame, QImage()};
       }
     }));
@@ -176,6 +176,7 @@ void Drawer::fill_runs() {
 void Drawer::make_cards() {
   clear(runs_column_);
   const auto& all = runs_.all();
+  for (const BadRun& b : runs_.bad()) make_bad_card(b);
   if (all.empty()) {
     runs_column_->addWidget(
         label(this, tr("Every run is kept here, with its picture and what was changed since the one before."),
@@ -210,7 +211,7 @@ void Drawer::make_cards() {
     words->setContentsMargins(10, 6, 10, 0);
     words->setSpacing(2);
     const RunState state =
-        r.state == RunState::running && runs_.state() == Runs::State::idle ? RunState::stopped : r.state;
+        r.state == RunState::running && !runs_.under_way(name) ? RunState::stopped : r.state;
     QString detail = tr("<b>Run %1</b> · %2 · %3")
                          .arg(QString::number(r.number()),
                               QString::fromStdString(format_quantity(r.cell_size, Unit::length)),
@@ -231,6 +232,7 @@ void Drawer::make_cards() {
     if (lines.size() > most) lines = lines.mid(0, most) << tr("and %1 more").arg(lines.size() - most);
     words->addWidget(label(card, lines.join("\n"), differs ? "changed" : "quiet"));
     if (!r.message.empty()) words->addWidget(label(card, QString::fromStdString(r.message), "quiet"));
+    if (!r.damage.empty()) words->addWidget(label(card, QString::fromStdString(r.damage), "warning"));
     const bool older = !same_simulation(r.shot, document_.shot());
     if (runs_.chosen() == &r && older && runs_.state() == Runs::State::idle)
       words->addWidget(label(card, tr("The settings were changed since."), "quiet"));
@@ -262,6 +264,33 @@ void Drawer::make_cards() {
     runs_column_->addWidget(card);
     card->show();
   }
+}
+
+/// A run that can't be read is named and never passed over.
+void Drawer::make_bad_card(const BadRun& bad) {
+  const QString name = QString::fromStdString(bad.folder.filename().string());
+  auto* card = new QFrame(this);
+  card->setObjectName("bad_" + name);
+  card->setProperty("role", "card");
+  auto* column = new QVBoxLayout(card);
+  column->setContentsMargins(12, 10, 12, 12);
+  column->setSpacing(4);
+  column->addWidget(label(
+      card, bad.number ? tr("Run %1 can't be read").arg(bad.number) : tr("“%1” can't be read").arg(name),
+      "fault"));
+  column->addWidget(label(card, QString::fromStdString(bad.problem), "quiet"));
+  if (bad.number) {
+    auto* gone = new QPushButton(tr("Delete"), card);
+    gone->setProperty("role", "link");
+    gone->setProperty("flush", true);
+    gone->setObjectName("delete_" + name);
+    gone->setAccessibleName(tr("Delete, run %1").arg(bad.number));
+    gone->setToolTip(tr("Moves this run and its frames to the trash"));
+    connect(gone, &QPushButton::clicked, this, [this, name] { remove(name); }, Qt::QueuedConnection);
+    column->addWidget(gone, 0, Qt::AlignLeft);
+  }
+  runs_column_->addWidget(card);
+  card->show();
 }
 
 void Drawer::compare(const QString& name) {

@@ -7,6 +7,9 @@
 
 #include "document.h"
 
+namespace pour {
+struct BadRun;
+}
 class Analyst;
 class QPushButton;
 class QScrollArea;
@@ -30,6 +33,7 @@ class Drawer : public QWidget {
   void remove(const QString& run);
   void fill_runs();
   void make_cards();
+  void make_bad_card(const pour::BadRun&);
   void fill_checks();
   void want_picture(const QString& run, int frame);
   void next_picture();

@@ -1,5 +1,6 @@
 #include "recipe/deliver_box.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QFileDialog>
@@ -55,6 +56,9 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
                      [&](Shot& s) { s.film.width = sizes[i].width, s.film.height = sizes[i].height; });
   });
   column->addWidget(size_);
+  hold_ = new QCheckBox(tr("Show the frame before again where one is missing"), card);
+  hold_->setObjectName("deliver_hold");
+  column->addWidget(hold_);
   auto* row = new QHBoxLayout;
   video_ = new QPushButton(tr("Video …"), card);
   video_->setProperty("role", "fix");
@@ -127,13 +131,18 @@ void DeliverBox::refresh() {
   }
   size_->setCurrentIndex(at);
   const Run* run = runs_.chosen();
-  const int last = run ? last_whole_frame(*run) : 0;
-  const bool can = last > 0 && !busy();
-  what_->setText(!last ? tr("Run the shot first; then its frames can be delivered.")
-                       : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.")
-                             .arg(run->number())
-                             .arg(run->first_frame)
-                             .arg(last));
+  const FrameRange so_far = run ? frames_so_far(*run) : FrameRange{1, 0};
+  bool gaps = false;
+  for (int i = so_far.first; run && i <= so_far.last; ++i) gaps = gaps || !run->has_frame(i);
+  const bool can = so_far.last >= so_far.first && !busy();
+  what_->setText(so_far.last < so_far.first
+                     ? tr("Run the shot first; then its frames can be delivered.")
+                     : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.%4")
+                           .arg(run->number())
+                           .arg(so_far.first)
+                           .arg(so_far.last)
+                           .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
+  hold_->setVisible(gaps);
   video_->setEnabled(can), images_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
 }
@@ -152,30 +161,32 @@ void DeliverBox::begin(const QString& target, bool video) {
   const Run* chosen = runs_.chosen();
   if (!chosen || busy()) return;
   cancel_ = false;
-  const int first = chosen->first_frame, last = last_whole_frame(*chosen);
-  bar_->setRange(0, last - first + 1);
+  DeliverOptions options;
+  options.frames = frames_so_far(*chosen);
+  options.width = document_.shot().film.width, options.height = document_.shot().film.height;
+  options.gaps = hold_->isVisible() && hold_->isChecked() ? Gaps::hold : Gaps::refuse;
+  const int count = options.frames.last - options.frames.first + 1;
+  bar_->setRange(0, count);
   bar_->setValue(0);
   say(tr("Making the first picture …"));
-  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, first, last,
-                                        this](QPromise<QString>& promise) {
+  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, options, count,
+                                        this](QPromise<QString>& promise) mutable {
     step_back();
     QElapsedTimer clock;
     clock.start();
-    promise.setProgressRange(0, last - first + 1);
-    const DeliverProgress progress = [&](int done, int of) {
+    promise.setProgressRange(0, count);
+    options.progress = [&](int done, int of) {
       const double left = double(clock.elapsed()) / 1000 / done * (of - done);
       promise.setProgressValueAndText(
           done, tr("%1 of %2, %3 left").arg(done).arg(of).arg(QString::fromStdString(format_duration(left))));
       return !cancel_;
     };
     try {
-      const bool whole = video ? deliver_video(run, shot, first, last, shot.film.width, shot.film.height,
-                                               target.toStdString(), progress)
-                               : deliver_images(run, shot, first, last, shot.film.width, shot.film.height,
-                                                target.toStdString(), progress);
+      const bool whole = video ? deliver_video(run, shot, target.toStdString(), options)
+                               : deliver_images(run, shot, target.toStdString(), options);
       promise.addResult(whole ? "+" + tr("Done: %1").arg(target) : "-" + tr("Stopped."));
-    } catch (const std::exception& e) {
-      promise.addResult("-" + QString::fromUtf8(e.what()));
+    } catch (...) {
+      promise.addResult("-" + QString::fromUtf8(fault_in_flight(target.toStdString()).what()));
     }
   }));
   refresh();

@@ -10,6 +10,7 @@ class QLabel;
 class QLineEdit;
 class QProgressBar;
 class QPushButton;
+class QCheckBox;
 class QComboBox;
 class Runs;
 
@@ -35,6 +36,7 @@ class DeliverBox : public QWidget {
   Document& document_;
   Runs& runs_;
   QComboBox* size_ = nullptr;
+  QCheckBox* hold_ = nullptr;
   QLabel* what_ = nullptr;
   QLabel* message_ = nullptr;
   QProgressBar* bar_ = nullptr;

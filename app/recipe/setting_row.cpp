@@ -1,6 +1,7 @@
 #include "recipe/setting_row.h"
 
 #include <cmath>
+#include <memory>
 #include <QAbstractItemView>
 #include <QCheckBox>
 #include <QColorDialog>
@@ -147,7 +148,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
       Shot copy = document.shot();
       list->setCurrentText(QString::fromStdString(to_text(find_setting(copy, path.toStdString()))));
       try {
-        find_font(typed.toStdString());
+        document.set(path, QString::fromStdString(find_font(typed.toStdString()).name));  // of a family
       } catch (const Fault& f) {
         Q_EMIT document.problem(QString::fromUtf8(f.what()));
       }
@@ -210,10 +211,15 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
     slider->setToolTip(QString::fromStdString(s.help));
     Setting range = s;
     range.ref = SettingRef{static_cast<double*>(nullptr)};
-    connect(slider, &QSlider::valueChanged, this, [this, slider, range, is_int](int position) {
+    // Each drag is a step of undo of its own; so is what the keys do in between.
+    const auto gesture = std::make_shared<int>(0);
+    for (auto edge : {&QSlider::sliderPressed, &QSlider::sliderReleased})
+      connect(slider, edge, this, [gesture] { ++*gesture; });
+    connect(slider, &QSlider::valueChanged, this, [this, slider, range, is_int, gesture](int position) {
       if (slider->signalsBlocked()) return;
       const double v = slider_value(range, position);
-      document_.set(path_, is_int ? QString::number(std::lround(v)) : slider_text(range, v), true);
+      document_.set(path_, is_int ? QString::number(std::lround(v)) : slider_text(range, v),
+                    QString::number(*gesture));
     });
     row->addWidget(slider, 1);
     auto* field = static_cast<QLineEdit*>(editor);

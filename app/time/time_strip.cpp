@@ -17,7 +17,7 @@
 using namespace pour;
 
 namespace {
-constexpr int left_width = 368, right_gap = 128, ruler_height = 34, lane_height = 29;
+constexpr int left_width = 368, right_gap = 40, ruler_height = 34, lane_height = 29;
 
 QIcon transport_icon(int shape, const QColor& c) {
   QPixmap pixmap(32, 32);
@@ -167,22 +167,33 @@ void TimeStrip::paintEvent(QPaintEvent*) {
   p.drawRoundedRect(QRectF(x_of(1) - 3, mid - 3, x_of(frames) - x_of(1) + 6, 6), 3, 3);
   if (run && !run->frames.empty()) {
     p.setBrush(t.accent);
-    const double x0 = x_of(run->first_frame), x1 = x_of(std::min(frames, run->frames.back().frame));
-    if (x1 >= x0) p.drawRoundedRect(QRectF(x0 - 3, mid - 3, x1 - x0 + 6, 6), 3, 3);
+    for (auto f = run->stored.begin(); f != run->stored.end() && *f <= frames;) {  // gaps are seen
+      const int first = *f;
+      int last = first;
+      while (++f != run->stored.end() && *f == last + 1 && *f <= frames) last = *f;
+      p.drawRoundedRect(QRectF(x_of(first) - 3, mid - 3, x_of(last) - x_of(first) + 6, 6), 3, 3);
+    }
     QString note = tr("all frames");
     const int done = run->frames.back().frame;
-    if (const double left = runs_.seconds_left(); runs_.state() == Runs::State::running) {
+    const bool here = runs_.under_way(QString::fromStdString(run->name()));
+    if (const double left = runs_.seconds_left(); here && runs_.state() == Runs::State::running) {
       note = tr("%1 of %2").arg(done).arg(run->last_frame);
       if (left > 0) note += " · " + QString::fromStdString(format_duration(left));
-    } else if (runs_.state() == Runs::State::paused)
+    } else if (here && runs_.state() == Runs::State::idle)
+      note = tr("%1 of %2, by another program").arg(done).arg(run->last_frame);
+    else if (here)
       note = tr("paused at %1").arg(done);
     else if (done < run->last_frame)
       note = tr("%1 of %2, stopped").arg(done).arg(run->last_frame);
+    else if (is_unfinished(*run))
+      note = tr("frames are missing");
     else if (done < frames)
       note = tr("frames %1 – %2").arg(run->first_frame).arg(done);
+    // Beside its name, where there is room for it.
     p.setPen(t.quiet);
-    p.drawText(QRectF(x_of(frames) + 14, y, right_gap - 16, lane_height), Qt::AlignVCenter | Qt::AlignLeft,
-               note);
+    const double from = 44 + p.fontMetrics().horizontalAdvance(tr("Run %1").arg(run->number())) + 16;
+    p.drawText(QRectF(from, y, left_width - 16 - from, lane_height), Qt::AlignVCenter | Qt::AlignRight,
+               p.fontMetrics().elidedText(note, Qt::ElideRight, int(left_width - 16 - from)));
   }
   for (int i = scroll_; i < int(shot.smokes.size()); ++i) {
     const Smoke& s = shot.smokes[size_t(i)];
@@ -191,7 +202,7 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     label(y, tr("%1 pours").arg(QString::fromStdString(s.name)));
     const double x0 = x_of(s.pour.first), x1 = x_of(std::min(s.pour.last, frames));
     const QRectF bar(x0, y + 6, std::max(6.0, x1 - x0), lane_height - 12);
-    const bool here = held_.lane == i && held_.grip != Grip::none;
+    const bool here = held_.smoke == s.id && held_.grip != Grip::none;
     p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));
     QColor fill = t.accent;
     fill.setAlpha(here ? 90 : 60);
@@ -227,19 +238,19 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
     const FrameRange r = document_.shot().smokes[size_t(i)].pour;
     const double x0 = x_of(r.first),
                  x1 = std::max(x0 + 6, x_of(std::min(r.last, document_.shot().film.frames)));
-    if (std::abs(at.x() - x1) < 7) return {Grip::last, i};
-    if (std::abs(at.x() - x0) < 7) return {Grip::first, i};
-    if (at.x() > x0 && at.x() < x1) return {Grip::whole, i};
+    if (std::abs(at.x() - x1) < 7) return {Grip::last, document_.shot().smokes[size_t(i)].id};
+    if (std::abs(at.x() - x0) < 7) return {Grip::first, document_.shot().smokes[size_t(i)].id};
+    if (at.x() > x0 && at.x() < x1) return {Grip::whole, document_.shot().smokes[size_t(i)].id};
   }
-  return {Grip::playhead, -1};
+  return {Grip::playhead, {}};
 }
 
 void TimeStrip::mousePressEvent(QMouseEvent* e) {
   held_ = hit(e->position());
   grab_ = frame_at(e->position().x());
   ++drags_;
-  if (held_.lane >= 0)
-    grabbed_ = document_.shot().smokes[size_t(held_.lane)].pour;
+  if (const Smoke* s = document_.shot().smoke(held_.smoke))
+    grabbed_ = s->pour;
   else if (held_.grip == Grip::playhead)
     play(false), document_.set_frame(int(std::lround(grab_)));
   update();
@@ -256,7 +267,7 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
   const double at = frame_at(e->position().x());
   if (held_.grip == Grip::playhead) {
     document_.set_frame(int(std::lround(at)));
-  } else if (held_.lane >= 0) {
+  } else if (document_.shot().smoke(held_.smoke)) {  // it may have been undone meanwhile
     const int delta = int(std::lround(at - grab_)), frames = document_.shot().film.frames;
     FrameRange r = grabbed_;
     if (held_.grip == Grip::first) r.first = std::clamp(r.first + delta, 1, r.last);
@@ -266,7 +277,7 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
       r.first += move, r.last += move;
     }
     document_.edit(
-        tr("Pour window"), [&](Shot& s) { s.smokes[size_t(held_.lane)].pour = r; },
+        tr("Pour window"), [&](Shot& s) { s.smoke(held_.smoke)->pour = r; },
         QString("pour %1").arg(drags_));
   }
 }

@@ -3,6 +3,7 @@
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
+#include <string>
 
 #include "document.h"
 
@@ -36,7 +37,7 @@ class TimeStrip : public QWidget {
   enum class Grip { none, playhead, first, last, whole };
   struct Hit {
     Grip grip = Grip::none;
-    int lane = -1;
+    std::string smoke;  // id of the one whose window it is
   };
   Hit hit(const QPointF&) const;
   double frame_at(double x) const;

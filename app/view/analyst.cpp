@@ -17,27 +17,36 @@ Analyst::Analyst(Document& document, Runs& runs, QObject* parent)
   connect(&timer_, &QTimer::timeout, this, &Analyst::look);
   connect(&document_, &Document::changed, this, [this] { timer_.start(); });
   connect(&runs_, &Runs::changed, this, [this] { timer_.start(); });
-  connect(&watcher_, &QFutureWatcher<Analysis>::finished, this, [this] {
-    analysis_ = watcher_.result();
-    Q_EMIT changed();
+  connect(&watcher_, &QFutureWatcher<std::optional<Analysis>>::finished, this, [this] {
+    if (auto found = watcher_.result()) {
+      analysis_ = std::move(*found), seen_ = looked_at_;
+      Q_EMIT changed();
+    }
     if (again_) again_ = false, timer_.start();
   });
 }
 
-Analyst::~Analyst() { watcher_.waitForFinished(); }
+Analyst::~Analyst() {
+  *given_up_ = true;
+  watcher_.waitForFinished();
+}
 
 void Analyst::look() {
-  if (watcher_.isRunning()) {
+  if (watcher_.isRunning()) {  // what it looks at is the past
+    *given_up_ = true;
     again_ = true;
     return;
   }
+  *given_up_ = false;
   const QString folder =
       QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
   watcher_.setFuture(QtConcurrent::run(
-      [shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_, shapes_stay]() -> Analysis {
+      [shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_, shapes_stay,
+       given_up = given_up_]() -> std::optional<Analysis> {
         step_back();
+        const StopAsked stop = [given_up] { return given_up->load(); };
         Analysis a;
         try {
           if (shapes_stay) {
@@ -48,16 +57,32 @@ void Analyst::look() {
             a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
             a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
           }
-          const Space space(shot);
+          const Space space(shot, stop);
           a.framed = framed(shot, space);
-          const Scene scene(shot, space);
+          const Scene scene(shot, space, Scene::For::looking, stop);
           a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
           a.seeds = scene.seeds();
+          for (const Piece& p : shot.pieces)
+            if (p.part == Part::guides && p.kind == PieceKind::lettering) {
+              Piece own = p;
+              own.position = own.turn = {};
+              a.guides[p.id] = piece_mesh(own).bounds();
+            }
           a.ok = true;
-        } catch (const Fault&) {  // the checks below say what it is
+        } catch (const GivenUp&) {
+          return {};
+        } catch (...) {  // the checks below say what it is
         }
-        a.checks = check_shot(shot, folder.toStdString());
+        try {
+          a.checks = check_shot(shot, folder.toStdString(), stop);
+        } catch (const GivenUp&) {
+          return {};
+        } catch (...) {
+          const Fault f = fault_in_flight("Checks");
+          a.ok = false;
+          a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
+        }
         return a;
       }));
-  seen_ = document_.shot();
+  looked_at_ = document_.shot();
 }

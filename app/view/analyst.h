@@ -1,6 +1,9 @@
 // Works out, away from the window's thread, what follows from the shot: shapes, checks, the estimate.
 #pragma once
+#include <atomic>
+#include <map>
 #include <memory>
+#include <optional>
 #include <QFutureWatcher>
 #include <QObject>
 #include <QTimer>
@@ -21,6 +24,7 @@ struct Analysis {
   std::vector<pour::Check> checks;
   pour::Box bounds;
   std::vector<pour::Scene::Seed> seeds;
+  std::map<std::string, pour::Box> guides;  // lettering that guides, by id, before it is placed
   double cell_size = 0;
   pour::Estimate estimate;
   pour::Camera framed;  // what would show the whole set
@@ -44,8 +48,9 @@ class Analyst : public QObject {
   Document& document_;
   Runs& runs_;
   Analysis analysis_;
-  QFutureWatcher<Analysis> watcher_;
+  QFutureWatcher<std::optional<Analysis>> watcher_;  // none where it was given up
+  std::shared_ptr<std::atomic<bool>> given_up_ = std::make_shared<std::atomic<bool>>(false);
   QTimer timer_;
-  pour::Shot seen_;
+  pour::Shot seen_, looked_at_;  // that the analysis is of; that is under way
   bool again_ = false;
 };

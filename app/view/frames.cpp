@@ -10,6 +10,10 @@ using namespace pour;
 namespace {
 constexpr size_t most_bytes = 1000000000;
 constexpr int ahead = 4;
+
+QString identity(const Run& run) {
+  return QString::fromStdString(run.folder.string() + " " + run.made);
+}
 }  // namespace
 
 Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
@@ -29,7 +33,7 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
     Entry e = watcher_.result();
     if (!e.fault.isEmpty()) {
       const Run* run = which_();
-      if (!run || e.key.run != QString::fromStdString(run->folder.string()))
+      if (!run || e.key.run != identity(*run))
         return update();  // nobody looks at that run any more; it may be in the trash
       Q_EMIT problem(e.fault);
     }
@@ -57,18 +61,20 @@ void Frames::load(const Run& run, const Key& key) {
   const bool same_run = newest_run_ == key.run;
   const auto walls = same_run ? walls_ : nullptr;
   const auto pieces = same_run ? pieces_ : nullptr;
-  watcher_.setFuture(QtConcurrent::run([key, walls, pieces, file = run.frame_file(key.frame), shot = run.shot,
+  watcher_.setFuture(QtConcurrent::run([key, walls, pieces, stored = run.stored_frame(key.frame), shot = run.shot,
                                         cell = run.cell_size]() -> Entry {
     step_back();
     Entry e{key, std::make_shared<const LitSmoke>(), {}, walls, pieces};
     try {
       if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
       if (!e.pieces) e.pieces = std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
+      SmokeVolume volume = read_frame(stored, needs_flow(key.quantity));
       e.smoke = std::make_shared<const LitSmoke>(
-          key.quantity == Quantity::none ? light_smoke(read_frame(file), key.look, *e.walls)
-                                         : coloured_smoke(file, key.quantity, key.look, *e.walls, e.most));
-    } catch (const Fault& f) {
-      e.fault = QString::fromStdString(f.what());
+          key.quantity == Quantity::none
+              ? light_smoke(std::move(volume), key.look, *e.walls)
+              : coloured_smoke(std::move(volume), key.quantity, key.look, *e.walls, e.most));
+    } catch (...) {
+      e.fault = QString::fromStdString(fault_in_flight(stored.file.string()).what());
     }
     return e;
   }));
@@ -84,7 +90,7 @@ void Frames::update() {
     }
     return;
   }
-  Key key{QString::fromStdString(run->folder.string()), document_.frame(), lighting_of(document_.shot().look),
+  Key key{identity(*run), document_.frame(), lighting_of(document_.shot().look),
           document_.quantity()};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };

@@ -36,7 +36,7 @@ class Frames : public QObject {
 
  private:
   struct Key {
-    QString run;
+    QString run;  // its folder and when it was made: a folder may hold another one later
     int frame;
     pour::Look look;
     pour::Quantity quantity;

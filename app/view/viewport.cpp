@@ -199,8 +199,7 @@ void Viewport::update_labels() {
            : document_.frame() > run->newest_frame() ? tr("Frame %1, the newest so far").arg(shown)
                                                      : tr("Frame %1").arg(shown);
     const FrameRecord* record = nullptr;
-    for (const FrameRecord& r : run->frames)
-      if (r.frame == std::min(document_.frame(), run->frames.back().frame)) record = &r;
+    record = run->record(std::min(document_.frame(), run->newest_frame()));
     if (record && document_.stage() == Stage::fluid) {
       const Ledger& l = record->ledger;
       const auto percent = [&](double v) {
@@ -350,51 +349,21 @@ void Viewport::paint_overlay(QPainter& p) {
   if (comparing()) paint_split(p);
   paint_legend(p);
   if (stage == Stage::picture) return;
-  const auto box = [&](const Box& b, const QPen& pen) {
-    if (b.empty()) return;
-    p.setPen(pen);
-    for (int i = 0; i < 8; ++i)
-      for (int a = 0; a < 3; ++a) {
-        if (i >> a & 1) continue;
-        const auto corner = [&](int n) {
-          return Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z};
-        };
-        p.drawLine(to_screen(corner(i)), to_screen(corner(i | 1 << a)));
-      }
-  };
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  const auto ball = [&](const Vec3d& center, double radius) {
-    const QPointF c = to_screen(center), edge = to_screen(center + to<double>(view.right) * radius);
-    const double r = std::hypot(edge.x() - c.x(), edge.y() - c.y());
-    p.drawEllipse(c, r, r);
-  };
-  box(analyst_.now().bounds, QPen(QColor(255, 255, 255, stage == Stage::set ? 90 : 50), 1, Qt::DashLine));
+  p.setPen(QPen(QColor(255, 255, 255, stage == Stage::set ? 90 : 50), 1, Qt::DashLine));
+  paint_box(p, analyst_.now().bounds, {}, {});
   if (stage == Stage::set || !frames_.current().smoke)  // where it will start, until it is seen to
     for (const Scene::Seed& s : analyst_.now().seeds) {
       QColor c = QColor(QString::fromStdString(hex(s.color)));
       p.setPen(QPen(c, 1.4));
       c.setAlpha(70);
       p.setBrush(c);
-      ball(s.center, s.radius);
+      paint_ball(p, s.center, s.radius);
     }
-  for (size_t i = 0; i < document_.shot().pieces.size(); ++i) {
-    const Piece& piece = document_.shot().pieces[i];
-    if (piece.part == Part::guides) {
-      Box b;
-      const Vec3d half =
-          piece.kind == PieceKind::ball ? Vec3d{piece.radius, piece.radius, piece.radius} : piece.size * 0.5;
-      if (piece.kind == PieceKind::ball) {
-        p.setPen(QPen(QColor(143, 214, 184, 170), 1.4));
-        p.setBrush(QColor(143, 214, 184, stage == Stage::set ? 40 : 0));
-        ball(piece.position, piece.radius);
-      } else {
-        b.add(piece.position - half), b.add(piece.position + half);
-        box(b, QPen(QColor(143, 214, 184, 170), 1.4));
-      }
-    }
+  for (const Piece& piece : document_.shot().pieces) {
+    if (piece.part == Part::guides) paint_guide(p, piece);
     if (stage != Stage::set) continue;
     const QPointF at = to_screen(piece.position);
-    const bool held = dragged_ == int(i);
+    const bool held = dragged_ == piece.id;
     p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
     p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(251, 250, 247));
     p.drawEllipse(at, 6, 6);
@@ -403,42 +372,84 @@ void Viewport::paint_overlay(QPainter& p) {
   }
 }
 
-int Viewport::handle_at(const QPointF& p) const {
-  if (document_.stage() != Stage::set) return -1;
-  for (size_t i = 0; i < document_.shot().pieces.size(); ++i) {
-    const QPointF d = to_screen(document_.shot().pieces[i].position) - p;
-    if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return int(i);
+void Viewport::paint_box(QPainter& p, const Box& b, const Rotation& turn, const Vec3d& position) {
+  if (b.empty()) return;
+  for (int i = 0; i < 8; ++i)
+    for (int a = 0; a < 3; ++a) {
+      if (i >> a & 1) continue;
+      const auto corner = [&](int n) {
+        return to_screen(turn * Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y,
+                                      n & 4 ? b.high.z : b.low.z} +
+                         position);
+      };
+      p.drawLine(corner(i), corner(i | 1 << a));
+    }
+}
+
+void Viewport::paint_ball(QPainter& p, const Vec3d& center, double radius) {
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  const QPointF c = to_screen(center), edge = to_screen(center + to<double>(view.right) * radius);
+  const double r = std::hypot(edge.x() - c.x(), edge.y() - c.y());
+  p.drawEllipse(c, r, r);
+}
+
+/// What helps and is never in the picture, as it stands and is turned.
+void Viewport::paint_guide(QPainter& p, const Piece& piece) {
+  const QColor color(143, 214, 184, 170);
+  p.setPen(QPen(color, 1.4));
+  if (piece.kind == PieceKind::ball) {
+    p.setBrush(QColor(143, 214, 184, document_.stage() == Stage::set ? 40 : 0));
+    paint_ball(p, piece.position, piece.radius);
+    return;
   }
-  return -1;
+  Box box;
+  if (piece.kind == PieceKind::box) {
+    box.add(piece.size * -0.5), box.add(piece.size * 0.5);
+  } else {
+    const auto& boxes = analyst_.now().guides;
+    if (const auto at = boxes.find(piece.id); at != boxes.end()) box = at->second;
+  }
+  paint_box(p, box, Rotation::euler(piece.turn), piece.position);
+}
+
+std::string Viewport::handle_at(const QPointF& p) const {
+  if (document_.stage() != Stage::set) return {};
+  for (const Piece& piece : document_.shot().pieces) {
+    const QPointF d = to_screen(piece.position) - p;
+    if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
+  }
+  return {};
 }
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
   last_ = e->position();
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
-  dragged_ = e->button() == Qt::LeftButton ? handle_at(last_) : -1;
+  dragged_ = e->button() == Qt::LeftButton ? handle_at(last_) : std::string();
   ++drags_;
 }
 
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - last_;
   if (e->buttons() == Qt::NoButton) {
-    setCursor(at_split(e->position())         ? Qt::SplitHCursor
-              : handle_at(e->position()) >= 0 ? Qt::SizeAllCursor
-                                              : Qt::OpenHandCursor);
+    setCursor(at_split(e->position())            ? Qt::SplitHCursor
+              : !handle_at(e->position()).empty() ? Qt::SizeAllCursor
+                                                  : Qt::OpenHandCursor);
     return;
   }
   last_ = e->position();
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
-  if (dragged_ >= 0) {
+  if (!dragged_.empty()) {
+    const Piece* held = document_.shot().piece(dragged_);
+    if (!held) return;  // its making was undone while it was dragged
     // In the plane of the picture through the piece, so that it stays under the pointer.
     const View view(camera_for(size()), double(width()) / std::max(1, height()));
-    const Piece& piece = document_.shot().pieces[size_t(dragged_)];
+    const Piece& piece = *held;
     const double depth = dot(to<float>(piece.position) - view.eye, view.forward);
     const double scale = 2 * view.half_width * depth / width();
     const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
     document_.edit(
         tr("Move %1").arg(QString::fromStdString(piece.name)),
-        [&](Shot& s) { s.pieces[size_t(dragged_)].position += move; }, QString("drag %1").arg(drags_));
+        [&](Shot& s) { s.piece(dragged_)->position += move; }, QString("drag %1").arg(drags_));
   } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
     orbit(-d.x() * 0.006, d.y() * 0.006);
   } else {
@@ -447,7 +458,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent*) {
-  dragged_ = -1, splitting_ = false;
+  dragged_.clear(), splitting_ = false;
   refresh();
 }
 

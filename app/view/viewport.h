@@ -50,8 +50,11 @@ class Viewport : public QWidget {
   QRect legend_bar() const;
   QString legend_range(const Frames&) const;
   bool at_split(const QPointF&) const;
-  /// The piece whose handle is at this point, or -1.
-  int handle_at(const QPointF&) const;
+  /// The id of the piece whose handle is at this point, or nothing.
+  std::string handle_at(const QPointF&) const;
+  void paint_guide(QPainter&, const pour::Piece&);
+  void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
+  void paint_box(QPainter&, const pour::Box&, const pour::Rotation& turn, const pour::Vec3d& position);
   QPointF to_screen(const pour::Vec3d&) const;
 
   Document& document_;
@@ -62,7 +65,7 @@ class Viewport : public QWidget {
   bool moving_ = false;
   QTimer rest_;
   QPointF last_;
-  int dragged_ = -1;
+  std::string dragged_;  // id of a piece
   double split_ = 0.5;
   bool splitting_ = false;
   int drags_ = 0;
