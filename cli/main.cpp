@@ -1,4 +1,5 @@
 // easy-pour-cli: everything that Easy Pour does, without a window.
+#include <csignal>
 #include <cstdio>
 #include <optional>
 
@@ -74,6 +75,7 @@ int run_command(int argc, char** argv) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  std::signal(SIGXFSZ, SIG_IGN);  // a file that grows too large is told like a full disk
   try {
     return run_command(argc, argv);
   } catch (...) {

@@ -25,7 +25,6 @@ void stop_on_signals() {
   action.sa_flags = SA_RESETHAND | SA_RESTART;
   for (const int s : {SIGTERM, SIGINT, SIGHUP}) ::sigaction(s, &action, nullptr);
   std::signal(SIGPIPE, SIG_IGN);  // frames matter more than who reads of them
-  std::signal(SIGXFSZ, SIG_IGN);  // a file that grows too large is told like a full disk
 }
 
 struct RunOptions {

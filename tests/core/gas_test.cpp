@@ -369,3 +369,74 @@ TEST(Gas, SourcesOfPatchySmokePourLess) {
   EXPECT_GT(poured(1), 0.2 * poured(0));
   EXPECT_LT(poured(1), 0.9 * poured(0));
 }
+
+// A state of its own does not hang on the one that it was copied from.
+TEST(Gas, ACopyIsSteppedAsItsOriginalWouldBe) {
+  GasWorld w;
+  w.cell_size = 0.01, w.cells = {31, 31, 31};
+  w.sources = {ball_source({0.15, 0.15, 0.15}, 0.04, 0.05)};
+  w.sources[0].heat = 40;
+  auto original = std::make_unique<Lab>(w);
+  for (int i = 0; i < 3; ++i) original->solver.step(original->s, w, 0.02, original->ledger);
+  GasSolver& solver = original->solver;
+  GasState copy = original->s, other = original->s;
+  Ledger ledger = original->ledger, ledger_of_other = original->ledger;
+  original->s = GasState();  // and is gone
+  w.sources.clear();         // no new blocks: the system is the one that was made for the original
+  for (int i = 0; i < 2; ++i) solver.step(copy, w, 0.001, ledger);
+  GasSolver fresh;
+  for (int i = 0; i < 2; ++i) fresh.step(other, w, 0.001, ledger_of_other);
+  EXPECT_EQ(ledger.in_shot, ledger_of_other.in_shot);
+  EXPECT_EQ(measure(copy, w.cell_size).kinetic_energy, measure(other, w.cell_size).kinetic_energy);
+}
+
+// Very hot smoke: from rest, buoyancy alone would throw it over many cells in a frame.
+TEST(Gas, ForcesBoundTheStep) {
+  GasWorld w;
+  w.cell_size = 0.003, w.cells = {47, 95, 47};
+  w.sources = {ball_source({0.07, 0.04, 0.07}, 0.02, 0.05)};
+  w.sources[0].heat = 1500;
+  Lab lab(w);
+  const double frame = 1.0 / 24;
+  double most_crossed_cells = 0;
+  while (lab.s.time < 6 * frame) {
+    const double dt = longest_step(lab.s, lab.w, 2.5, frame);
+    lab.solver.step(lab.s, lab.w, dt, lab.ledger);
+    most_crossed_cells = std::max(most_crossed_cells, most_speed(lab.s) * dt / w.cell_size);
+  }
+  EXPECT_GT(most_crossed_cells, 1) << "it is fast";
+  EXPECT_LE(most_crossed_cells, 6.5) << "no path is cut short";
+  EXPECT_LT(std::abs(lab.ledger.numeric), 0.03 * lab.ledger.poured);
+
+  // Free fall from rest by hand: half of what a constant pull of 9.81 · 1500 / 293 adds in the time is the way.
+  EXPECT_NEAR(most_lift(w, 1500, 0), 9.81 * 1500 / 293 , 1e-9);
+  GasState warm = lab.s;
+  for (int b = first_block; b < warm.grid.size(); ++b)
+    for (int c = 0; c < block_cells; ++c) {
+      warm.u.block(b)[c] = warm.v.block(b)[c] = warm.w.block(b)[c] = 0;
+      warm.heat.block(b)[c] = 1500, warm.density.block(b)[c] = 0;
+    }
+  w.sources.clear();
+  const double dt = longest_step(warm, w, 2.5, 10);
+  EXPECT_NEAR(most_lift(w, 1500, 0) * dt * dt, most_crossed * w.cell_size, 1e-6 * w.cell_size);
+}
+
+// A step that is too long for one path goes the way in parts, and the smoke arrives where it should.
+TEST(Gas, ALongWayIsTakenInParts) {
+  GasWorld w;
+  w.cell_size = 0.01, w.cells = {127, 31, 31};
+  w.gravity = 0;
+  GasSource everywhere;
+  everywhere.bounds.add(Vec3d{0, 0, 0}), everywhere.bounds.add(Vec3d{1.27, 0.31, 0.31});
+  everywhere.distance = [](const Vec3d&) { return 0.001; };
+  w.sources = {everywhere};
+  Lab lab(w);
+  each_cell(lab.s, w, [&](int b, int c, const Vec3i& at) {
+    const Vec3d d = Vec3d{at.x + 0.5, at.y + 0.5, at.z + 0.5} * 0.01 - Vec3d{0.3, 0.15, 0.15};
+    lab.s.density.block(b)[c] = float(0.01 * std::exp(-dot(d, d) / (2 * 0.03 * 0.03)));
+    lab.s.u.block(b)[c] = 2;
+  });
+  const double x = measure(lab.s, w.cell_size).centroid.x;
+  lab.solver.step(lab.s, w, 0.1, lab.ledger);  // 20 cells
+  EXPECT_NEAR(measure(lab.s, w.cell_size).centroid.x - x, 0.2, 0.01);
+}

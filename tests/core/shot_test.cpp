@@ -81,6 +81,86 @@ TEST(Shot, EveryCutOffFileIsExplainedAndNeverCrashes) {
   for (size_t n = 0; n + 2 < whole.size(); n += 13) EXPECT_NE(fault_of(whole.substr(0, n)), "") << n;
 }
 
+TEST(Shot, WhatNoShotCanHoldIsExplained) {
+  std::string large = shot_to_json(recipes().front().make());
+  large.replace(large.find("\"gravity\": 9.81"), 15, "\"gravity\": 1e999");
+  EXPECT_THAT(fault_of(large), HasSubstr("too large"));
+  const size_t deep = 100000;
+  EXPECT_THAT(fault_of(std::string(deep, '[') + std::string(deep, ']')), HasSubstr("brackets"));
+  EXPECT_THAT(fault_of("{\"easy_pour\": 1, \"look\": " + std::string(deep, '[') + std::string(deep, ']') + "}"),
+              HasSubstr("brackets"));
+  EXPECT_THAT(fault_of("{\"easy_pour\": 1, \"film\": {\"fps\": 24, \"fps\": 25}}"), HasSubstr("“fps” twice"));
+  EXPECT_THAT(fault_of("{\"easy_pour\": 1e400}"), HasSubstr("too large"));
+  for (const char* version : {"4294967297", "1.5", "-1", "0", "\"1\"", "[1]", "18446744073709551617"})
+    EXPECT_NE(fault_of(std::string("{\"easy_pour\": ") + version + "}"), "") << version;
+  for (const double channel : {-0.1, 1e6, 1e300})
+    EXPECT_THAT(fault_of(with([&](auto& j) { j["smokes"][0]["color"] = {0.1, channel, 0.1}; })),
+                HasSubstr("out of range"))
+        << channel;
+  EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["title"] = std::string(100000, 'x'); })),
+              HasSubstr("longer than"));
+  EXPECT_THAT(fault_of(with([](auto& j) {
+                for (int i = 0; i < 3000; ++i) {
+                  j["smokes"].push_back(j["smokes"][0]);
+                  j["smokes"].back()["id"] = "s" + std::to_string(i);
+                }
+              })),
+              HasSubstr("more than 2000"));
+  EXPECT_LT(fault_of(with([](auto& j) { j["forces"]["gravity"] = std::string(100000, 'x'); })).size(), 500u)
+      << "what is wrong is not repeated at length";
+}
+
+TEST(Shot, WhatDiffersIsSaidToDiffer) {
+  const Shot a = recipes().front().make();
+  const auto one_change = [&](const std::function<void(Shot&)>& change) -> std::string {
+    Shot b = a;
+    change(b);
+    EXPECT_FALSE(same_simulation(a, b));
+    const auto changed = changes(a, b);
+    EXPECT_EQ(changed.size(), 1u);
+    if (changed.empty()) return "";
+    // The two sides of the arrow are told apart.
+    const std::string& text = changed[0].text;
+    const size_t arrow = text.find(" → ");
+    if (arrow != std::string::npos) {
+      const std::string after = text.substr(arrow + std::string(" → ").size());
+      EXPECT_FALSE(text.substr(0, arrow).ends_with(" " + after)) << text;
+    }
+    return text;
+  };
+  EXPECT_EQ(one_change([](Shot& s) { s.smokes[0].heat = 45; }), "Warmth 20 °C → 45 °C");
+  EXPECT_EQ(one_change([](Shot& s) { s.smokes[0].heat = 20.00001; }), "Warmth 20 °C → 20.00001 °C");
+  EXPECT_EQ(one_change([](Shot& s) { s.smokes[0].heat = std::nextafter(20, 21); }),
+            "Warmth 20 → 20.000000000000004");
+  EXPECT_NE(one_change([](Shot& s) { s.smokes[0].color.r += 1e-9; }), "");
+  EXPECT_NE(one_change([](Shot& s) { s.pieces[0].position.x += 1e-12; }), "");
+  Shot two = a, turned;
+  two.smokes.push_back(two.smokes[0]), two.smokes.back().id = "other";
+  turned = two;
+  std::swap(turned.smokes[0], turned.smokes[1]);
+  ASSERT_EQ(changes(two, turned).size(), 1u);
+  EXPECT_EQ(changes(two, turned)[0].text, "The smokes are in another order");
+}
+
+TEST(Checks, AreGivenUpWhenAsked) {
+  int asked = 0;
+  EXPECT_THROW(check_shot(recipes().front().make(), ".", [&] { return ++asked > 3; }), GivenUp);
+  EXPECT_EQ(asked, 4) << "at once";
+}
+
+TEST(Checks, ManySmokesAndLongNamesCostLittle) {
+  Shot shot = recipes()[1].make();  // smoke from a piece
+  for (int i = 0; i < 999; ++i) shot.smokes.push_back(shot.smokes[0]), shot.smokes.back().id = std::to_string(i);
+  const double before = peak_memory();
+  check_shot(shot, ".");
+  EXPECT_LT(peak_memory() - before, 400e6) << "one shape for all that comes out of it";
+  Shot named = recipes().front().make();
+  named.pieces[0].font = std::string(1000000, 'x');
+  const auto checks = check_shot(named, ".");
+  ASSERT_FALSE(checks.empty());
+  EXPECT_THAT(checks[0].text, HasSubstr("neither shipped nor installed"));
+}
+
 TEST(Shot, SettingsByPath) {
   Shot s = recipes().front().make();
   from_text(find_setting(s, "forces.gravity"), "1 g", "g");
