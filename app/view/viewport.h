@@ -29,6 +29,8 @@ class Viewport : public QWidget {
   bool comparing() const;
   double split() const { return split_; }
   void set_split(double);
+  /// Where a point of the set is seen; for drawing and for tests.
+  QPointF to_screen(const pour::Vec3d&) const;
 
  protected:
   void resizeEvent(QResizeEvent*) override;
@@ -55,7 +57,6 @@ class Viewport : public QWidget {
   void paint_guide(QPainter&, const pour::Piece&);
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
   void paint_box(QPainter&, const pour::Box&, const pour::Rotation& turn, const pour::Vec3d& position);
-  QPointF to_screen(const pour::Vec3d&) const;
 
   Document& document_;
   Runs& runs_;

@@ -10,19 +10,27 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
+#include <QMessageBox>
+#include <QProcess>
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QSlider>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTimer>
 #include <QWheelEvent>
+#include <csignal>
 #include <set>
+#include <sys/wait.h>
+#include <unistd.h>
 
 #include "base/file.h"
 #include "main_window.h"
 #include "picture/quick_picture.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
+#include "run/checkpoint.h"
+#include "run/run_lock.h"
 #include "run/space.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
@@ -329,6 +337,277 @@ TEST_F(Window, PausesStopsAndResumes) {
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() > stopped; }, 60000))
       << window->notice().toStdString();
   EXPECT_EQ(window->runs().all().size(), 1u) << "it goes on in the same run";
+  click("stop");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
+}
+
+namespace {
+
+/// Presses the button of the message box that comes up next, by its words.
+void answer(const QString& words) {
+  QTimer::singleShot(200, [words] {
+    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    ASSERT_TRUE(box) << "nothing was asked";
+    for (auto* b : box->buttons())
+      if (b->text().contains(words)) return b->click();
+    box->reject();
+    FAIL() << "no such answer: " << words.toStdString();
+  });
+}
+
+bool is_alive(qint64 process) { return ::kill(pid_t(process), 0) == 0; }
+
+}  // namespace
+
+TEST_F(Window, ResumesTheRunThatIsChosen) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 200; });
+  const auto run_and_stop = [&] {
+    click("run");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 3; }, 60000));
+    click("stop");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
+  };
+  run_and_stop();
+  run_and_stop();
+  ASSERT_EQ(window->runs().all().size(), 2u);
+  const int of_second = window->runs().all()[0].newest_frame(), of_first = window->runs().all()[1].newest_frame();
+  window->runs().choose("001");
+  click("resume");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() > of_first; }, 60000));
+  EXPECT_TRUE(window->runs().under_way("001"));
+  EXPECT_FALSE(window->runs().under_way("002"));
+  click("stop");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
+  EXPECT_EQ(window->runs().all()[0].newest_frame(), of_second);
+
+  // A frame that is lost is seen to be, refused in a film, held where that is wished, and computed again.
+  const pour::Run* run = window->runs().chosen();
+  ASSERT_EQ(run->name(), "001");
+  fs::remove(run->frame_file(2));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window->runs().chosen()->has_frame(2); }, 10000)) << "the disk is watched";
+  click("step_7");
+  auto* box = window->findChild<DeliverBox*>();
+  QSignalSpy done(box, &DeliverBox::finished);
+  box->make_images(folder.filePath("pictures"));
+  ASSERT_TRUE(done.wait(60000));
+  EXPECT_FALSE(done[0][0].toBool());
+  EXPECT_THAT(done[0][1].toString().toStdString(), HasSubstr("missing or torn: 2"));
+  ASSERT_TRUE(find("deliver_hold"));
+}
+
+TEST_F(Window, ClosingAsksWhatBecomesOfARun) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 400; });
+  click("run");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 2; }, 60000));
+  answer("Cancel");
+  EXPECT_FALSE(window->close());
+  EXPECT_EQ(window->runs().state(), Runs::State::running);
+  answer("Stop it");
+  EXPECT_FALSE(window->close()) << "what there is is stored first";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window->isVisible(); }, 60000));
+  const pour::Run run = load_run(folder.filePath("word.runs/001").toStdString());
+  EXPECT_EQ(run.state, RunState::stopped);
+  EXPECT_TRUE(has_checkpoint(run));
+}
+
+TEST_F(Window, ARunMayGoOnWithoutItsWindow) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 60; });
+  click("run");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 2; }, 60000));
+  const fs::path place = folder.filePath("word.runs/001").toStdString();
+  const auto writer = writer_of(place);
+  ASSERT_TRUE(writer);
+  answer("Let it go on");
+  EXPECT_TRUE(window->close());
+  window.reset();
+  EXPECT_TRUE(is_alive(writer->process));
+
+  // Opened again, it is known to be computed by somebody else, followed, and may be stopped.
+  window = std::make_unique<MainWindow>();
+  show();
+  ASSERT_TRUE(window->open(file));
+  EXPECT_TRUE(window->runs().by_another("001"));
+  EXPECT_FALSE(window->runs().can_resume());
+  EXPECT_FALSE(window->runs().remove("001")) << "not while it is written";
+  const int had = window->runs().frames_done();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().frames_done() > had; }, 60000));
+  if (window->runs().can_stop()) click("stop");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window->runs().under_way("001"); }, 60000));
+  EXPECT_THAT(load_run(place).state, testing::AnyOf(RunState::stopped, RunState::done));
+}
+
+// A window that is closed by force takes nothing with it, and leaves nothing that waits for ever.
+TEST_F(Window, APausedRunGoesOnWhenItsWindowIsGone) {
+  const fs::path shot_file = file.toStdString();
+  Shot s = load_shot(shot_file);
+  s.film.frames = 6;
+  save_shot(s, shot_file);
+  // A child of this process stands in for the window; it pauses the run and dies.
+  int pipe_ends[2];
+  ASSERT_EQ(::pipe(pipe_ends), 0);
+  const pid_t owner = ::fork();
+  if (owner == 0) {
+    const pid_t run = ::fork();
+    if (run == 0) {
+      ::dup2(pipe_ends[1], 1);
+      ::close(pipe_ends[0]), ::close(pipe_ends[1]);
+      const std::string program =
+          (QCoreApplication::applicationDirPath() + "/easy-pour-cli").toStdString();
+      ::execl(program.c_str(), program.c_str(), "run", shot_file.c_str(), "--background", "--progress", "json",
+              nullptr);
+      ::_exit(9);
+    }
+    char first = 0;
+    (void)!::read(pipe_ends[0], &first, 1);  // it has begun
+    ::kill(run, SIGSTOP);
+    ::_exit(0);
+  }
+  ::close(pipe_ends[0]), ::close(pipe_ends[1]);
+  int status = 0;
+  ::waitpid(owner, &status, 0);
+  const fs::path place = runs_folder(shot_file) / "001";
+  EXPECT_TRUE(QTest::qWaitFor(
+      [&] {
+        try {
+          return load_run(place).state == RunState::done;
+        } catch (const Fault&) {
+          return false;
+        }
+      },
+      60000));
+}
+
+TEST_F(Window, RunsOfOtherProgramsAppear) {
+  QProcess cli;
+  cli.start(QCoreApplication::applicationDirPath() + "/easy-pour-cli", {"run", file, "--frames", "1-3"});
+  ASSERT_TRUE(cli.waitForFinished(60000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().all().size() == 1; }, 10000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().frames_done() == 3; }, 10000));
+  // One that is torn is named, and can be put away.
+  write_whole(window->runs().chosen()->folder / "run.json", "{");
+  window->runs().reload();
+  EXPECT_TRUE(window->runs().all().empty());
+  auto* card = find("bad_001");
+  ASSERT_TRUE(card);
+  QString words;
+  for (const auto* l : card->findChildren<QLabel*>()) words += l->text();
+  EXPECT_THAT(words.toStdString(), testing::AllOf(HasSubstr("Run 1 can't be read"), HasSubstr("run.json")));
+}
+
+TEST_F(Window, ARunInThePlaceOfADeletedOneShowsItsOwnFrames) {
+  run_to_the_end();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 20000));
+  const auto old = window->frames().current().smoke;
+  fs::remove_all(folder.filePath("word.runs").toStdString());  // all of it, numbers included
+  window->document().edit("heat", [](Shot& s) { s.smokes[0].density_rate *= 3; });
+  run_to_the_end();
+  EXPECT_EQ(window->runs().chosen()->name(), "001");
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] { return window->frames().ready() && window->frames().current().smoke != old; }, 20000));
+  EXPECT_NE(window->frames().current().smoke->rgba, old->rgba);
+}
+
+TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {
+  click("step_1");
+  window->document().edit("new", [](Shot& s) {
+    Piece p = s.pieces[0];
+    p.id = "second", p.name = "Second", p.kind = PieceKind::ball, p.position = {0.1, 0.2, 0};
+    s.pieces.push_back(p);
+    Smoke m = s.smokes[0];
+    m.id = "more", m.name = "More";
+    s.smokes.push_back(m);
+  });
+  settle();
+  auto* stage = find<Viewport>("viewport");
+  const QPoint at = stage->to_screen({0.1, 0.2, 0}).toPoint();
+  const auto move = [](QWidget* w, const QPoint& to) {
+    QMouseEvent e(QEvent::MouseMove, QPointF(to), w->mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(w, &e);
+  };
+  QTest::mousePress(stage, Qt::LeftButton, {}, at);
+  move(stage, at + QPoint(10, 0));
+  EXPECT_GT(shot().pieces[1].position.x, 0.1);
+  window->document().undo(), window->document().undo();
+  ASSERT_EQ(shot().pieces.size(), 1u);
+  const Vec3d first = shot().pieces[0].position;
+  move(stage, at + QPoint(30, 0));
+  EXPECT_EQ(shot().pieces[0].position, first) << "another piece is not moved instead";
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, at);
+
+  window->document().redo();
+  auto* strip = find<TimeStrip>("time_strip");
+  const QPoint bar(int(strip->x_of(4)), strip->lane_y(1) + 14);
+  QTest::mousePress(strip, Qt::LeftButton, {}, bar);
+  move(strip, bar + QPoint(20, 0));
+  while (window->document().can_undo()) window->document().undo();
+  const FrameRange pour = shot().smokes[0].pour;
+  move(strip, bar + QPoint(60, 0));
+  EXPECT_EQ(shot().smokes[0].pour, pour);
+  QTest::mouseRelease(strip, Qt::LeftButton, {}, bar);
+}
+
+TEST_F(Window, EachDragOfASliderIsAnUndo) {
+  click("step_3");
+  auto* slider = [&]() -> QSlider* {
+    for (auto* s : window->findChildren<QSlider*>())
+      if (s->isVisible() && s->accessibleName() == "Gravity") return s;
+    return nullptr;
+  }();
+  ASSERT_TRUE(slider);
+  const double before = shot().forces.gravity;
+  const auto drag = [&](int to) {
+    slider->setSliderDown(true);  // as a press of the mouse does
+    for (int i = 1; i <= 3; ++i) slider->setSliderPosition(slider->value() + (to - slider->value()) * i / 3);
+    slider->setSliderDown(false);
+  };
+  drag(200);
+  const double between = shot().forces.gravity;
+  drag(800);
+  ASSERT_NE(shot().forces.gravity, between);
+  window->document().undo();
+  EXPECT_EQ(shot().forces.gravity, between) << "the second drag alone";
+  window->document().undo();
+  EXPECT_EQ(shot().forces.gravity, before);
+}
+
+TEST_F(Window, GuidesAreDrawnTurned) {
+  click("step_1");
+  const auto picture_of = [&](double turn) {
+    window->document().edit("guide", [&](Shot& s) {
+      s.pieces.resize(1);
+      Piece p;
+      p.id = "guide", p.name = "Guide", p.kind = PieceKind::box, p.part = Part::guides;
+      p.size = {0.2, 0.02, 0.02}, p.position = {0, 0.25, 0}, p.turn = {0, 0, turn};
+      s.pieces.push_back(p);
+    });
+    settle();
+    return find<Viewport>("viewport")->grab().toImage();
+  };
+  const auto green_at = [&](const QImage& image, const Vec3d& p) {
+    const QPoint at = find<Viewport>("viewport")->to_screen(p).toPoint();
+    int best = 0;
+    for (int y = -3; y <= 3; ++y)
+      for (int x = -3; x <= 3; ++x) {
+        const QColor c = image.pixelColor(at + QPoint(x, y));
+        best = std::max(best, c.green() - c.red());
+      }
+    return best;
+  };
+  const QImage flat = picture_of(0), upright = picture_of(90 * degree);
+  const Vec3d end_of_flat{0.1, 0.26, 0.01}, end_of_upright{0.01, 0.35, 0.01};
+  EXPECT_GT(green_at(flat, end_of_flat), 15);
+  EXPECT_GT(green_at(upright, end_of_upright), 15);
+  EXPECT_LT(green_at(upright, end_of_flat), 15);
+}
+
+TEST_F(Window, OpeningAnotherShotAsksFirst) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 400; });
+  click("run");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 2; }, 60000));
+  answer("Cancel");
+  for (auto* a : window->findChildren<QAction*>())
+    if (a->text().startsWith("New")) a->trigger();
+  EXPECT_EQ(window->runs().state(), Runs::State::running);
   click("stop");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
 }
