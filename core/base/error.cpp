@@ -3,6 +3,26 @@
 #include <new>
 
 namespace pour {
+namespace {
+
+constexpr size_t longest_place = 5000, longest_words = 700;  // bytes; a path may have 4096
+
+std::string cut(const std::string& text, size_t most) {
+  if (text.size() <= most) return text;
+  size_t end = most;
+  while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xc0) == 0x80) --end;  // not within a character
+  return text.substr(0, end) + " …";
+}
+
+}  // namespace
+
+Fault::Fault(Blame blame, const std::string& where, const std::string& what, const std::string& mend)
+    : std::runtime_error(cut(where, longest_place) + ": " + cut(what, longest_words) +
+                         (mend.empty() ? "" : " " + cut(mend, longest_words))),
+      blame(blame),
+      where(cut(where, longest_place)),
+      problem(cut(what, longest_words)),
+      mend(cut(mend, longest_words)) {}
 
 Fault fault_in_flight(const std::string& where) {
   try {

@@ -10,12 +10,8 @@ enum class Blame { shot = 1, usage = 2, machine = 3 };
 
 class Fault : public std::runtime_error {
  public:
-  Fault(Blame blame, std::string where, std::string what, std::string mend)
-      : std::runtime_error(where + ": " + what + (mend.empty() ? "" : " " + mend)),
-        blame(blame),
-        where(std::move(where)),
-        problem(std::move(what)),
-        mend(std::move(mend)) {}
+  /// Parts that repeat something endless are cut short.
+  Fault(Blame blame, const std::string& where, const std::string& what, const std::string& mend);
   Blame blame;
   std::string where, problem, mend;
 };

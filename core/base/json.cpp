@@ -4,6 +4,7 @@
 #include <set>
 
 #include "base/error.h"
+#include "base/file.h"
 
 namespace pour {
 
@@ -42,6 +43,12 @@ std::string one_line(const Json& j) { return j.dump(-1, ' ', false, Json::error_
 
 namespace {
 
+std::string sum_of(const Json& j) {
+  char text[20];
+  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(checksum(one_line(j))));
+  return text;
+}
+
 std::string shown(const Json& j) {
   std::string text = j.is_structured() ? std::string(j.is_array() ? "a list" : "a group") : one_line(j);
   return text.size() > 100 ? text.substr(0, 60) + " …" : text;
@@ -78,6 +85,21 @@ int whole_in(const Json& object, const char* key, int low, int high, const std::
   const double v = number_in(object, key, low, high, where);
   if (v != std::round(v)) throw wrong(key, object[key], "a whole number", where);
   return int(v);
+}
+
+Json sealed(const Json& j) {
+  Json out = Json::parse(one_line(j));  // what the sum is made of is what will be read
+  out["sum"] = sum_of(out);
+  return out;
+}
+
+Json unsealed(Json j, const std::string& where) {
+  const std::string sum = text_in(j, "sum", where);
+  j.erase("sum");
+  if (sum != sum_of(j))
+    throw shot_fault(where, "was changed since it was written.",
+                     "Restore it from a copy, or run the shot again.");
+  return j;
 }
 
 std::string text_in(const Json& object, const char* key, const std::string& where) {

@@ -16,6 +16,11 @@ constexpr int json_deepest = 32;
 /// As text on one line; bytes that are no UTF-8 are replaced.
 std::string one_line(const Json&);
 
+/// An object with a checksum of itself as its last member, and back. What a name on disk has that is no UTF-8
+/// is replaced. Throws Fault (Blame::shot) of `where` where it was changed since.
+Json sealed(const Json&);
+Json unsealed(Json, const std::string& where);
+
 /// A member as a finite number from `low` to `high`, as a whole one, or as text of at most `text_longest`
 /// bytes. Throw Fault (Blame::shot) of `where` where it is missing or something else.
 double number_in(const Json& object, const char* key, double low, double high, const std::string& where);

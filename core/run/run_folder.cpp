@@ -158,12 +158,6 @@ std::string now_in_words() {
   return all;
 }
 
-std::string sum_of(const Json& j) {
-  char text[20];
-  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(checksum(j.dump())));
-  return text;
-}
-
 }  // namespace
 
 Run create_run(const fs::path& shot_file, const Shot& shot, const FrameRange& frames) {
@@ -210,13 +204,17 @@ void save_run(const Run& run) {
   j["first_frame"] = run.first_frame, j["last_frame"] = run.last_frame;
   j["seconds"] = run.seconds;
   j["shot"] = shot_as_json(run.shot);
-  // A name on disk need not be UTF-8: what the sum is made of is what will be read.
-  j = Json::parse(one_line(j));
-  j["sum"] = sum_of(j);
-  write_whole(run.folder / "run.json", j.dump(1) + "\n");
+  write_whole(run.folder / "run.json", sealed(j).dump(1) + "\n");
 }
 
 namespace {
+
+FrameRecord record_from_line(const Run& run, const std::string& line, const std::string& where) {
+  const Json j = unsealed(parse_json(line, where, "a readable record of a frame"), where);
+  if (text_in(j, "run", where) != run.made)
+    throw shot_fault(where, "belongs to another run.", "Resume the run.");
+  return record_from_json(j, where);
+}
 
 /// The lines of frames.jsonl up to the first that can't be read. The half line at the end that a writer
 /// which was killed may have left is no damage.
@@ -227,10 +225,11 @@ void load_records(Run& run) {
   size_t from = 0, line = 1;
   try {
     for (size_t end; (end = text.find('\n', from)) != std::string::npos; from = end + 1, ++line)
-      put_record(run, record_from_text(text.substr(from, end - from), file.string()));
+      put_record(run, record_from_line(run, text.substr(from, end - from), file.string()));
   } catch (const Fault&) {
     run.damage =
-        "“frames.jsonl” is garbled at line " + std::to_string(line) + "; “resume” computes what follows anew.";
+        "“frames.jsonl” is garbled at line " + std::to_string(line) +
+        " or of another run; “resume” computes what follows anew.";
   }
 }
 
@@ -263,11 +262,7 @@ Run load_run(const fs::path& named) {
   if (version < 1 || version > run_version)
     throw shot_fault(where, "is from another version of Easy Pour.", "Run the shot again.");
   if (version > 1) {
-    const std::string sum = text_in(j, "sum", where);
-    j.erase("sum");
-    if (sum != sum_of(j))
-      throw shot_fault(where, "was changed since it was written.",
-                       "Restore it from a copy, or run the shot again.");
+    j = unsealed(std::move(j), where);
   } else {
     for (const char* later : {"made", "shot_file", "message"})
       if (!j.contains(later)) j[later] = "";
@@ -303,13 +298,19 @@ void put_record(Run& run, const FrameRecord& r) {
     run.frames.insert(at, r);
 }
 
+static std::string record_line(const Run& run, const FrameRecord& r) {
+  Json j = record_as_json(r);
+  j["run"] = run.made;
+  return one_line(sealed(j)) + "\n";
+}
+
 void store_record(const Run& run, const FrameRecord& r) {
-  append_whole(run.folder / "frames.jsonl", one_line(record_as_json(r)) + "\n");
+  append_whole(run.folder / "frames.jsonl", record_line(run, r));
 }
 
 void mend_records(const Run& run) {
   std::string all;
-  for (const FrameRecord& r : run.frames) all += one_line(record_as_json(r)) + "\n";
+  for (const FrameRecord& r : run.frames) all += record_line(run, r);
   write_whole(run.folder / "frames.jsonl", all);
 }
 
@@ -345,7 +346,11 @@ std::vector<int> missing_frames(const Run& run, const FrameRange& range) {
   std::vector<uint8_t> missing(size_t(range.last - range.first + 1));
   parallel_for(
       missing.size(),
-      [&](size_t i) { missing[i] = !is_whole_frame(run.stored_frame(range.first + int(i))); }, 1);
+      [&](size_t i) {
+        const int f = range.first + int(i);
+        missing[i] = !run.record(f) || !is_whole_frame(run.stored_frame(f));
+      },
+      1);
   std::vector<int> out;
   for (size_t i = 0; i < missing.size(); ++i)
     if (missing[i]) out.push_back(range.first + int(i));

@@ -1,0 +1,93 @@
+// Campaigns of bad luck from a seed: what is broken at random must be told, and never lead to a wrong result
+// that looks right, a crash, or more time and memory than a budget.
+//
+// To hammer a new reader, write a function that makes one broken thing and reads it (readers.cpp); for a new
+// job, one that disturbs it and looks at what it left (jobs.cpp). Then name it in main.cpp.
+#pragma once
+#include <cstdint>
+#include <functional>
+#include <random>
+#include <string>
+#include <vector>
+
+#include "base/file.h"
+#include "shot/shot.h"
+
+namespace hammer {
+
+namespace fs = pour::fs;
+
+/// The same numbers for the same seed, campaign and try, whatever ran before.
+class Luck {
+ public:
+  Luck(uint64_t seed, const std::string& campaign, int number);
+  /// From 0 to n - 1.
+  size_t below(size_t n) { return n ? size_t(engine_() % n) : 0; }
+  bool one_in(size_t n) { return below(n) == 0; }
+  double between(double low, double high);
+  template <class T>
+  const T& of(const std::vector<T>& all) {
+    return all[below(all.size())];
+  }
+
+ private:
+  std::mt19937_64 engine_;
+};
+
+/// How one try went.
+enum class Held { refused, accepted };
+
+/// What must not be; `what` says so in words.
+struct Broken {
+  std::string what;
+};
+inline void must(bool holds, const std::string& what) {
+  if (!holds) throw Broken{what};
+}
+
+/// One try in a folder of its own, which is empty at first. Throws Broken.
+using Try = std::function<Held(Luck&, const fs::path& folder)>;
+
+struct Campaign {
+  std::string name, what;
+  int whole, dose;      // tries in all, and in the short dose
+  int seconds;          // that one may take
+  double bytes;         // of memory that one may take
+  std::function<Try(const fs::path& common)> prepare;  // called once; `common` stays for all tries
+};
+
+/// A JSON text with some of its values, names or bytes changed.
+std::string broken_json(const std::string& text, Luck&);
+/// Some bytes changed, taken out, put in or cut off.
+std::string broken_bytes(std::string text, Luck&);
+
+// readers.cpp
+Try shots(const fs::path& common);
+Try run_folders(const fs::path& common);
+// jobs.cpp
+Try kills(const fs::path& common);
+Try small_disks(const fs::path& common);
+Try two_writers(const fs::path& common);
+Try command_lines(const fs::path& common);
+
+/// A shot that runs in a second.
+pour::Shot small_shot(int frames);
+
+/// easy-pour-cli, ended after `seconds`. The exit code, or minus the signal that ended it.
+struct Told {
+  int code = 0;
+  std::string out, err;
+};
+struct Limits {
+  int seconds = 60;
+  long file_bytes = -1;        // the largest file it may write
+  int kill_after_ms = -1;      // ends it by force
+};
+Told tell(const std::vector<std::string>& arguments, const fs::path& in, const Limits& = {});
+
+/// Throws Broken where a file beside the shots or runs is half made.
+void no_leftovers(const fs::path& folder);
+/// The bytes of all files below a folder whose name ends so, by their path in it.
+std::vector<std::pair<std::string, std::string>> contents(const fs::path& folder, const std::string& ending);
+
+}  // namespace hammer
