@@ -674,6 +674,42 @@ TEST_F(Window, FilesThatCannotBeOpenedOrSavedLoseNothing) {
   EXPECT_EQ(shot(), before);
 }
 
+TEST_F(Window, FilesThatHoldWhatCannotBeAreTold) {
+  const Shot before = shot();
+  const auto refused = [&](const QString& name, const std::string& text, const char* why) {
+    if (!text.empty()) write_whole(folder.filePath(name).toStdString(), text);
+    EXPECT_FALSE(window->open(folder.filePath(name)));
+    EXPECT_THAT(window->notice().toStdString(), HasSubstr(why));
+    EXPECT_EQ(shot(), before);
+  };
+  std::string large = shot_to_json(before);
+  large.replace(large.find("\"gravity\": 9.81"), 15, "\"gravity\": 1e999");
+  refused("large.pour", large, "too large");
+  refused("deep.pour", std::string(100000, '[') + std::string(100000, ']'), "brackets");
+  refused(QString(300, 'n') + ".pour", "", "name is too long");
+  refused("circle/a.pour", "", "does not exist");
+  // Nor do runs: one that is too strange is named, and the shot is opened.
+  fs::create_directories(folder.filePath("word.runs/007").toStdString());
+  write_whole(folder.filePath("word.runs/007/run.json").toStdString(), std::string(100000, '['));
+  ASSERT_TRUE(window->open(file));
+  EXPECT_EQ(window->runs().bad().size(), 1u);
+  EXPECT_TRUE(find("bad_007"));
+}
+
+TEST_F(Window, AStopThatCannotKeepWhatThereIsIsSaid) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 400; });
+  click("run");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 3; }, 60000));
+  // A folder stands where the checkpoint is to be written.
+  const fs::path checkpoint = window->runs().chosen()->folder / "checkpoint";
+  fs::remove_all(checkpoint);
+  fs::create_directories(checkpoint / "in the way");
+  click("stop");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("checkpoint"));
+  EXPECT_EQ(window->runs().chosen()->state, RunState::failed);
+}
+
 TEST_F(Window, StaysUsableWithoutOpenGl) {
   qputenv("EASY_POUR_NO_OPENGL", "1");
   window = std::make_unique<MainWindow>();

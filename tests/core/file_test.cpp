@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "base/text.h"
 
 using namespace pour;
 using testing::HasSubstr;
@@ -92,6 +93,65 @@ TEST_F(Files, ChecksumsTellOneBitAndOneByteFromAnother) {
     }
   EXPECT_TRUE(seen.insert(checksum(text.substr(1))).second);
   EXPECT_TRUE(seen.insert(checksum(text + 'a')).second);
+}
+
+TEST_F(Files, WhatIsAddedIsAddedWholeOrNotAtAll) {
+  append_whole(folder / "log", "one\n");
+  append_whole(folder / "log", "two\n");
+  EXPECT_EQ(read_whole(folder / "log"), "one\ntwo\n");
+  EXPECT_THROW(append_whole(folder / "no" / "log", "x"), Fault);
+}
+
+TEST_F(Files, PlacesHaveOneTrueName) {
+  fs::create_directories(folder / "a/b");
+  fs::create_directory_symlink(folder / "a", folder / "link");
+  const fs::path place = fs::canonical(folder) / "a/b";
+  EXPECT_EQ(true_path(folder / "a" / "b"), place);
+  EXPECT_EQ(true_path(folder / "a/b/"), place) << "no slash at its end";
+  EXPECT_EQ(true_path(folder / "link/../a/./b"), place);
+  EXPECT_EQ(true_path(folder / "a/b/new.pour"), place / "new.pour") << "what is not there yet has one too";
+  fs::create_symlink("circle", folder / "circle");
+  EXPECT_NO_THROW((void)true_path(folder / "circle"));
+  EXPECT_FALSE(is_there(folder / "circle"));
+  EXPECT_FALSE(is_there(folder / std::string(300, 'n')));
+  EXPECT_THROW(write_whole(folder / "circle", "x"), Fault);
+  EXPECT_THROW((void)read_whole("/dev/zero"), Fault) << "it would never end";
+  write_whole(folder / "large", std::string(1000, 'x'));
+  EXPECT_THROW((void)read_whole(folder / "large", 999), Fault);
+}
+
+TEST(Faults, WhateverIsThrownBecomesOne) {
+  const auto told = [](const auto& thrown) {
+    try {
+      throw thrown;
+    } catch (...) {
+      return fault_in_flight("Here");
+    }
+  };
+  EXPECT_EQ(told(shot_fault("a", "is wrong.", "Mend it.")).where, "a") << "one of ours is passed on";
+  EXPECT_EQ(told(std::bad_alloc()).blame, Blame::machine);
+  EXPECT_THAT(told(std::bad_alloc()).problem, HasSubstr("memory"));
+  EXPECT_THAT(told(std::out_of_range("index 7")).what(), testing::AllOf(HasSubstr("Here"), HasSubstr("index 7")));
+  EXPECT_FALSE(told(7).mend.empty());
+  const Fault endless = shot_fault("a", std::string(100000, 'x') + "é", "Mend it.");
+  EXPECT_LT(std::string(endless.what()).size(), 1000u);
+}
+
+TEST(Text, NumbersAreWholeOrNone) {
+  EXPECT_EQ(whole_number("42", 1, 100), 42);
+  EXPECT_EQ(whole_number("-3", -5, 5), -3);
+  for (const char* none : {"", " 1", "1 ", "+1", "1.0", "0x10", "1e3", "101", "0", "99999999999999999999", "4294967338"})
+    EXPECT_FALSE(whole_number(none, 1, 100)) << none;
+}
+
+// Well-formed and ill-formed sequences: Unicode 15, table 3-7; RFC 3629.
+TEST(Text, OnlyUtf8IsUtf8) {
+  for (const char* good : {"", "plain", "é", "水", "\xf0\x9f\x91\xa9", "\xef\xbf\xbf", "\xf4\x8f\xbf\xbf"})
+    EXPECT_TRUE(is_utf8(good)) << good;
+  for (const char* bad : {"\xc0\x80", "\xc1\xbf", "\xe0\x80\x80", "\xed\xa0\x80", "\xf4\x90\x80\x80", "\xf8\x88\x80\x80\x80",
+                          "\x80", "\xe6\xb0", "a\xff"})
+    EXPECT_FALSE(is_utf8(bad));
+  EXPECT_EQ(printable("a\x1b[31m水\n\x7f\xc2\x9b\xff"), "a\\x1b[31m水\\x0a\\x7f\\x9b\\xff");
 }
 
 TEST_F(Files, TheMachineIsMeasured) {

@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/json.h"
 #include "core/gas_world.h"
 #include "deliver/deliver.h"
 #include "picture/quantity.h"
@@ -151,6 +152,48 @@ TEST_F(Runs, FoldersThatAreNoRunsSaySo) {
   ASSERT_EQ(all.bad.size(), 1u) << "a broken run is named";
   EXPECT_EQ(all.bad[0].number, run.number());
   EXPECT_THAT(all.bad[0].problem, HasSubstr("another version"));
+}
+
+// A run as version 1 of the format had it, kept from that time: its records stood in run.json.
+TEST_F(Runs, RunsOfVersion1AreRead) {
+  const fs::path data = fs::path(EASY_POUR_SOURCE) / "tests/data";
+  fs::copy(data / "version-1.runs", folder / "version-1.runs", fs::copy_options::recursive);
+  EXPECT_EQ(load_shot(data / "version-1.pour").pieces[0].text, "I");
+  pour::Run run = load_run(folder / "version-1.runs/001");
+  EXPECT_EQ(run.state, RunState::done);
+  EXPECT_EQ(run.frames.size(), 3u);
+  EXPECT_EQ(run.cell_size, 0.012);
+  EXPECT_GT(run.frames[2].ledger.poured, 0);
+  EXPECT_EQ(missing_frames(run, {1, 3}), (std::vector<int>{2, 3})) << "only the first one was kept";
+  EXPECT_NO_THROW(read_frame(run.stored_frame(1)));
+  EXPECT_THAT(fault_of([&] { simulate(run, {.resume = true}); }), HasSubstr("0.1.0"))
+      << "another version's frames would not fit";
+}
+
+TEST_F(Runs, NoRecordOfARunIsTooStrangeToBeExplained) {
+  const pour::Run run = make();
+  const std::string whole = read_whole(run.folder / "run.json");
+  const auto told = [&](const std::string& text) {
+    write_whole(run.folder / "run.json", text);
+    return fault_of([&] { load_run(run.folder); });
+  };
+  const size_t deep = 100000;
+  EXPECT_THAT(told(std::string(deep, '[') + std::string(deep, ']')), HasSubstr("brackets"));
+  EXPECT_THAT(told("{\"easy_pour_run\": 1e999}"), HasSubstr("too large"));
+  EXPECT_THAT(told("[]"), HasSubstr("no record of a run"));
+  for (const auto& [from, to] : {std::pair{"\"cell_size\": 0.0", "\"cell_size\": -1"},
+                                 {"\"first_frame\": 1", "\"first_frame\": 7"},
+                                 {"\"last_frame\": 6", "\"last_frame\": 4294967302"},
+                                 {"\"state\": \"running\"", "\"state\": \"walking\""}}) {
+    std::string text = whole;
+    ASSERT_NE(text.find(from), std::string::npos) << from;
+    text.replace(text.find(from), std::string(from).size(), to);
+    EXPECT_THAT(told(text), HasSubstr("was changed")) << to;
+    // Sealed again, as no accident does, it still is not what can be.
+    auto j = nlohmann::ordered_json::parse(text);
+    j.erase("sum");
+    EXPECT_THAT(told(sealed(j).dump()), HasSubstr("run.json")) << to;
+  }
 }
 
 TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
