@@ -337,7 +337,7 @@ bool MainWindow::save_to(const QString& file) {
 
 bool MainWindow::may_discard() {
   if (!document_.modified()) return true;
-  QMessageBox box(QMessageBox::Question, tr("Easy Pour"),
+  QMessageBox box(QMessageBox::NoIcon, tr("Easy Pour"),
                   tr("“%1” was changed. Save it first?").arg(QString::fromStdString(document_.shot().title)),
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   const int answer = box.exec();
@@ -347,7 +347,7 @@ bool MainWindow::may_discard() {
 
 bool MainWindow::may_leave_run() {
   if (runs_.state() == Runs::State::idle) return true;
-  QMessageBox box(QMessageBox::Question, tr("Easy Pour"),
+  QMessageBox box(QMessageBox::NoIcon, tr("Easy Pour"),
                   tr("A run is being computed. Stopped, it can be resumed later; left alone, it goes on to its end."),
                   QMessageBox::Cancel, this);
   auto* stop = box.addButton(tr("Stop it"), QMessageBox::AcceptRole);

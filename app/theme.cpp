@@ -54,6 +54,7 @@ void apply_theme(QApplication& app, bool dark) {
   app.setFont(font);
   QString css = R"(
     QToolTip { background: @panel; color: @text; border: 1px solid @line; padding: 4px 6px; }
+    QDialogButtonBox { dialogbuttonbox-buttons-have-icons: 0; }
     QLineEdit, QComboBox { background: @panel; border: 1px solid transparent; border-radius: 4px; padding: 1px 4px; color: @text; }
     QLineEdit:hover, QComboBox:hover { border-color: @line; }
     QLineEdit:focus, QComboBox:focus { border-color: @accent; }

@@ -177,7 +177,7 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     const int done = run->frames.back().frame;
     const bool here = runs_.under_way(QString::fromStdString(run->name()));
     if (const double left = runs_.seconds_left(); here && runs_.state() == Runs::State::running) {
-      note = tr("%1 of %2").arg(done).arg(run->last_frame);
+      note = tr("%1 of %2").arg(runs_.current_frame()).arg(run->last_frame);
       if (left > 0) note += " · " + QString::fromStdString(format_duration(left));
     } else if (here && runs_.state() == Runs::State::idle)
       note = tr("%1 of %2, by another program").arg(done).arg(run->last_frame);

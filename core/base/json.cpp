@@ -8,7 +8,8 @@
 
 namespace pour {
 
-Json parse_json(const std::string& text, const std::string& where, const std::string& what) {
+Json parse_json(const std::string& text, const std::string& where, const std::string& what,
+                const std::string& mend) {
   const auto line_at = [&](size_t byte) {
     return std::to_string(
         1 + std::count(text.begin(), text.begin() + std::ptrdiff_t(std::min(byte, text.size())), '\n'));
@@ -19,7 +20,7 @@ Json parse_json(const std::string& text, const std::string& where, const std::st
     if (depth > json_deepest)
       throw shot_fault(where, "is not " + what + ": it has over " + std::to_string(json_deepest) +
                                   " brackets within each other.",
-                       "Restore the file from a copy.");
+                       mend);
     if (event == Event::object_start) names.emplace_back();
     if (event == Event::object_end) names.pop_back();
     if (event == Event::key && !names.back().insert(parsed.get<std::string>()).second)
@@ -32,10 +33,10 @@ Json parse_json(const std::string& text, const std::string& where, const std::st
   } catch (const Json::parse_error& e) {
     throw shot_fault(where,
                      "is not " + what + ": the text breaks off or is garbled at line " + line_at(e.byte) + ".",
-                     "Restore the file from a copy, or mend that line.");
+                     mend);
   } catch (const Json::exception&) {  // a number beyond what a double holds
     throw shot_fault(where, "is not " + what + ": it holds a number that is too large.",
-                     "Restore the file from a copy, or mend that number.");
+                     mend);
   }
 }
 

@@ -255,7 +255,8 @@ Run load_run(const fs::path& named) {
   if (!is_there(file) && fs::is_directory(run.folder, error))
     throw shot_fault(run.folder.string(), "is not a run folder: it has no run.json that can be seen.",
                      "Name a folder such as NAME.runs/001.");
-  Json j = parse_json(read_whole(file), where, "a readable record of a run");
+  Json j = parse_json(read_whole(file), where, "a readable record of a run",
+                      "Restore it from a copy, or run the shot again.");
   if (!j.is_object() || !j.contains("easy_pour_run"))
     throw shot_fault(where, "is no record of a run.", "Name a folder such as NAME.runs/001.");
   const int version = whole_in(j, "easy_pour_run", 0, 1000000, where);

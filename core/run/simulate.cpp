@@ -24,13 +24,13 @@ double seconds_now() {
 }
 
 /// Time left from the pace of the last frames: the cost of a frame grows with the smoke.
-double time_left(const Run& run, int frame) {
+double time_left(const Run& run, int frames) {
   const auto& f = run.frames;
   if (f.size() < 2) return 0;
   const size_t n = std::min<size_t>(8, f.size() - 1);
   double wall = 0;
   for (size_t i = f.size() - n; i < f.size(); ++i) wall += f[i].wall;
-  return wall / double(n) * (run.last_frame - frame);
+  return wall / double(n) * frames;
 }
 
 void refuse_without_memory(const Estimate& need) {
@@ -166,7 +166,8 @@ class Simulation {
     }
     run_.seconds = 0;
     for (const FrameRecord& f : run_.frames) run_.seconds += f.wall;
-    if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(run_, r.frame), r});
+    const int left = later_ ? last_gap_ - r.frame + run_.last_frame - later_->frame : run_.last_frame - r.frame;
+    if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(run_, left), r});
   }
 
   Run& run_;
