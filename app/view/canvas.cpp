@@ -5,6 +5,7 @@
 #include <QOpenGLContext>
 #include <QPainter>
 
+#include "base/error.h"
 #include "background.h"
 #include "view/stage_gl.h"
 
@@ -183,9 +184,15 @@ void Canvas::work() {
     const double affordable = pace > 0 ? std::clamp(std::sqrt(in_time / (pace * pixels)), 0.35, 1.0) : 0.35;
     // Where the view itself changed, something rough comes first if sharpness takes a while. Where just the
     // smoke did, as while a run goes on, each picture is finished, or none ever would be.
-    if (now.scene.moving || (affordable < 0.7 && !(was_sharp && sharp_from == now.scene.camera)))
-      draw(std::min(affordable, 0.99)), was_sharp = false;
-    if (!now.scene.moving && newest_moving_ <= now.number)
-      draw(1), sharp_from = now.scene.camera, was_sharp = true;
+    try {
+      if (now.scene.moving || (affordable < 0.7 && !(was_sharp && sharp_from == now.scene.camera)))
+        draw(std::min(affordable, 0.99)), was_sharp = false;
+      if (!now.scene.moving && newest_moving_ <= now.number)
+        draw(1), sharp_from = now.scene.camera, was_sharp = true;
+    } catch (...) {  // memory, mostly; the next picture may be smaller
+      const QString text = QString::fromUtf8(pour::fault_in_flight("Stage").what());
+      QMetaObject::invokeMethod(
+          this, [this, text] { Q_EMIT failed(text); }, Qt::QueuedConnection);
+    }
   }
 }

@@ -49,6 +49,7 @@ class Canvas : public QWidget {
  Q_SIGNALS:
   void drawn();
   void gl_is_missing();
+  void failed(const QString& text);
 
  protected:
   void paintEvent(QPaintEvent*) override;

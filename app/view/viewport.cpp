@@ -29,6 +29,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   setMinimumSize(320, 240);
   canvas_ = new Canvas([this](QPainter& p) { paint_overlay(p); }, this);
   connect(canvas_, &Canvas::gl_is_missing, this, &Viewport::update_labels);
+  connect(canvas_, &Canvas::failed, &document_, &Document::problem);
 
   stages_ = new QWidget(this);
   stages_->setStyleSheet("QWidget#stages { background: rgba(25,30,30,200); border-radius: 7px; }");
