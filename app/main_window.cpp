@@ -268,7 +268,7 @@ void MainWindow::refresh() {
     const double left = runs_.seconds_left();
     text = runs_.stopping()             ? tr("Stopping …")
            : runs_.current_frame() == 0 ? tr("Starting …")
-           : left > 0                 ? tr("Frame %1 · %2 left")
+           : left > 0                   ? tr("Frame %1 · %2 left")
                             .arg(runs_.current_frame())
                             .arg(QString::fromStdString(format_duration(left)))
                       : tr("Frame %1").arg(runs_.current_frame());
@@ -347,9 +347,10 @@ bool MainWindow::may_discard() {
 
 bool MainWindow::may_leave_run() {
   if (runs_.state() == Runs::State::idle) return true;
-  QMessageBox box(QMessageBox::NoIcon, tr("Easy Pour"),
-                  tr("A run is being computed. Stopped, it can be resumed later; left alone, it goes on to its end."),
-                  QMessageBox::Cancel, this);
+  QMessageBox box(
+      QMessageBox::NoIcon, tr("Easy Pour"),
+      tr("A run is being computed. Stopped, it can be resumed later; left alone, it goes on to its end."),
+      QMessageBox::Cancel, this);
   auto* stop = box.addButton(tr("Stop it"), QMessageBox::AcceptRole);
   auto* leave = box.addButton(tr("Let it go on"), QMessageBox::AcceptRole);
   box.setDefaultButton(stop);

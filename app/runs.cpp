@@ -46,7 +46,8 @@ Runs::Runs(Document& document, QObject* parent) : QObject(parent), document_(doc
   connect(&poll_, &QTimer::timeout, this, &Runs::look_again);
   connect(&disk_, &QFileSystemWatcher::directoryChanged, this, [this](const QString& folder) {
     // What the run of this window does, it tells itself.
-    if (!is_ours(QDir(folder).dirName()) && !is_ours(QFileInfo(folder).dir().dirName())) disk_changed_.start();
+    if (!is_ours(QDir(folder).dirName()) && !is_ours(QFileInfo(folder).dir().dirName()))
+      disk_changed_.start();
   });
   connect(&looking_, &QFutureWatcher<RunList>::finished, this, [this] {
     if (looked_at_ != document_.file()) return;
@@ -229,8 +230,8 @@ void Runs::read_lines() {
       seconds_left_ = line["seconds_left"].toDouble();
       for (Run& r : list_.runs)
         if (name_of(r) == under_way_) try {
-            const FrameRecord record = record_from_text(
-                QJsonDocument(line["record"].toObject()).toJson().toStdString(), r.name());
+            const FrameRecord record =
+                record_from_text(QJsonDocument(line["record"].toObject()).toJson().toStdString(), r.name());
             put_record(r, record);
             if (!record.id.empty()) r.stored.insert(record.frame);
             // The first one tells what is known only since then.

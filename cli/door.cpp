@@ -50,8 +50,7 @@ bool is_folder(const std::string& name) {
 }
 
 fs::path shot_file(const std::string& name) {
-  if (is_folder(name))
-    throw usage_fault(name, "is a folder.", "Name a shot, NAME.pour.");
+  if (is_folder(name)) throw usage_fault(name, "is a folder.", "Name a shot, NAME.pour.");
   return true_path(name);
 }
 
@@ -61,7 +60,8 @@ Run open_run(const std::string& name) {
   if (!is_there(file)) (void)read_whole(file);  // says why
   RunList all = list_runs(file);
   if (!all.bad.empty() && (all.runs.empty() || all.bad.front().number > all.runs.front().number())) {
-    const std::string older = all.runs.empty() ? "" : " Or name an older run: " + all.runs.front().folder.string();
+    const std::string older =
+        all.runs.empty() ? "" : " Or name an older run: " + all.runs.front().folder.string();
     throw shot_fault("The newest run", "can't be read. " + all.bad.front().problem, older);
   }
   if (all.runs.empty()) throw shot_fault(name, "has no run yet.", "Run it first: easy-pour-cli run " + name);

@@ -31,10 +31,11 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
   parse_size(o.size, d.width, d.height);
   d.frames = frames_so_far(run);
   if (!o.frames.empty())
-    d.frames = parse_range(o.frames, {run.first_frame, run.last_frame}, "run " + std::to_string(run.number()));
+    d.frames =
+        parse_range(o.frames, {run.first_frame, run.last_frame}, "run " + std::to_string(run.number()));
   else if (d.frames.last < run.last_frame && d.frames.last >= d.frames.first)
-    say("Run " + std::to_string(run.number()) + " has come to frame " + std::to_string(d.frames.last) + " of " +
-        std::to_string(run.last_frame) + ".");
+    say("Run " + std::to_string(run.number()) + " has come to frame " + std::to_string(d.frames.last) +
+        " of " + std::to_string(run.last_frame) + ".");
   if (d.frames.last < d.frames.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
   d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
@@ -114,7 +115,8 @@ void add_picture_commands(CLI::App& app) {
   };
   const char* which = "A run folder, or NAME.pour for its newest run";
   const char* hold = "Show the frame before again where one is missing";
-  auto* two = app.add_subcommand("compare", "Says what differs between two runs, and shows them side by side");
+  auto* two =
+      app.add_subcommand("compare", "Says what differs between two runs, and shows them side by side");
   two->add_option("before", o->run, "A run folder")->required();
   two->add_option("after", o->other, "Another one")->required();
   two->add_option("--out", o->out, "Folder for pictures of both, side by side");

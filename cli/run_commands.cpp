@@ -20,7 +20,7 @@ volatile std::sig_atomic_t stop_asked = 0;
 
 /// The first of these stops politely; a second one is not held back.
 void stop_on_signals() {
-  struct sigaction action{};
+  struct sigaction action {};
   action.sa_handler = [](int) { stop_asked = 1; };
   action.sa_flags = SA_RESETHAND | SA_RESTART;
   for (const int s : {SIGTERM, SIGINT, SIGHUP}) ::sigaction(s, &action, nullptr);
@@ -47,7 +47,8 @@ Run new_run(const RunOptions& o) {
 /// The run that was named, or of a shot the newest one that is not finished.
 Run unfinished_run(const RunOptions& o) {
   if (!o.detail.empty() || !o.cell.empty())
-    throw usage_fault("--resume", "goes on with the cells that the run has.", "Leave out --detail and --cell.");
+    throw usage_fault("--resume", "goes on with the cells that the run has.",
+                      "Leave out --detail and --cell.");
   Run run;
   if (is_folder(o.file)) {
     run = load_run(o.file);
@@ -97,8 +98,8 @@ void compute(const RunOptions& o) {
                    {"seconds_left", p.seconds_left},
                    {"record", record_as_json(p.record)}});
     char line[200];
-    std::snprintf(line, sizeof line, "frame %d of %d  %s cells  %.3g g of smoke  %s left", p.frame, p.last_frame,
-                  format_count(p.record.cells).c_str(), p.record.ledger.in_shot * 1000,
+    std::snprintf(line, sizeof line, "frame %d of %d  %s cells  %.3g g of smoke  %s left", p.frame,
+                  p.last_frame, format_count(p.record.cells).c_str(), p.record.ledger.in_shot * 1000,
                   format_duration(p.seconds_left).c_str());
     say(line);
   };

@@ -286,7 +286,8 @@ void Drawer::make_bad_card(const BadRun& bad) {
     gone->setObjectName("delete_" + name);
     gone->setAccessibleName(tr("Delete, run %1").arg(bad.number));
     gone->setToolTip(tr("Moves this run and its frames to the trash"));
-    connect(gone, &QPushButton::clicked, this, [this, name] { remove(name); }, Qt::QueuedConnection);
+    connect(
+        gone, &QPushButton::clicked, this, [this, name] { remove(name); }, Qt::QueuedConnection);
     column->addWidget(gone, 0, Qt::AlignLeft);
   }
   runs_column_->addWidget(card);

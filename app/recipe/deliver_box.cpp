@@ -135,13 +135,14 @@ void DeliverBox::refresh() {
   bool gaps = false;
   for (int i = so_far.first; run && i <= so_far.last; ++i) gaps = gaps || !run->has_frame(i);
   const bool can = so_far.last >= so_far.first && !busy();
-  what_->setText(so_far.last < so_far.first
-                     ? tr("Run the shot first; then its frames can be delivered.")
-                     : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.%4")
-                           .arg(run->number())
-                           .arg(so_far.first)
-                           .arg(so_far.last)
-                           .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
+  what_->setText(
+      so_far.last < so_far.first
+          ? tr("Run the shot first; then its frames can be delivered.")
+          : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.%4")
+                .arg(run->number())
+                .arg(so_far.first)
+                .arg(so_far.last)
+                .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
   hold_->setVisible(gaps);
   video_->setEnabled(can), images_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());

@@ -277,8 +277,7 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
       r.first += move, r.last += move;
     }
     document_.edit(
-        tr("Pour window"), [&](Shot& s) { s.smoke(held_.smoke)->pour = r; },
-        QString("pour %1").arg(drags_));
+        tr("Pour window"), [&](Shot& s) { s.smoke(held_.smoke)->pour = r; }, QString("pour %1").arg(drags_));
   }
 }
 

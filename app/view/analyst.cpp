@@ -42,47 +42,46 @@ void Analyst::look() {
       QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
-  watcher_.setFuture(QtConcurrent::run(
-      [shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_, shapes_stay,
-       given_up = given_up_]() -> std::optional<Analysis> {
-        step_back();
-        const StopAsked stop = [given_up] { return given_up->load(); };
-        Analysis a;
-        try {
-          if (shapes_stay) {
-            a.pieces = old.pieces, a.solid_pieces = old.solid_pieces;
-          } else {
-            std::vector<PicturePiece> pieces = picture_pieces(shot), solid = pieces;
-            for (PicturePiece& p : solid) p.glass = false;
-            a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
-            a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
-          }
-          const Space space(shot, stop);
-          a.framed = framed(shot, space);
-          const Scene scene(shot, space, Scene::For::looking, stop);
-          a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
-          a.seeds = scene.seeds();
-          for (const Piece& p : shot.pieces)
-            if (p.part == Part::guides && p.kind == PieceKind::lettering) {
-              Piece own = p;
-              own.position = own.turn = {};
-              a.guides[p.id] = piece_mesh(own).bounds();
-            }
-          a.ok = true;
-        } catch (const GivenUp&) {
-          return {};
-        } catch (...) {  // the checks below say what it is
+  watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_,
+                                        shapes_stay, given_up = given_up_]() -> std::optional<Analysis> {
+    step_back();
+    const StopAsked stop = [given_up] { return given_up->load(); };
+    Analysis a;
+    try {
+      if (shapes_stay) {
+        a.pieces = old.pieces, a.solid_pieces = old.solid_pieces;
+      } else {
+        std::vector<PicturePiece> pieces = picture_pieces(shot), solid = pieces;
+        for (PicturePiece& p : solid) p.glass = false;
+        a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
+        a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
+      }
+      const Space space(shot, stop);
+      a.framed = framed(shot, space);
+      const Scene scene(shot, space, Scene::For::looking, stop);
+      a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
+      a.seeds = scene.seeds();
+      for (const Piece& p : shot.pieces)
+        if (p.part == Part::guides && p.kind == PieceKind::lettering) {
+          Piece own = p;
+          own.position = own.turn = {};
+          a.guides[p.id] = piece_mesh(own).bounds();
         }
-        try {
-          a.checks = check_shot(shot, folder.toStdString(), stop);
-        } catch (const GivenUp&) {
-          return {};
-        } catch (...) {
-          const Fault f = fault_in_flight("Checks");
-          a.ok = false;
-          a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
-        }
-        return a;
-      }));
+      a.ok = true;
+    } catch (const GivenUp&) {
+      return {};
+    } catch (...) {  // the checks below say what it is
+    }
+    try {
+      a.checks = check_shot(shot, folder.toStdString(), stop);
+    } catch (const GivenUp&) {
+      return {};
+    } catch (...) {
+      const Fault f = fault_in_flight("Checks");
+      a.ok = false;
+      a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
+    }
+    return a;
+  }));
   looked_at_ = document_.shot();
 }

@@ -5,8 +5,8 @@
 #include <QOpenGLContext>
 #include <QPainter>
 
-#include "base/error.h"
 #include "background.h"
+#include "base/error.h"
 #include "view/stage_gl.h"
 
 using namespace pour;

@@ -11,9 +11,7 @@ namespace {
 constexpr size_t most_bytes = 1000000000;
 constexpr int ahead = 4;
 
-QString identity(const Run& run) {
-  return QString::fromStdString(run.folder.string() + " " + run.made);
-}
+QString identity(const Run& run) { return QString::fromStdString(run.folder.string() + " " + run.made); }
 }  // namespace
 
 Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
@@ -61,8 +59,8 @@ void Frames::load(const Run& run, const Key& key) {
   const bool same_run = newest_run_ == key.run;
   const auto walls = same_run ? walls_ : nullptr;
   const auto pieces = same_run ? pieces_ : nullptr;
-  watcher_.setFuture(QtConcurrent::run([key, walls, pieces, stored = run.stored_frame(key.frame), shot = run.shot,
-                                        cell = run.cell_size]() -> Entry {
+  watcher_.setFuture(QtConcurrent::run([key, walls, pieces, stored = run.stored_frame(key.frame),
+                                        shot = run.shot, cell = run.cell_size]() -> Entry {
     step_back();
     Entry e{key, std::make_shared<const LitSmoke>(), {}, walls, pieces};
     try {
@@ -90,8 +88,7 @@ void Frames::update() {
     }
     return;
   }
-  Key key{identity(*run), document_.frame(), lighting_of(document_.shot().look),
-          document_.quantity()};
+  Key key{identity(*run), document_.frame(), lighting_of(document_.shot().look), document_.quantity()};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());

@@ -379,9 +379,9 @@ void Viewport::paint_box(QPainter& p, const Box& b, const Rotation& turn, const 
     for (int a = 0; a < 3; ++a) {
       if (i >> a & 1) continue;
       const auto corner = [&](int n) {
-        return to_screen(turn * Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y,
-                                      n & 4 ? b.high.z : b.low.z} +
-                         position);
+        return to_screen(
+            turn * Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z} +
+            position);
       };
       p.drawLine(corner(i), corner(i | 1 << a));
     }
@@ -432,7 +432,7 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - last_;
   if (e->buttons() == Qt::NoButton) {
-    setCursor(at_split(e->position())            ? Qt::SplitHCursor
+    setCursor(at_split(e->position())             ? Qt::SplitHCursor
               : !handle_at(e->position()).empty() ? Qt::SizeAllCursor
                                                   : Qt::OpenHandCursor);
     return;

@@ -27,8 +27,10 @@ void sync_folder(const fs::path& folder) {
 }
 
 bool same_file(int fd, const fs::path& path) {
-  struct stat a{}, b{};
-  return ::fstat(fd, &a) == 0 && ::stat(path.c_str(), &b) == 0 && a.st_dev == b.st_dev && a.st_ino == b.st_ino;
+  struct stat a {
+  }, b{};
+  return ::fstat(fd, &a) == 0 && ::stat(path.c_str(), &b) == 0 && a.st_dev == b.st_dev &&
+         a.st_ino == b.st_ino;
 }
 
 /// Removes what writers that were killed left in a folder. Who still writes holds a lock.
@@ -68,7 +70,7 @@ class Temporary {
  public:
   explicit Temporary(const fs::path& named) : named_(named), file_(followed(named)) {
     const fs::path folder = file_.parent_path().empty() ? "." : file_.parent_path();
-    struct stat old{};
+    struct stat old {};
     const bool replaces = ::stat(file_.c_str(), &old) == 0;
     if (replaces && S_ISDIR(old.st_mode)) throw file_fault(named, "could not be written", EISDIR);
     if (replaces && !S_ISREG(old.st_mode))
@@ -196,7 +198,7 @@ std::string read_whole(const fs::path& file, size_t most) {
   };
   const int fd = ::open(file.c_str(), O_RDONLY | O_NONBLOCK | O_CLOEXEC);
   if (fd < 0) throw fail(errno);
-  struct stat s{};
+  struct stat s {};
   std::string out;
   int error = ::fstat(fd, &s) ? errno : S_ISDIR(s.st_mode) ? EISDIR : 0;
   const bool ordinary = S_ISREG(s.st_mode), large = ordinary && size_t(s.st_size) > most;

@@ -18,9 +18,9 @@ Fault file_fault(const fs::path& file, const std::string& what, int error);
 
 /// Writes `file` whole or not at all: `write` fills a temporary beside it, which is synced and renamed.
 /// A link is followed, and the access rights of a file that is replaced are kept. What earlier writers that
-/// were killed left in the folder is removed. Throws Fault (Blame::machine) where the disk is full, the folder
-/// can't be written or the name belongs to a folder or a device; then `file` is as it was before and the
-/// temporary is gone, as it is for any other exception of `write`.
+/// were killed left in the folder is removed. Throws Fault (Blame::machine) where the disk is full, the
+/// folder can't be written or the name belongs to a folder or a device; then `file` is as it was before and
+/// the temporary is gone, as it is for any other exception of `write`.
 void write_whole(const fs::path& file, const std::function<void(const fs::path& temporary)>& write);
 /// The pieces, one after another.
 void write_whole(const fs::path& file, const std::vector<std::string_view>& pieces);

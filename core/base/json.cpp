@@ -18,9 +18,10 @@ Json parse_json(const std::string& text, const std::string& where, const std::st
   const auto look = [&](int depth, Json::parse_event_t event, Json& parsed) {
     using Event = Json::parse_event_t;
     if (depth > json_deepest)
-      throw shot_fault(where, "is not " + what + ": it has over " + std::to_string(json_deepest) +
-                                  " brackets within each other.",
-                       mend);
+      throw shot_fault(
+          where,
+          "is not " + what + ": it has over " + std::to_string(json_deepest) + " brackets within each other.",
+          mend);
     if (event == Event::object_start) names.emplace_back();
     if (event == Event::object_end) names.pop_back();
     if (event == Event::key && !names.back().insert(parsed.get<std::string>()).second)
@@ -31,12 +32,11 @@ Json parse_json(const std::string& text, const std::string& where, const std::st
   try {
     return Json::parse(text, look);
   } catch (const Json::parse_error& e) {
-    throw shot_fault(where,
-                     "is not " + what + ": the text breaks off or is garbled at line " + line_at(e.byte) + ".",
-                     mend);
+    throw shot_fault(
+        where, "is not " + what + ": the text breaks off or is garbled at line " + line_at(e.byte) + ".",
+        mend);
   } catch (const Json::exception&) {  // a number beyond what a double holds
-    throw shot_fault(where, "is not " + what + ": it holds a number that is too large.",
-                     mend);
+    throw shot_fault(where, "is not " + what + ": it holds a number that is too large.", mend);
   }
 }
 

@@ -7,9 +7,10 @@ namespace pour {
 
 using Json = nlohmann::ordered_json;
 
-/// Throws Fault (Blame::shot) of `where` for a text that breaks off or is garbled (with the line), for numbers
-/// too large to be held, more than `json_deepest` brackets within each other, and two values of one name.
-/// `what` is what the file should be: “a readable shot”; `mend` what to do otherwise than to mend it by hand.
+/// Throws Fault (Blame::shot) of `where` for a text that breaks off or is garbled (with the line), for
+/// numbers too large to be held, more than `json_deepest` brackets within each other, and two values of one
+/// name. `what` is what the file should be: “a readable shot”; `mend` what to do otherwise than to mend it by
+/// hand.
 Json parse_json(const std::string& text, const std::string& where, const std::string& what,
                 const std::string& mend = "Restore the file from a copy, or mend that place.");
 constexpr int json_deepest = 32;

@@ -48,8 +48,8 @@ std::string printable(std::string_view s) {
     const size_t n = character(s);
     const auto c = static_cast<unsigned char>(s[0]);
     // C1 controls, U+0080 to U+009F, are two bytes of UTF-8.
-    const bool control = n == 1 ? c < 0x20 || c == 0x7f
-                                : n == 2 && c == 0xc2 && static_cast<unsigned char>(s[1]) < 0xa0;
+    const bool control =
+        n == 1 ? c < 0x20 || c == 0x7f : n == 2 && c == 0xc2 && static_cast<unsigned char>(s[1]) < 0xa0;
     if (n && !control) {
       out += s.substr(0, n);
     } else {

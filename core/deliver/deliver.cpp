@@ -44,8 +44,8 @@ std::vector<int> frames_shown(const Run& run, const FrameRange& range, Gaps gaps
 }  // namespace
 
 FrameRange frames_so_far(const Run& run) {
-  return {run.first_frame, run.state == RunState::done ? run.last_frame
-                                                       : std::min(run.last_frame, run.newest_frame())};
+  return {run.first_frame,
+          run.state == RunState::done ? run.last_frame : std::min(run.last_frame, run.newest_frame())};
 }
 
 Photographer::Photographer(const Run& run, const Shot& look_of, Quantity quantity)

@@ -46,10 +46,10 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
                         "Install the package libavcodec-extra, or deliver images.");
   const int width = format.width, height = format.height;
   if (width % 2 || height % 2)
-    throw shot_fault("Video",
-                     "is " + std::to_string(width) + " × " + std::to_string(height) +
-                         " pixels; H.264 needs even numbers.",
-                     "Change film.width or film.height by one.");
+    throw shot_fault(
+        "Video",
+        "is " + std::to_string(width) + " × " + std::to_string(height) + " pixels; H.264 needs even numbers.",
+        "Change film.width or film.height by one.");
   write_whole(file, [&](const std::filesystem::path& temporary) {
     // With the protocol said, nothing in the name can be taken for one.
     const std::string url = "file:" + temporary.string();
@@ -68,10 +68,10 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     av_opt_set(encoder->priv_data, "preset", "medium", 0);
     av_opt_set(encoder->priv_data, "crf", "16", 0);
     if (avcodec_open2(encoder.get(), codec, nullptr) < 0)
-      throw shot_fault("Video",
-                       "can't be " + std::to_string(width) + " × " + std::to_string(height) +
-                           " pixels in H.264 here.",
-                       "Choose a smaller picture, or deliver images.");
+      throw shot_fault(
+          "Video",
+          "can't be " + std::to_string(width) + " × " + std::to_string(height) + " pixels in H.264 here.",
+          "Choose a smaller picture, or deliver images.");
     AVStream* stream = avformat_new_stream(out.get(), nullptr);
     stream->time_base = encoder->time_base, stream->avg_frame_rate = encoder->framerate;
     check(avcodec_parameters_from_context(stream->codecpar, encoder.get()));
@@ -81,9 +81,9 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     const int header = avformat_write_header(out.get(), &options);
     av_dict_free(&options);
     check(header);
-    const Owned<SwsContext> scale(sws_getContext(
-        width, height, AV_PIX_FMT_RGB24, width, height, AV_PIX_FMT_YUV420P,
-        SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
+    const Owned<SwsContext> scale(
+        sws_getContext(width, height, AV_PIX_FMT_RGB24, width, height, AV_PIX_FMT_YUV420P,
+                       SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
     sws_setColorspaceDetails(scale.get(), sws_getCoefficients(SWS_CS_ITU709), 1,
                              sws_getCoefficients(SWS_CS_ITU709), 0, 0, 1 << 16, 1 << 16);
     const Owned<AVFrame> frame(av_frame_alloc());

@@ -89,8 +89,8 @@ void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float siz
 }  // namespace
 
 double most_lift(const GasWorld& w, double heat, double density) {
-  return std::abs(w.gravity) * (std::abs(w.heat_lift) * heat / air_temperature +
-                                std::abs(w.density_lift) * density / air_density);
+  return std::abs(w.gravity) *
+         (std::abs(w.heat_lift) * heat / air_temperature + std::abs(w.density_lift) * density / air_density);
 }
 
 void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {

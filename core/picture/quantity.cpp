@@ -21,8 +21,8 @@ Color ramp(double value) {
   return {mix(stops[i].r, stops[i + 1].r), mix(stops[i].g, stops[i + 1].g), mix(stops[i].b, stops[i + 1].b)};
 }
 
-LitSmoke coloured_smoke(SmokeVolume v, Quantity quantity, const Look& look,
-                        const SmokeWalls& walls, double& most) {
+LitSmoke coloured_smoke(SmokeVolume v, Quantity quantity, const Look& look, const SmokeWalls& walls,
+                        double& most) {
   const std::vector<float>& values = quantity == Quantity::speed    ? v.speed
                                      : quantity == Quantity::warmth ? v.warmth
                                                                     : v.density;

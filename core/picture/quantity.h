@@ -23,10 +23,9 @@ Color ramp(double value);
 /// Whether reading a frame for it needs its flow too.
 constexpr bool needs_flow(Quantity q) { return q == Quantity::speed || q == Quantity::warmth; }
 
-/// A frame of a run in those colours, read with its flow where needs_flow() says so. `most` receives what the lightest stands for: the highest value where
-/// the smoke has more than a hundredth of its highest density.
-LitSmoke coloured_smoke(SmokeVolume frame, Quantity, const Look&, const SmokeWalls&,
-                        double& most);
+/// A frame of a run in those colours, read with its flow where needs_flow() says so. `most` receives what the
+/// lightest stands for: the highest value where the smoke has more than a hundredth of its highest density.
+LitSmoke coloured_smoke(SmokeVolume frame, Quantity, const Look&, const SmokeWalls&, double& most);
 
 /// Even light before plain grey, in which colours are what they are; smoke is as dense as in `like`.
 Look plain_look(const Look& like);

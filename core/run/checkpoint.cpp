@@ -25,7 +25,6 @@ std::string_view bytes_of(const std::vector<T>& v) {
   return {reinterpret_cast<const char*>(v.data()), v.size() * sizeof(T)};
 }
 
-
 /// Tells one computation from another.
 uint64_t mark_of(const Run& run) {
   const std::string text = shot_to_json(seen_as(run.shot, Shot())) + run.program + "\n" +

@@ -141,7 +141,8 @@ const char* fault_of(std::string_view bytes, const StoredFrame& frame) {
   if (bytes.size() < id_at + id_length) return "it breaks off";
   const std::string_view id = bytes.substr(id_at, id_length);
   if (!frame.id.empty() && id != frame.id) return "it is not the one that the run recorded";
-  if (id.find(id_mark) != std::string_view::npos && id != id_for(bytes)) return "it breaks off or was changed";
+  if (id.find(id_mark) != std::string_view::npos && id != id_for(bytes))
+    return "it breaks off or was changed";
   return nullptr;
 }
 

@@ -29,7 +29,8 @@ struct SmokeVolume {
   std::vector<float> color;          // three a cell, linear
   std::vector<float> speed, warmth;  // m/s, K above the air; where asked for
 };
-/// Throws Fault (Blame::shot) for a file that is missing, torn, no such frame or not the one that was recorded.
+/// Throws Fault (Blame::shot) for a file that is missing, torn, no such frame or not the one that was
+/// recorded.
 SmokeVolume read_frame(const StoredFrame&, bool with_flow = false);
 inline SmokeVolume read_frame(const std::filesystem::path& file, bool with_flow = false) {
   return read_frame(StoredFrame{file, {}, 0}, with_flow);

@@ -32,10 +32,10 @@ struct Column {
   double (*get)(const FrameRecord&);
   void (*set)(FrameRecord&, double);
 };
-#define COLUMN(name, member)                                                        \
-  {                                                                                 \
-    name, std::is_same_v<decltype(FrameRecord().member), int>,                      \
-        [](const FrameRecord& r) { return double(r.member); },                      \
+#define COLUMN(name, member)                                                           \
+  {                                                                                    \
+    name, std::is_same_v<decltype(FrameRecord().member), int>,                         \
+        [](const FrameRecord& r) { return double(r.member); },                         \
         [](FrameRecord& r, double v) { r.member = decltype(FrameRecord().member)(v); } \
   }
 constexpr Column columns[] = {
@@ -120,8 +120,7 @@ class Numbers {
     std::error_code error;
     fs::create_directories(runs, error);
     fd_ = ::open(file_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
-    if (error || fd_ < 0)
-      throw file_fault(runs, "a run can't be stored here", error ? error.value() : errno);
+    if (error || fd_ < 0) throw file_fault(runs, "a run can't be stored here", error ? error.value() : errno);
     (void)::flock(fd_, LOCK_EX);
   }
   ~Numbers() { ::close(fd_); }
@@ -227,15 +226,15 @@ void load_records(Run& run) {
     for (size_t end; (end = text.find('\n', from)) != std::string::npos; from = end + 1, ++line)
       put_record(run, record_from_line(run, text.substr(from, end - from), file.string()));
   } catch (const Fault&) {
-    run.damage =
-        "“frames.jsonl” is garbled at line " + std::to_string(line) +
-        " or of another run; “resume” computes what follows anew.";
+    run.damage = "“frames.jsonl” is garbled at line " + std::to_string(line) +
+                 " or of another run; “resume” computes what follows anew.";
   }
 }
 
 void load_version_1(Run& run, const Json& j, const std::string& where) {
   if (!j.contains("frames") || !j["frames"].is_array())
-    throw shot_fault(where, "“frames” is missing.", "Run the shot again; the frames beside it are still good.");
+    throw shot_fault(where, "“frames” is missing.",
+                     "Run the shot again; the frames beside it are still good.");
   for (const Json& f : j["frames"]) {
     Json all;
     for (const Column& c : columns) all[c.name] = f.is_object() && f.contains(c.name) ? f[c.name] : Json(0);
@@ -396,7 +395,8 @@ FrameRecord record_from_json(const Json& j, const std::string& where) {
     c.set(r, c.whole ? whole_in(j, c.name, 0, std::numeric_limits<int>::max(), where)
                      : number_in(j, c.name, -most, most, where));
   if (r.frame < 1 || r.frame > most_frames)
-    throw shot_fault(where, "has a record of frame " + std::to_string(r.frame) + ".", "Restore it from a copy.");
+    throw shot_fault(where, "has a record of frame " + std::to_string(r.frame) + ".",
+                     "Restore it from a copy.");
   r.id = text_in(j, "id", where);
   return r;
 }

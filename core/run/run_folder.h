@@ -41,10 +41,10 @@ struct Pace {
 struct Run {
   std::filesystem::path folder;
   Shot shot;
-  std::string shot_file;  // its name, beside NAME.runs; empty where it is not known
-  std::string program;    // version of Easy Pour that computes it
-  std::string made;       // when, UTC; no two runs have the same
-  double cell_size = 0;   // m; 0 before the first frame
+  std::string shot_file;                // its name, beside NAME.runs; empty where it is not known
+  std::string program;                  // version of Easy Pour that computes it
+  std::string made;                     // when, UTC; no two runs have the same
+  double cell_size = 0;                 // m; 0 before the first frame
   int first_frame = 1, last_frame = 1;  // that are kept
   RunState state = RunState::running;
   std::string message;              // of a run that failed

@@ -25,7 +25,7 @@ SourceShape ball_shape(const Vec3d& center, double radius) {
   return s;
 }
 
-constexpr double looked_at = 3e5;      // cells of walls in a scene to look at
+constexpr double looked_at = 3e5;       // cells of walls in a scene to look at
 constexpr size_t most_sources = 20000;  // of all smokes
 
 SourceShape piece_shape(const Piece& piece, const std::vector<ShapePart>& parts, double cell) {
@@ -85,10 +85,10 @@ const Shot& Scene::complete(const Shot& shot) {
 }
 
 Fault too_fast(const std::string& when) {
-  return shot_fault("Run",
-                    "the smoke is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " +
-                        when + ".",
-                    "Lower the source speed or the forces, or use larger cells.");
+  return shot_fault(
+      "Run",
+      "the smoke is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " + when + ".",
+      "Lower the source speed or the forces, or use larger cells.");
 }
 
 void Scene::check_pace(const Smoke& smoke, const GasSource& source) const {
@@ -107,8 +107,7 @@ Scene::Scene(const Shot& shot, const StopAsked& stop)
 Scene::Scene(const Shot& shot, const Space& space, For purpose, const StopAsked& stop)
     : surface_(space.surface), shot_(complete(shot)) {
   const double h = space.cell_size;
-  const double wall_cell =
-      purpose == For::running ? h : std::max(h, std::sqrt(space.surface / looked_at));
+  const double wall_cell = purpose == For::running ? h : std::max(h, std::sqrt(space.surface / looked_at));
   bounds_ = space.bounds;
   for (int a = 0; a < 3; ++a)
     if (bounds_.size()[a] / h > 16000) {
@@ -149,7 +148,8 @@ Scene::Scene(const Shot& shot, const Space& space, For purpose, const StopAsked&
   for (size_t i = 0; i < shot.pieces.size(); ++i) {
     const Piece& piece = shot.pieces[i];
     if (piece.part == Part::blocks) {
-      for (const ShapePart& part : parts[i]) give_up_if(stop), world_.blockers.emplace_back(part.mesh, wall_cell);
+      for (const ShapePart& part : parts[i])
+        give_up_if(stop), world_.blockers.emplace_back(part.mesh, wall_cell);
     } else if (piece.part == Part::holds) {
       for (const ShapePart& part : parts[i]) {
         give_up_if(stop);
@@ -277,7 +277,8 @@ Estimate Scene::estimate(const Pace& pace) const {
   e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
   // Blocks reach over the walls of letters, about as far again.
   // The level sets of the walls hold a band of cells on both sides.
-  e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (world_.cell_size * world_.cell_size);
+  e.memory =
+      150e6 + 100 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (world_.cell_size * world_.cell_size);
   e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
 }

@@ -43,7 +43,8 @@ void refuse_without_memory(const Estimate& need) {
 
 class Simulation {
  public:
-  Simulation(Run& run, const SimulateOptions& options) : run_(run), options_(options), scene_(run.shot, options.stop) {
+  Simulation(Run& run, const SimulateOptions& options)
+      : run_(run), options_(options), scene_(run.shot, options.stop) {
     // A run holds what was computed with one cell size.
     if (options.resume && run.cell_size > 0 && run.cell_size != scene_.cell_size())
       throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
@@ -92,7 +93,8 @@ class Simulation {
         std::vector<int> gone;
         for (int f = 1; f <= last_gap_; ++f)
           if (!whole_.contains(f)) gone.push_back(f);
-        options_.on_notice("Frames that are missing or torn are computed again: " + frames_in_words(gone) + ".");
+        options_.on_notice("Frames that are missing or torn are computed again: " + frames_in_words(gone) +
+                           ".");
       }
     } else {
       run_.frames.clear(), run_.seconds = 0;
@@ -156,7 +158,8 @@ class Simulation {
       r = *run_.record(r.frame);  // it is there, to the bit
       started_ = seconds_now();
     } else {
-      if (r.frame >= run_.first_frame) r.id = write_frame(run_.frame_file(r.frame), now_.state, run_.cell_size);
+      if (r.frame >= run_.first_frame)
+        r.id = write_frame(run_.frame_file(r.frame), now_.state, run_.cell_size);
       malloc_trim(0);
       r.wall = seconds_now() - started_, r.peak_rss = peak_memory();
       started_ = seconds_now();
@@ -166,7 +169,8 @@ class Simulation {
     }
     run_.seconds = 0;
     for (const FrameRecord& f : run_.frames) run_.seconds += f.wall;
-    const int left = later_ ? last_gap_ - r.frame + run_.last_frame - later_->frame : run_.last_frame - r.frame;
+    const int left =
+        later_ ? last_gap_ - r.frame + run_.last_frame - later_->frame : run_.last_frame - r.frame;
     if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(run_, left), r});
   }
 
@@ -192,8 +196,8 @@ void simulate(Run& run, const SimulateOptions& options) {
   const RunLock lock(run.folder);
   if (options.resume && run.program != EASY_POUR_VERSION)
     throw shot_fault(run.folder.string(),
-                     "was computed by Easy Pour " + run.program + ", this is " EASY_POUR_VERSION
-                                                                  ": its frames would not fit together.",
+                     "was computed by Easy Pour " + run.program +
+                         ", this is " EASY_POUR_VERSION ": its frames would not fit together.",
                      "Start a new run.");
   try {
     Simulation(run, options).compute();

@@ -16,7 +16,7 @@ struct SimulateOptions {
   /// Go on: from the checkpoint where it belongs to this run, otherwise from the first frame. Frames that are
   /// missing or torn are computed again, whole ones stay.
   bool resume = false;
-  std::function<void(const Progress&)> on_frame;          // after each frame
+  std::function<void(const Progress&)> on_frame;           // after each frame
   std::function<void(const std::string& text)> on_notice;  // what somebody should know, once
   std::function<bool()> stop;                              // asked before each step
 };

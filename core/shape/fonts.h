@@ -17,7 +17,8 @@ struct FontFile {
 /// All scalable fonts, the shipped ones first, then by name.
 const std::vector<FontFile>& all_fonts();
 
-/// The font of that full name; or, of a family, its regular one or what comes nearest. Throws Fault (Blame::shot) naming the nearest one.
+/// The font of that full name; or, of a family, its regular one or what comes nearest. Throws Fault
+/// (Blame::shot) naming the nearest one.
 const FontFile& find_font(const std::string& name);
 
 /// The name of a font that has all these Unicode characters, or "".

@@ -28,7 +28,7 @@ ChoiceRef choice(E& value, std::span<const Option> options) {
   return {options, [&value] { return int(value); }, [&value](int i) { value = E(i); }};
 }
 
-constexpr double brightest = 100;    // of a colour, linear
+constexpr double brightest = 100;      // of a colour, linear
 constexpr size_t longest_text = 4096;  // bytes
 
 struct Range {

@@ -213,9 +213,9 @@ Shot shot_from_json(const json& j, const std::string& where) {
   return shot;
 }
 
-Shot load_shot(const std::filesystem::path& file) { 
+Shot load_shot(const std::filesystem::path& file) {
   return shot_from_json(read_whole(file, most_bytes), file.string());
- }
+}
 
 void save_shot(const Shot& shot, const std::filesystem::path& file) { write_whole(file, shot_to_json(shot)); }
 

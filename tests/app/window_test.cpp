@@ -2,6 +2,9 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <sys/wait.h>
+#include <unistd.h>
+#include <csignal>
 #include <QAction>
 #include <QApplication>
 #include <QComboBox>
@@ -19,10 +22,7 @@
 #include <QTest>
 #include <QTimer>
 #include <QWheelEvent>
-#include <csignal>
 #include <set>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include "base/file.h"
 #include "main_window.h"
@@ -370,7 +370,8 @@ TEST_F(Window, ResumesTheRunThatIsChosen) {
   run_and_stop();
   run_and_stop();
   ASSERT_EQ(window->runs().all().size(), 2u);
-  const int of_second = window->runs().all()[0].newest_frame(), of_first = window->runs().all()[1].newest_frame();
+  const int of_second = window->runs().all()[0].newest_frame(),
+            of_first = window->runs().all()[1].newest_frame();
   window->runs().choose("001");
   click("resume");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() > of_first; }, 60000));
@@ -384,7 +385,8 @@ TEST_F(Window, ResumesTheRunThatIsChosen) {
   const pour::Run* run = window->runs().chosen();
   ASSERT_EQ(run->name(), "001");
   fs::remove(run->frame_file(2));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return !window->runs().chosen()->has_frame(2); }, 10000)) << "the disk is watched";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !window->runs().chosen()->has_frame(2); }, 10000))
+      << "the disk is watched";
   click("step_7");
   auto* box = window->findChild<DeliverBox*>();
   QSignalSpy done(box, &DeliverBox::finished);
@@ -451,10 +453,9 @@ TEST_F(Window, APausedRunGoesOnWhenItsWindowIsGone) {
     if (run == 0) {
       ::dup2(pipe_ends[1], 1);
       ::close(pipe_ends[0]), ::close(pipe_ends[1]);
-      const std::string program =
-          (QCoreApplication::applicationDirPath() + "/easy-pour-cli").toStdString();
-      ::execl(program.c_str(), program.c_str(), "run", shot_file.c_str(), "--background", "--progress", "json",
-              nullptr);
+      const std::string program = (QCoreApplication::applicationDirPath() + "/easy-pour-cli").toStdString();
+      ::execl(program.c_str(), program.c_str(), "run", shot_file.c_str(), "--background", "--progress",
+              "json", nullptr);
       ::_exit(9);
     }
     char first = 0;
@@ -521,7 +522,8 @@ TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {
   auto* stage = find<Viewport>("viewport");
   const QPoint at = stage->to_screen({0.1, 0.2, 0}).toPoint();
   const auto move = [](QWidget* w, const QPoint& to) {
-    QMouseEvent e(QEvent::MouseMove, QPointF(to), w->mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent e(QEvent::MouseMove, QPointF(to), w->mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton,
+                  {});
     QApplication::sendEvent(w, &e);
   };
   QTest::mousePress(stage, Qt::LeftButton, {}, at);

@@ -29,8 +29,8 @@ class BadLuck : public Cli {
   }
   /// With files of at most so many blocks of 512 bytes (POSIX ulimit) in place of a small disk.
   Result on_small_disk(int blocks, const std::string& arguments) {
-    return shell("cd " + folder.string() + " && ulimit -f " + std::to_string(blocks) + " && " EASY_POUR_CLI " " +
-                 arguments);
+    return shell("cd " + folder.string() + " && ulimit -f " + std::to_string(blocks) +
+                 " && " EASY_POUR_CLI " " + arguments);
   }
   std::vector<std::string> leftovers() {
     std::vector<std::string> out;
@@ -147,8 +147,8 @@ TEST_F(BadLuck, PathsLeadToTheSameWhereverOneStands) {
   ASSERT_EQ(cli("set a.pour look.exposure=2").code, 0);
   ASSERT_EQ(cli("picture a.runs/001 --frames 6 --size 64x36 --out plain").code, 0);
   ASSERT_EQ(cli("picture a.runs/001/ --frames 6 --size 64x36 --out slash").code, 0);
-  ASSERT_EQ(shell("cd " + (folder / "a.runs/001").string() + " && " EASY_POUR_CLI
-                  " picture . --frames 6 --size 64x36 --out ../../inside")
+  ASSERT_EQ(shell("cd " + (folder / "a.runs/001").string() +
+                  " && " EASY_POUR_CLI " picture . --frames 6 --size 64x36 --out ../../inside")
                 .code,
             0);
   fs::create_directory_symlink(folder / "a.runs/001", folder / "link");
@@ -225,13 +225,14 @@ TEST_F(BadLuck, StopIsHeardWithinAFrame) {
   ASSERT_EQ(cli("run a.pour --resume").code, 0);
   ASSERT_EQ(cli("run a.pour").code, 0);
   for (int f = 1; f <= 3; ++f) EXPECT_EQ(bytes("a.runs/001", f), bytes("a.runs/002", f)) << f;
-  EXPECT_EQ(load_run(folder / "a.runs/001").frames[2].substeps, load_run(folder / "a.runs/002").frames[2].substeps);
+  EXPECT_EQ(load_run(folder / "a.runs/001").frames[2].substeps,
+            load_run(folder / "a.runs/002").frames[2].substeps);
 }
 
 TEST_F(BadLuck, NumbersAreReadWithTheirRange) {
   make();
-  for (const char* frames : {"99999999999-", "4294967298", "1-4294967298", "0-3", "3-1", "1--3", "1-3x", " 1", "17",
-                             "10-17"}) {
+  for (const char* frames :
+       {"99999999999-", "4294967298", "1-4294967298", "0-3", "3-1", "1--3", "1-3x", " 1", "17", "10-17"}) {
     const Result r = cli(std::string("run a.pour --frames '") + frames + "'");
     EXPECT_EQ(r.code, 2) << frames << r.out;
   }
@@ -262,8 +263,9 @@ TEST_F(BadLuck, NamesAndPlacesThatCannotBeAreTold) {
   make_and_run("1-2");
   const std::string longest(300, 'n');
   for (const std::string& command :
-       {"show " + longest, "run " + longest, "picture " + longest + " --out p", "new fill-a-word --out " + longest,
-        "picture a.pour --size 64x36 --out " + longest, "deliver a.pour --size 64x36 --video " + longest}) {
+       {"show " + longest, "run " + longest, "picture " + longest + " --out p",
+        "new fill-a-word --out " + longest, "picture a.pour --size 64x36 --out " + longest,
+        "deliver a.pour --size 64x36 --video " + longest}) {
     const Result r = cli(command);
     EXPECT_THAT(r.code, testing::AnyOf(1, 3)) << command << r.out;
     EXPECT_THAT(r.out, AllOf(HasSubstr("nnn"), Not(HasSubstr("filesystem")))) << command;
@@ -291,8 +293,9 @@ TEST_F(BadLuck, WhatIsTooMuchIsSaidBeforeAnythingIsMade) {
   EXPECT_EQ(cli("run a.pour").code, 3);
   EXPECT_FALSE(fs::exists(folder / "a.runs")) << "a run that was refused leaves nothing";
 
-  make("fast.pour", "smokes.mint.speed=100 run.cell_size=0.05mm film.fps=1 pieces.word.letter_size=2mm "
-                    "pieces.word.depth=1mm pieces.word.bevel=0");
+  make("fast.pour",
+       "smokes.mint.speed=100 run.cell_size=0.05mm film.fps=1 pieces.word.letter_size=2mm "
+       "pieces.word.depth=1mm pieces.word.bevel=0");
   const Result fast = cli("check fast.pour");
   EXPECT_EQ(fast.code, 1) << fast.out;
   EXPECT_THAT(fast.out, HasSubstr("over 2000 steps"));
@@ -309,7 +312,7 @@ TEST_F(BadLuck, SavingKeepsLinksAndRights) {
   ASSERT_EQ(cli("set a.pour film.fps=30").code, 0);
   EXPECT_TRUE(fs::is_symlink(folder / "a.pour"));
   EXPECT_THAT(text("real/shot.pour"), HasSubstr("\"fps\": 30"));
-  struct stat s{};
+  struct stat s {};
   ASSERT_EQ(::stat((folder / "real/shot.pour").c_str(), &s), 0);
   EXPECT_EQ(s.st_mode & 0777, 0600u);
 
@@ -336,8 +339,9 @@ TEST_F(BadLuck, AVideoIsAlwaysAFile) {
   EXPECT_THAT(device.out, HasSubstr("not an ordinary file"));
   EXPECT_TRUE(fs::is_fifo(folder / "pipe"));
   // What can't be is said before the first picture.
-  for (const std::string& wrong : {deliver + "no/such/v.mp4", std::string("deliver a.runs/001 --size 65x36 --video v.mp4"),
-                                   std::string("picture a.runs/001 --size 64x36 --out /proc/none")}) {
+  for (const std::string& wrong :
+       {deliver + "no/such/v.mp4", std::string("deliver a.runs/001 --size 65x36 --video v.mp4"),
+        std::string("picture a.runs/001 --size 64x36 --out /proc/none")}) {
     const Result r = cli(wrong);
     EXPECT_NE(r.code, 0) << wrong;
     EXPECT_THAT(r.out, Not(HasSubstr(" of 2"))) << wrong;

@@ -12,8 +12,8 @@
 
 #include "base/file.h"
 #include "core/cli_fixture.h"
-#include "run/frame_file.h"
 #include "run/checkpoint.h"
+#include "run/frame_file.h"
 #include "run/run_folder.h"
 
 using namespace pour;
@@ -197,18 +197,19 @@ TEST_F(Cli, TornAndMissingFramesAreNamed) {
   EXPECT_FALSE(fs::exists(folder / "v.mp4"));
   ASSERT_EQ(cli("deliver a.runs/001 --video v.mp4 --images p --size 160x90 --hold-missing").code, 0);
   EXPECT_EQ(read_whole(folder / "p/a.000004.png"), read_whole(folder / "p/a.000003.png"));
-  const Result probe = shell(
-      "ffprobe -v error -count_frames -show_entries stream=nb_read_frames -of csv=p=0 " +
-      (folder / "v.mp4").string());
+  const Result probe =
+      shell("ffprobe -v error -count_frames -show_entries stream=nb_read_frames -of csv=p=0 " +
+            (folder / "v.mp4").string());
   EXPECT_EQ(probe.out, "6\n") << "as long as it should be";
 }
 
 TEST_F(Cli, EveryRecipeRuns) {
   for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
-    ASSERT_EQ(cli(std::string("new ") + recipe +
-                  " --replace --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm")
-                  .code,
-              0);
+    ASSERT_EQ(
+        cli(std::string("new ") + recipe +
+            " --replace --out r.pour --set film.frames=6 --set run.detail=custom --set run.cell_size=12mm")
+            .code,
+        0);
     const Result r = cli("run r.pour");
     EXPECT_EQ(r.code, 0) << recipe << r.out;
     const auto runs = list_runs(folder / "r.pour").runs;

@@ -131,7 +131,8 @@ TEST(Faults, WhateverIsThrownBecomesOne) {
   EXPECT_EQ(told(shot_fault("a", "is wrong.", "Mend it.")).where, "a") << "one of ours is passed on";
   EXPECT_EQ(told(std::bad_alloc()).blame, Blame::machine);
   EXPECT_THAT(told(std::bad_alloc()).problem, HasSubstr("memory"));
-  EXPECT_THAT(told(std::out_of_range("index 7")).what(), testing::AllOf(HasSubstr("Here"), HasSubstr("index 7")));
+  EXPECT_THAT(told(std::out_of_range("index 7")).what(),
+              testing::AllOf(HasSubstr("Here"), HasSubstr("index 7")));
   EXPECT_FALSE(told(7).mend.empty());
   const Fault endless = shot_fault("a", std::string(100000, 'x') + "é", "Mend it.");
   EXPECT_LT(std::string(endless.what()).size(), 1000u);
@@ -140,7 +141,8 @@ TEST(Faults, WhateverIsThrownBecomesOne) {
 TEST(Text, NumbersAreWholeOrNone) {
   EXPECT_EQ(whole_number("42", 1, 100), 42);
   EXPECT_EQ(whole_number("-3", -5, 5), -3);
-  for (const char* none : {"", " 1", "1 ", "+1", "1.0", "0x10", "1e3", "101", "0", "99999999999999999999", "4294967338"})
+  for (const char* none :
+       {"", " 1", "1 ", "+1", "1.0", "0x10", "1e3", "101", "0", "99999999999999999999", "4294967338"})
     EXPECT_FALSE(whole_number(none, 1, 100)) << none;
 }
 
@@ -148,8 +150,8 @@ TEST(Text, NumbersAreWholeOrNone) {
 TEST(Text, OnlyUtf8IsUtf8) {
   for (const char* good : {"", "plain", "é", "水", "\xf0\x9f\x91\xa9", "\xef\xbf\xbf", "\xf4\x8f\xbf\xbf"})
     EXPECT_TRUE(is_utf8(good)) << good;
-  for (const char* bad : {"\xc0\x80", "\xc1\xbf", "\xe0\x80\x80", "\xed\xa0\x80", "\xf4\x90\x80\x80", "\xf8\x88\x80\x80\x80",
-                          "\x80", "\xe6\xb0", "a\xff"})
+  for (const char* bad : {"\xc0\x80", "\xc1\xbf", "\xe0\x80\x80", "\xed\xa0\x80", "\xf4\x90\x80\x80",
+                          "\xf8\x88\x80\x80\x80", "\x80", "\xe6\xb0", "a\xff"})
     EXPECT_FALSE(is_utf8(bad));
   EXPECT_EQ(printable("a\x1b[31m水\n\x7f\xc2\x9b\xff"), "a\\x1b[31m水\\x0a\\x7f\\x9b\\xff");
 }

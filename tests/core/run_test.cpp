@@ -13,8 +13,8 @@
 #include "core/gas_world.h"
 #include "deliver/deliver.h"
 #include "picture/quantity.h"
-#include "run/frame_file.h"
 #include "run/checkpoint.h"
+#include "run/frame_file.h"
 #include "run/run_folder.h"
 #include "run/run_lock.h"
 #include "run/scene.h"
@@ -45,9 +45,7 @@ class Runs : public testing::Test {
     s.run.detail = Detail::custom, s.run.cell_size = 0.006;
     return s;
   }
-  pour::Run make(int first = 1, int last = 6) {
-    return create_run(file, small(), {first, last});
-  }
+  pour::Run make(int first = 1, int last = 6) { return create_run(file, small(), {first, last}); }
   template <class F>
   static std::string fault_of(const F& f) {
     try {
@@ -136,8 +134,7 @@ TEST_F(Runs, RunJsonIsForAnybodyToRead) {
   EXPECT_EQ(j["shot"]["pieces"][0]["text"], "I");
   std::istringstream lines(read_whole(run.folder / "frames.jsonl"));
   int frame = 0;
-  for (std::string line; std::getline(lines, line);)
-    EXPECT_EQ(nlohmann::json::parse(line)["frame"], ++frame);
+  for (std::string line; std::getline(lines, line);) EXPECT_EQ(nlohmann::json::parse(line)["frame"], ++frame);
   EXPECT_EQ(frame, 6);
 }
 

@@ -87,14 +87,17 @@ TEST(Shot, WhatNoShotCanHoldIsExplained) {
   EXPECT_THAT(fault_of(large), HasSubstr("too large"));
   const size_t deep = 100000;
   EXPECT_THAT(fault_of(std::string(deep, '[') + std::string(deep, ']')), HasSubstr("brackets"));
-  EXPECT_THAT(fault_of("{\"easy_pour\": 1, \"look\": " + std::string(deep, '[') + std::string(deep, ']') + "}"),
-              HasSubstr("brackets"));
+  EXPECT_THAT(
+      fault_of("{\"easy_pour\": 1, \"look\": " + std::string(deep, '[') + std::string(deep, ']') + "}"),
+      HasSubstr("brackets"));
   EXPECT_THAT(fault_of("{\"easy_pour\": 1, \"film\": {\"fps\": 24, \"fps\": 25}}"), HasSubstr("“fps” twice"));
   EXPECT_THAT(fault_of("{\"easy_pour\": 1e400}"), HasSubstr("too large"));
   for (const char* version : {"4294967297", "1.5", "-1", "0", "\"1\"", "[1]", "18446744073709551617"})
     EXPECT_NE(fault_of(std::string("{\"easy_pour\": ") + version + "}"), "") << version;
   for (const double channel : {-0.1, 1e6, 1e300})
-    EXPECT_THAT(fault_of(with([&](auto& j) { j["smokes"][0]["color"] = {0.1, channel, 0.1}; })),
+    EXPECT_THAT(fault_of(with([&](auto& j) {
+                  j["smokes"][0]["color"] = {0.1, channel, 0.1};
+                })),
                 HasSubstr("out of range"))
         << channel;
   EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["title"] = std::string(100000, 'x'); })),
@@ -150,7 +153,8 @@ TEST(Checks, AreGivenUpWhenAsked) {
 
 TEST(Checks, ManySmokesAndLongNamesCostLittle) {
   Shot shot = recipes()[1].make();  // smoke from a piece
-  for (int i = 0; i < 999; ++i) shot.smokes.push_back(shot.smokes[0]), shot.smokes.back().id = std::to_string(i);
+  for (int i = 0; i < 999; ++i)
+    shot.smokes.push_back(shot.smokes[0]), shot.smokes.back().id = std::to_string(i);
   const double before = peak_memory();
   check_shot(shot, ".");
   EXPECT_LT(peak_memory() - before, 400e6) << "one shape for all that comes out of it";

@@ -50,9 +50,9 @@ using Try = std::function<Held(Luck&, const fs::path& folder)>;
 
 struct Campaign {
   std::string name, what;
-  int whole, dose;      // tries in all, and in the short dose
-  int seconds;          // that one may take
-  double bytes;         // of memory that one may take
+  int whole, dose;                                     // tries in all, and in the short dose
+  int seconds;                                         // that one may take
+  double bytes;                                        // of memory that one may take
   std::function<Try(const fs::path& common)> prepare;  // called once; `common` stays for all tries
 };
 
@@ -80,8 +80,8 @@ struct Told {
 };
 struct Limits {
   int seconds = 60;
-  long file_bytes = -1;        // the largest file it may write
-  int kill_after_ms = -1;      // ends it by force
+  long file_bytes = -1;    // the largest file it may write
+  int kill_after_ms = -1;  // ends it by force
 };
 Told tell(const std::vector<std::string>& arguments, const fs::path& in, const Limits& = {});
 

@@ -68,7 +68,8 @@ Told wait_for(const Process& p, const Limits& limits) {
     pollfd both[2] = {{p.out, POLLIN, 0}, {p.err, POLLIN, 0}};
     ::poll(both, 2, 5);
     const int spent = milliseconds() - begun;
-    if (!killed && ((limits.kill_after_ms >= 0 && spent >= limits.kill_after_ms) || spent > limits.seconds * 1000))
+    if (!killed &&
+        ((limits.kill_after_ms >= 0 && spent >= limits.kill_after_ms) || spent > limits.seconds * 1000))
       ::kill(p.id, SIGKILL), killed = true;
     open = 0;
     for (int i = 0; i < 2; ++i) {
@@ -105,7 +106,8 @@ void must_be_polite(const Told& told, const std::string& line) {
   must(told.code <= 3, "exit code " + std::to_string(told.code) + ": " + line);
   must(told.code == 0 || !told.err.empty() || !told.out.empty(), "fails without a word: " + line);
   for (const char* raw : {"std::", "not foreseen", "terminate", "filesystem error", "json.exception"})
-    must((told.out + told.err).find(raw) == std::string::npos, "a library's own words: " + line + "\n" + told.err);
+    must((told.out + told.err).find(raw) == std::string::npos,
+         "a library's own words: " + line + "\n" + told.err);
   for (const std::string* text : {&told.out, &told.err})
     for (const char c : *text)
       must(uint8_t(c) >= 0x20 || c == '\n' || c == '\r', "a control code reaches the terminal: " + line);
@@ -121,7 +123,8 @@ std::string joined(const std::vector<std::string>& words) {
 class SmallDisk {
  public:
   SmallDisk(const fs::path& place, size_t bytes) : place_(place) {
-    static const bool own_view = ::unshare(CLONE_NEWNS) == 0 && ::mount("", "/", "", MS_REC | MS_PRIVATE, "") == 0;
+    static const bool own_view =
+        ::unshare(CLONE_NEWNS) == 0 && ::mount("", "/", "", MS_REC | MS_PRIVATE, "") == 0;
     const std::string size = "size=" + std::to_string(bytes);
     real = own_view && ::mount("tmpfs", place.c_str(), "tmpfs", 0, size.c_str()) == 0;
   }
@@ -155,10 +158,12 @@ Try kills(const fs::path& common) {
       if (deaths < 1 + int(luck.below(3))) limits.kill_after_ms = int(luck.below(deaths ? 500 : 900));
       const Told told = tell(line, folder, limits);
       const RunList all = list_runs(folder / "a.pour");
-      must(all.bad.empty(), "a run that can't be read after a kill: " + (all.bad.empty() ? "" : all.bad[0].problem));
+      must(all.bad.empty(),
+           "a run that can't be read after a kill: " + (all.bad.empty() ? "" : all.bad[0].problem));
       begun = !all.runs.empty();
       if (told.code == -SIGKILL) continue;
-      if (told.code == 1 && begun && all.runs[0].state == RunState::done) break;  // killed after its last word
+      if (told.code == 1 && begun && all.runs[0].state == RunState::done)
+        break;  // killed after its last word
       must(told.code == 0, "a killed run can't go on: " + told.err);
       break;
     }
@@ -206,7 +211,8 @@ Try small_disks(const fs::path& common) {
     const Told told = tell(line, place, limits);
     must_be_polite(told, joined(line));
     no_leftovers(place);
-    must(told.code == 0 || told.code == 3, "a full disk is called something else: " + joined(line) + "\n" + told.err);
+    must(told.code == 0 || told.code == 3,
+         "a full disk is called something else: " + joined(line) + "\n" + told.err);
     // Whatever is there is whole; what was there before is there still.
     const auto good = contents(common / "p", ".png"), now = contents(place / "p", ".png");
     for (const auto& picture : now)
@@ -221,7 +227,8 @@ Try small_disks(const fs::path& common) {
     if (is_there(place / "b.pour")) (void)load_shot(place / "b.pour");
     for (const pour::Run& run : list_runs(place / "a.pour").runs) {
       const FrameRange so_far{run.first_frame, run.newest_frame()};
-      if (so_far.last >= so_far.first) must(missing_frames(run, so_far).empty(), "a recorded frame is not whole");
+      if (so_far.last >= so_far.first)
+        must(missing_frames(run, so_far).empty(), "a recorded frame is not whole");
     }
     must(list_runs(place / "a.pour").bad.empty(), "a run can't be read");
     return told.code ? Held::refused : Held::accepted;
@@ -261,7 +268,8 @@ Try two_writers(const fs::path& common) {
         must(t->code == 0 || t->code == 3, "the second of two is refused wrongly:\n" + t->err);
       must(contents(run.folder / "frames", ".vdb") == contents(common / "a.runs/001/frames", ".vdb"),
            "frames of two writers are mixed up");
-      must(load_run(run.folder).frames.size() == size_t(killed_frames), "records of two writers are mixed up");
+      must(load_run(run.folder).frames.size() == size_t(killed_frames),
+           "records of two writers are mixed up");
     }
     no_leftovers(folder);
     return Held::accepted;
@@ -273,22 +281,67 @@ Try command_lines(const fs::path& common) {
   return [common](Luck& luck, const fs::path& folder) {
     fs::copy_file(common / "a.pour", folder / "a.pour");
     fs::copy(common / "a.runs", folder / "a.runs", fs::copy_options::recursive);
-    static const std::vector<std::string> commands{"run",     "picture", "deliver", "compare", "show",  "set", "new",
-                                                   "check",   "use",     "measure", "recipes", "fonts", "fly", "",
-                                                   "settings"};
-    static const std::vector<std::string> options{"--frames", "--size",  "--out",    "--detail",   "--cell", "--show",
-                                                  "--video",  "--images", "--resume", "--progress", "--text", "--font",
-                                                  "--set",    "--threads", "--hold-missing", "--help", "--replace",
-                                                  "--background"};
-    static const std::vector<std::string> values{
-        "a.pour", "a.runs/001", "a.runs/001/", "a.runs", ".", "..", "/", "", " ", "-", "--", "1", "1-3", "3-1", "0",
-        "-1", "99999999999999999999", "1e9", "64x36", "16384x16384x", "0x0", "draft", "5mm", "0mm", "-5mm", "nan",
-        "inf", "1e999", "speed", "json", "x.mp4", "p", "/dev/null", "/dev/full", "/proc/self/mem", "http://a/b", "a:b",
-        "forces.gravity=0", "forces.gravity=1e999", "=", "==", "pieces.word.text=", "pieces.word.text=W",
-        "pieces.word.font=Inter", "film.frames=2", "fill-a-word", "rising-smoke", "\x1b[31m", "\xff\xfe", "水",
-        std::string(5000, 'y')};
+    static const std::vector<std::string> commands{"run",     "picture", "deliver", "compare", "show",
+                                                   "set",     "new",     "check",   "use",     "measure",
+                                                   "recipes", "fonts",   "fly",     "",        "settings"};
+    static const std::vector<std::string> options{
+        "--frames", "--size",    "--out",          "--detail",   "--cell",    "--show",
+        "--video",  "--images",  "--resume",       "--progress", "--text",    "--font",
+        "--set",    "--threads", "--hold-missing", "--help",     "--replace", "--background"};
+    static const std::vector<std::string> values{"a.pour",
+                                                 "a.runs/001",
+                                                 "a.runs/001/",
+                                                 "a.runs",
+                                                 ".",
+                                                 "..",
+                                                 "/",
+                                                 "",
+                                                 " ",
+                                                 "-",
+                                                 "--",
+                                                 "1",
+                                                 "1-3",
+                                                 "3-1",
+                                                 "0",
+                                                 "-1",
+                                                 "99999999999999999999",
+                                                 "1e9",
+                                                 "64x36",
+                                                 "16384x16384x",
+                                                 "0x0",
+                                                 "draft",
+                                                 "5mm",
+                                                 "0mm",
+                                                 "-5mm",
+                                                 "nan",
+                                                 "inf",
+                                                 "1e999",
+                                                 "speed",
+                                                 "json",
+                                                 "x.mp4",
+                                                 "p",
+                                                 "/dev/null",
+                                                 "/dev/full",
+                                                 "/proc/self/mem",
+                                                 "http://a/b",
+                                                 "a:b",
+                                                 "forces.gravity=0",
+                                                 "forces.gravity=1e999",
+                                                 "=",
+                                                 "==",
+                                                 "pieces.word.text=",
+                                                 "pieces.word.text=W",
+                                                 "pieces.word.font=Inter",
+                                                 "film.frames=2",
+                                                 "fill-a-word",
+                                                 "rising-smoke",
+                                                 "\x1b[31m",
+                                                 "\xff\xfe",
+                                                 "水",
+                                                 std::string(5000, 'y')};
     std::vector<std::string> line{luck.of(commands)};
-    for (size_t n = luck.below(6); n > 0; --n) line.push_back(luck.one_in(3) ? luck.of(options) : luck.of(values));
+    for (size_t n = luck.below(6); n > 0; --n)
+      line.push_back(luck.one_in(3) ? luck.of(options) : luck.of(values));
     std::erase_if(line, [](const std::string& w) { return w.find('\0') != std::string::npos; });
     Limits limits;
     limits.seconds = 40;

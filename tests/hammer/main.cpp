@@ -25,9 +25,10 @@ constexpr bool sanitized = false;
 #endif
 
 const std::vector<Campaign> campaigns{
-    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 500, 20, 2.5e9, shots},
+    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 500, 20, 2.5e9,
+     shots},
     {"runs", "run folders are broken, read, delivered and resumed", 2000, 60, 30, 2.5e9, run_folders},
-    {"kills", "runs are killed and resumed until they are done", 110, 6, 60, 2.5e9, kills},
+    {"kills", "runs are killed and resumed until they are done", 200, 6, 60, 2.5e9, kills},
     {"disks", "disks run full under every command that writes", 600, 25, 60, 2.5e9, small_disks},
     {"writers", "two write to one shot or one run", 100, 4, 60, 2.5e9, two_writers},
     {"commands", "command lines at random", 1500, 60, 60, 2.5e9, command_lines}};
@@ -44,8 +45,8 @@ struct Options {
   std::map<std::string, int> tries;  // of the campaigns that are wanted; empty: all
 };
 
-std::string one_try(const Try& attempt, const Campaign& c, const Options& o, int number, const fs::path& folder,
-                    Held& held) {
+std::string one_try(const Try& attempt, const Campaign& c, const Options& o, int number,
+                    const fs::path& folder, Held& held) {
   fs::remove_all(folder);
   fs::create_directories(folder);
   Luck luck(o.seed, c.name, number);
@@ -62,7 +63,8 @@ std::string one_try(const Try& attempt, const Campaign& c, const Options& o, int
 }
 
 /// A stretch of tries in a process of its own, which notes each before and after it.
-void stretch(const Campaign& c, const Options& o, int first, int last, const fs::path& work, const fs::path& log) {
+void stretch(const Campaign& c, const Options& o, int first, int last, const fs::path& work,
+             const fs::path& log) {
   std::ofstream out(log);
   if (!sanitized) {
     const rlimit most{rlim_t(c.bytes), rlim_t(c.bytes)};
@@ -110,9 +112,10 @@ int take_in(const fs::path& log, int last, int status, Outcome& outcome) {
     if (how == "broken") outcome.broken.emplace_back(n, why);
   }
   if (begun >= 0) {
-    const std::string how = !WIFSIGNALED(status)          ? "its process ended"
-                            : WTERMSIG(status) == SIGALRM ? "it takes too long"
-                                                          : "it died of signal " + std::to_string(WTERMSIG(status));
+    const std::string how = !WIFSIGNALED(status) ? "its process ended"
+                            : WTERMSIG(status) == SIGALRM
+                                ? "it takes too long"
+                                : "it died of signal " + std::to_string(WTERMSIG(status));
     outcome.broken.emplace_back(begun, how);
     next = begun + 1;
   } else if (!WIFEXITED(status) || WEXITSTATUS(status)) {
@@ -147,7 +150,8 @@ Outcome run_campaign(const Campaign& c, const Options& o, int tries, const fs::p
   };
   constexpr int length = 25;
   std::vector<std::pair<int, int>> waiting;
-  for (int first = 0; first < tries; first += length) waiting.emplace_back(first, std::min(tries, first + length));
+  for (int first = 0; first < tries; first += length)
+    waiting.emplace_back(first, std::min(tries, first + length));
   std::reverse(waiting.begin(), waiting.end());
   std::map<pid_t, Job> running;
   Outcome outcome;
@@ -201,11 +205,13 @@ Options parse(int argc, char** argv) {
     } else if (word == "--report" && i + 1 < argc) {
       o.report = argv[++i];
     } else {
-      const bool known = std::any_of(campaigns.begin(), campaigns.end(), [&](const Campaign& c) { return c.name == name; });
+      const bool known =
+          std::any_of(campaigns.begin(), campaigns.end(), [&](const Campaign& c) { return c.name == name; });
       const auto tries = name == word ? std::optional<long long>(-1)
                                       : pour::whole_number(word.substr(name.size() + 1), 0, 100000000);
       if (!known || !tries)
-        throw pour::usage_fault(word, "is no campaign.", "Those are shots, runs, kills, disks, writers, commands.");
+        throw pour::usage_fault(word, "is no campaign.",
+                                "Those are shots, runs, kills, disks, writers, commands.");
       o.tries[name] = int(*tries);
     }
   }
@@ -221,7 +227,9 @@ int hammer_all(const Options& o) {
   for (const Campaign& c : campaigns) {
     const auto wanted = o.tries.find(c.name);
     if (!o.tries.empty() && wanted == o.tries.end()) continue;
-    const int tries = wanted != o.tries.end() && wanted->second >= 0 ? wanted->second : o.dose ? c.dose : c.whole;
+    const int tries = wanted != o.tries.end() && wanted->second >= 0 ? wanted->second
+                      : o.dose                                       ? c.dose
+                                                                     : c.whole;
     if (o.only >= 0) {
       Held held{};
       fs::create_directories(work / (c.name + "-common"));
@@ -233,13 +241,15 @@ int hammer_all(const Options& o) {
     const double begun = seconds_now();
     const Outcome out = run_campaign(c, o, tries, work);
     char line[300];
-    std::snprintf(line, sizeof line, "%-9s %6d tries  %6d refused  %6d accepted  %4zu broken  slowest %.1f s  all %.0f s  %s\n",
+    std::snprintf(line, sizeof line,
+                  "%-9s %6d tries  %6d refused  %6d accepted  %4zu broken  slowest %.1f s  all %.0f s  %s\n",
                   c.name.c_str(), tries, out.refused, out.accepted, out.broken.size(), out.slowest,
                   seconds_now() - begun, c.what.c_str());
     report += line;
     std::fputs(line, stdout);
     for (const auto& [n, why] : out.broken) {
-      const std::string text = "  " + c.name + " --seed " + std::to_string(o.seed) + " --only " + std::to_string(n) + ": " + why + "\n";
+      const std::string text = "  " + c.name + " --seed " + std::to_string(o.seed) + " --only " +
+                               std::to_string(n) + ": " + why + "\n";
       report += text;
       std::fputs(text.c_str(), stdout);
     }

@@ -25,7 +25,8 @@ Json number(Luck& luck, double old) {
     case 0:
       return luck.of(std::vector<double>{0, -0.0, 1, -1, 0.5, 2, 3, 7, 8, 100, 1000, 1e5, 1e6});
     case 1:
-      return luck.of(std::vector<double>{L::max(), -L::max(), L::min(), L::denorm_min(), 1e-300, 1e300, 1e30, -1e30});
+      return luck.of(
+          std::vector<double>{L::max(), -L::max(), L::min(), L::denorm_min(), 1e-300, 1e300, 1e30, -1e30});
     case 2:
       return luck.of(std::vector<Json>{2147483647, 2147483648, -2147483649, 4294967296, 4294967297,
                                        9223372036854775807, 18446744073709551615u});
@@ -43,11 +44,36 @@ Json number(Luck& luck, double old) {
 }
 
 Json word(Luck& luck) {
-  static const std::vector<std::string> words{
-      "", " ", "holds", "draft", "every_part", "piece", "word", "mint", "true", "null", "1", "\x1b[31m", "\n\n\n",
-      "水", "سلام", "é̂", "👩‍👩‍👧", std::string("\0", 1), "../../../etc", "/dev/full", "C:\\", "%s%n", "League Spartan",
-      "Inter Bold", "W", "iiii", "OOOOOOOOOOOOOOOO", "ﷺ"};
-  if (luck.one_in(8)) return std::string(1 + luck.below(luck.one_in(4) ? 200000 : 600), char('a' + luck.below(26)));
+  static const std::vector<std::string> words{"",
+                                              " ",
+                                              "holds",
+                                              "draft",
+                                              "every_part",
+                                              "piece",
+                                              "word",
+                                              "mint",
+                                              "true",
+                                              "null",
+                                              "1",
+                                              "\x1b[31m",
+                                              "\n\n\n",
+                                              "水",
+                                              "سلام",
+                                              "é̂",
+                                              "👩‍👩‍👧",
+                                              std::string("\0", 1),
+                                              "../../../etc",
+                                              "/dev/full",
+                                              "C:\\",
+                                              "%s%n",
+                                              "League Spartan",
+                                              "Inter Bold",
+                                              "W",
+                                              "iiii",
+                                              "OOOOOOOOOOOOOOOO",
+                                              "ﷺ"};
+  if (luck.one_in(8))
+    return std::string(1 + luck.below(luck.one_in(4) ? 200000 : 600), char('a' + luck.below(26)));
   return luck.of(words);
 }
 
@@ -116,7 +142,8 @@ void change_one(Json& root, Luck& luck) {
 }
 
 void replace_all(std::string& text, const std::string& from, const std::string& to) {
-  for (size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += to.size()) text.replace(at, from.size(), to);
+  for (size_t at = 0; (at = text.find(from, at)) != std::string::npos; at += to.size())
+    text.replace(at, from.size(), to);
 }
 
 }  // namespace

@@ -24,10 +24,12 @@ namespace {
 
 /// A fault says what, where and how to mend it, and is not endless.
 void must_explain(const Fault& f) {
-  must(!f.where.empty() && !f.problem.empty() && !f.mend.empty(), std::string("a fault without words: ") + f.what());
+  must(!f.where.empty() && !f.problem.empty() && !f.mend.empty(),
+       std::string("a fault without words: ") + f.what());
   must(std::string(f.what()).size() < 20000, "an endless message: " + f.where.substr(0, 300) + " | " +
-                                                f.problem.substr(0, 300) + " | " + f.mend.substr(0, 300));
-  must(std::string(f.what()).find("not foreseen") == std::string::npos, std::string("a library's own words: ") + f.what());
+                                                 f.problem.substr(0, 300) + " | " + f.mend.substr(0, 300));
+  must(std::string(f.what()).find("not foreseen") == std::string::npos,
+       std::string("a library's own words: ") + f.what());
 }
 
 void must_read_back(const Shot& shot) {
@@ -49,7 +51,8 @@ double value_of(const Setting& s, Luck& luck) {
     case 0:
       return luck.one_in(2) ? s.low : s.high;
     case 1:  // of any size
-      return std::clamp((luck.one_in(3) && s.low < 0 ? -1 : 1) * std::pow(10, luck.between(-6, 5)), s.low, s.high);
+      return std::clamp((luck.one_in(3) && s.low < 0 ? -1 : 1) * std::pow(10, luck.between(-6, 5)), s.low,
+                        s.high);
     default:
       return luck.between(s.slider_low, s.slider_high);
   }
@@ -64,9 +67,11 @@ void vary(Shot& shot, Luck& luck) {
     if (const auto* d = std::get_if<double*>(&s.ref)) **d = value_of(s, luck);
     if (const auto* i = std::get_if<int*>(&s.ref)) **i = int(value_of(s, luck));
     if (const auto* b = std::get_if<bool*>(&s.ref)) **b = !**b;
-    if (const auto* v = std::get_if<Vec3d*>(&s.ref)) **v = {value_of(s, luck), value_of(s, luck), value_of(s, luck)};
+    if (const auto* v = std::get_if<Vec3d*>(&s.ref))
+      **v = {value_of(s, luck), value_of(s, luck), value_of(s, luck)};
     if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) c->set(int(luck.below(c->options.size())));
-    if (const auto* f = std::get_if<FrameRange*>(&s.ref)) **f = {1 + int(luck.below(50)), 50 + int(luck.below(50))};
+    if (const auto* f = std::get_if<FrameRange*>(&s.ref))
+      **f = {1 + int(luck.below(50)), 50 + int(luck.below(50))};
     if (const auto* p = std::get_if<PieceRef>(&s.ref)) *p->id = luck.of(shot.pieces).id;
   }
 }
@@ -190,7 +195,8 @@ bool break_one(const fs::path& run, const Good& good, Luck& luck) {
       if (fs::is_regular_file(some)) {
         const bool frame = same.extension() == ".vdb" && luck.one_in(2);
         const fs::path from = frame ? any_file(run / "frames", luck) : good.other / same;
-        if (fs::is_regular_file(from)) fs::copy_file(from, some, fs::copy_options::overwrite_existing, ignored);
+        if (fs::is_regular_file(from))
+          fs::copy_file(from, some, fs::copy_options::overwrite_existing, ignored);
       }
       return false;
     case 2:
