@@ -295,10 +295,10 @@ QString MainWindow::default_folder() const {
 }
 
 bool MainWindow::open(const QString& file) {
+  notice_->hide();  // what was said of another shot
   try {
     // By its one true name, so that its runs are found from everywhere.
     document_.open(QString::fromStdString(true_path(file.toStdString()).string()));
-    notice_->hide();
     return true;
   } catch (...) {
     say(QString::fromUtf8(fault_in_flight(file.toStdString()).what()));

@@ -127,6 +127,14 @@ void Runs::reload() {
 }
 
 void Runs::settle() {
+  // A newer run that can't be read is not passed over in silence.
+  const int newest = list_.runs.empty() ? 0 : list_.runs.front().number();
+  const int bad = list_.bad.empty() ? 0 : list_.bad.front().number;
+  if (bad > newest && bad != told_of_)
+    Q_EMIT noticed(tr("Run %1 can't be read. %2")
+                       .arg(bad)
+                       .arg(QString::fromStdString(list_.bad.front().problem)));
+  told_of_ = bad > newest ? bad : 0;
   writers_.clear();
   for (const Run& r : list_.runs)
     if (r.state == RunState::running && !is_ours(name_of(r)))

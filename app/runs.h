@@ -94,6 +94,7 @@ class Runs : public QObject {
   double seconds_left_ = 0;
   int current_frame_ = 0;
   bool stopping_ = false;
+  int told_of_ = 0;  // the bad run that was told of last
   QFileSystemWatcher disk_;
   QTimer disk_changed_, poll_;  // what another program writes, and whether it still does
   QFutureWatcher<pour::RunList> looking_;

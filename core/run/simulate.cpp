@@ -194,6 +194,11 @@ void check_can_run(const Shot& shot) {
 
 void simulate(Run& run, const SimulateOptions& options) {
   const RunLock lock(run.folder);
+  if (options.resume) {  // another process may have written since it was read
+    const int last = run.last_frame;
+    run = load_run(run.folder);
+    run.last_frame = std::max(run.last_frame, last);
+  }
   if (options.resume && run.program != EASY_POUR_VERSION)
     throw shot_fault(run.folder.string(),
                      "was computed by Easy Pour " + run.program +

@@ -695,6 +695,7 @@ TEST_F(Window, FilesThatHoldWhatCannotBeAreTold) {
   write_whole(folder.filePath("word.runs/007/run.json").toStdString(), std::string(100000, '['));
   ASSERT_TRUE(window->open(file));
   EXPECT_EQ(window->runs().bad().size(), 1u);
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("Run 7 can't be read"));
   EXPECT_TRUE(find("bad_007"));
 }
 
