@@ -18,11 +18,11 @@ namespace {
 
 volatile std::sig_atomic_t stop_asked = 0;
 
-/// The first of these stops politely; a second one is not held back.
+/// Each of these is a polite stop, however often it comes: whoever ends a group of processes sends it twice.
 void stop_on_signals() {
   struct sigaction action {};
   action.sa_handler = [](int) { stop_asked = 1; };
-  action.sa_flags = SA_RESETHAND | SA_RESTART;
+  action.sa_flags = SA_RESTART;
   for (const int s : {SIGTERM, SIGINT, SIGHUP}) ::sigaction(s, &action, nullptr);
   std::signal(SIGPIPE, SIG_IGN);  // frames matter more than who reads of them
 }

@@ -191,7 +191,7 @@ TEST_F(BadLuck, TheRunThatIsNamedIsResumedAndOneAtATime) {
     EXPECT_EQ(r.code, 3) << which << r.out;
     EXPECT_THAT(r.out, HasSubstr(std::to_string(first))) << "it says who";
   }
-  kill(first, SIGHUP);
+  kill(first, SIGHUP), kill(first, SIGHUP), kill(first, SIGTERM);  // as often as one likes
   int status = 0;
   waitpid(first, &status, 0);
   EXPECT_EQ(WEXITSTATUS(status), 0) << "the terminal that closes is a polite stop";
