@@ -25,13 +25,13 @@ constexpr bool sanitized = false;
 #endif
 
 const std::vector<Campaign> campaigns{
-    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 500, 20, 2.5e9,
+    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 150, 20, 2.5e9,
      shots},
-    {"runs", "run folders are broken, read, delivered and resumed", 2000, 60, 30, 2.5e9, run_folders},
-    {"kills", "runs are killed and resumed until they are done", 200, 6, 60, 2.5e9, kills},
-    {"disks", "disks run full under every command that writes", 600, 25, 60, 2.5e9, small_disks},
-    {"writers", "two write to one shot or one run", 100, 4, 60, 2.5e9, two_writers},
-    {"commands", "command lines at random", 1500, 60, 60, 2.5e9, command_lines}};
+    {"runs", "run folders are broken, read, delivered and resumed", 2000, 40, 30, 2.5e9, run_folders},
+    {"kills", "runs are killed and resumed until they are done", 200, 3, 60, 2.5e9, kills},
+    {"disks", "disks run full under every command that writes", 600, 12, 60, 2.5e9, small_disks},
+    {"writers", "two write to one shot or one run", 100, 2, 60, 2.5e9, two_writers},
+    {"commands", "command lines at random", 1500, 30, 60, 2.5e9, command_lines}};
 
 double seconds_now() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();

@@ -146,7 +146,7 @@ constexpr int run_frames = 5;
 struct Good {
   fs::path folder, other;
   std::vector<std::pair<std::string, std::string>> frames, other_frames, pictures;
-  std::string table;
+  std::string table, other_table;
 };
 
 DeliverOptions tiny(const FrameRange& frames) { return {frames, 48, 28, Gaps::refuse, {}}; }
@@ -165,12 +165,13 @@ Good make_good(const fs::path& common) {
     hot.smokes[0].heat = 80;
     pour::Run other = create_run(common / "a.pour", hot);
     simulate(other, {});
+    write_whole(common / "other-table", measure_table(other));
     write_whole(done, "");
   }
   g.folder = common / "a.runs/001", g.other = common / "a.runs/002";
   g.other_frames = contents(g.other / "frames", ".vdb");
   g.frames = contents(g.folder / "frames", ".vdb"), g.pictures = contents(common / "pictures", ".png");
-  g.table = read_whole(common / "table");
+  g.table = read_whole(common / "table"), g.other_table = read_whole(common / "other-table");
   return g;
 }
 
@@ -231,12 +232,14 @@ bool break_one(const fs::path& run, const Good& good, Luck& luck) {
 }
 
 void must_be_true(const pour::Run& run, const Good& good, const fs::path& folder) {
+  // A run.json of the other run, with its records, is that run; then its frames are not there.
+  const std::string& table = run.shot == small_shot(run_frames) ? good.table : good.other_table;
   for (const FrameRecord& r : run.frames) {
     pour::Run one;
     one.frames = {r};
     std::string line = measure_table(one);
     line = line.substr(line.find('\n'));
-    must(good.table.find(line) != std::string::npos, "a record that never was" + line);
+    must(table.find(line) != std::string::npos, "a record that never was" + line);
   }
   const FrameRange so_far = frames_so_far(run);
   if (so_far.last < so_far.first) return;
