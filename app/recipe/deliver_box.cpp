@@ -56,7 +56,9 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
                      [&](Shot& s) { s.film.width = sizes[i].width, s.film.height = sizes[i].height; });
   });
   column->addWidget(size_);
-  hold_ = new QCheckBox(tr("Show the frame before again where one is missing"), card);
+  hold_ = new QCheckBox(tr("Hold the frame before a gap"), card);
+  hold_->setToolTip(
+      tr("Shows the frame before again where one is missing, so that the film keeps its length"));
   hold_->setObjectName("deliver_hold");
   column->addWidget(hold_);
   auto* row = new QHBoxLayout;
