@@ -273,7 +273,8 @@ Run load_run(const fs::path& named) {
     throw shot_fault(where, "has a state that there is not.", "Restore it from a copy.");
   run.state = RunState(known - std::begin(state_names));
   run.program = text_in(j, "program", where), run.made = text_in(j, "made", where);
-  run.shot_file = text_in(j, "shot_file", where), run.message = text_in(j, "message", where);
+  run.shot_file = fs::path(text_in(j, "shot_file", where)).filename().string(),
+  run.message = text_in(j, "message", where);
   run.cell_size = number_in(j, "cell_size", 0, 100, where);
   if (run.cell_size != 0) run.cell_size = number_in(j, "cell_size", 1e-5, 100, where);
   run.first_frame = whole_in(j, "first_frame", 1, most_frames, where);

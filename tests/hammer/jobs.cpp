@@ -39,8 +39,10 @@ Process start(const std::vector<std::string>& arguments, const fs::path& in, con
   if (child == 0) {
     ::setpgid(0, 0);
     ::dup2(out[1], 1), ::dup2(err[1], 2);
-    const rlimit all{RLIM_INFINITY, RLIM_INFINITY};
-    ::setrlimit(RLIMIT_AS, &all);
+    rlimit memory{};
+    ::getrlimit(RLIMIT_AS, &memory);
+    memory.rlim_cur = memory.rlim_max;
+    ::setrlimit(RLIMIT_AS, &memory);
     if (limits.file_bytes >= 0) {
       const rlimit most{rlim_t(limits.file_bytes), rlim_t(limits.file_bytes)};
       ::setrlimit(RLIMIT_FSIZE, &most);

@@ -67,7 +67,9 @@ void stretch(const Campaign& c, const Options& o, int first, int last, const fs:
              const fs::path& log) {
   std::ofstream out(log);
   if (!sanitized) {
-    const rlimit most{rlim_t(c.bytes), rlim_t(c.bytes)};
+    rlimit most{};
+    ::getrlimit(RLIMIT_AS, &most);
+    most.rlim_cur = rlim_t(c.bytes);  // the programs that it starts may have more
     ::setrlimit(RLIMIT_AS, &most);
   }
   const Try attempt = c.prepare(work / (c.name + "-common"));
