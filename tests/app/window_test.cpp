@@ -471,12 +471,14 @@ TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {
 
 TEST_F(Window, EachDragOfASliderIsAnUndo) {
   click("step_3");
-  auto* slider = [&]() -> QSlider* {
-    for (auto* s : window->findChildren<QSlider*>())
-      if (s->isVisible() && s->accessibleName() == "Gravity") return s;
-    return nullptr;
-  }();
-  ASSERT_TRUE(slider);
+  QSlider* slider = nullptr;
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        for (auto* w : window->findChildren<QSlider*>())
+          if (w->isVisible() && w->accessibleName() == "Gravity") slider = w;
+        return slider != nullptr;
+      },
+      5000));
   const double before = shot().forces.gravity;
   const auto drag = [&](int to) {
     slider->setSliderDown(true);  // as a press of the mouse does
