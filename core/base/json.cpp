@@ -40,6 +40,11 @@ Json parse_json(const std::string& text, const std::string& where, const std::st
   }
 }
 
+std::string shown(const Json& j) {
+  std::string text = j.is_structured() ? std::string(j.is_array() ? "a list" : "a group") : one_line(j);
+  return text.size() > 100 ? text.substr(0, 60) + " …" : text;
+}
+
 std::string one_line(const Json& j) { return j.dump(-1, ' ', false, Json::error_handler_t::replace); }
 
 namespace {
@@ -48,11 +53,6 @@ std::string sum_of(const Json& j) {
   char text[20];
   std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(checksum(one_line(j))));
   return text;
-}
-
-std::string shown(const Json& j) {
-  std::string text = j.is_structured() ? std::string(j.is_array() ? "a list" : "a group") : one_line(j);
-  return text.size() > 100 ? text.substr(0, 60) + " …" : text;
 }
 
 const Json& member(const Json& object, const char* key, const std::string& where) {

@@ -3,6 +3,8 @@
 #include <nlohmann/json.hpp>
 #include <string>
 
+#include "base/text.h"
+
 namespace pour {
 
 using Json = nlohmann::ordered_json;
@@ -17,6 +19,8 @@ constexpr int json_deepest = 32;
 
 /// As text on one line; bytes that are no UTF-8 are replaced.
 std::string one_line(const Json&);
+/// A value as it stands in a file, short enough for a message.
+std::string shown(const Json&);
 
 /// An object with a checksum of itself as its last member, and back. What a name on disk has that is no UTF-8
 /// is replaced. Throws Fault (Blame::shot) of `where` where it was changed since.
@@ -28,6 +32,5 @@ Json unsealed(Json, const std::string& where);
 double number_in(const Json& object, const char* key, double low, double high, const std::string& where);
 int whole_in(const Json& object, const char* key, int low, int high, const std::string& where);
 std::string text_in(const Json& object, const char* key, const std::string& where);
-constexpr size_t text_longest = 4096;  // bytes of any text in a file
 
 }  // namespace pour

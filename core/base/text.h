@@ -7,6 +7,8 @@
 
 namespace pour {
 
+constexpr size_t text_longest = 4096;  // bytes of any text in a shot or a record
+
 /// The whole number that all of `text` is, from `low` to `high`; none for anything else, however large.
 std::optional<long long> whole_number(std::string_view text, long long low, long long high);
 

@@ -28,8 +28,7 @@ ChoiceRef choice(E& value, std::span<const Option> options) {
   return {options, [&value] { return int(value); }, [&value](int i) { value = E(i); }};
 }
 
-constexpr double brightest = 100;      // of a colour, linear
-constexpr size_t longest_text = 4096;  // bytes
+constexpr double brightest = 100;  // of a colour, linear
 
 struct Range {
   double low, high, slider_low, slider_high;
@@ -219,8 +218,8 @@ double checked(double v, const Setting& s, const std::string& where) {
 }
 
 const std::string& checked_text(const std::string& text, const std::string& where) {
-  if (text.size() > longest_text)
-    throw shot_fault(where, "is longer than " + std::to_string(longest_text) + " bytes.",
+  if (text.size() > text_longest)
+    throw shot_fault(where, "is longer than " + std::to_string(text_longest) + " bytes.",
                      "Write a shorter text.");
   if (!is_utf8(text)) throw shot_fault(where, "is not valid UTF-8.", "Write it in UTF-8.");
   return text;

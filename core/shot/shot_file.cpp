@@ -46,13 +46,6 @@ json value_of(const Setting& s) {
                     s.ref);
 }
 
-/// A value as it stands in a file, for a message.
-std::string shown(const json& j) {
-  if (j.is_structured()) return j.is_array() ? "a list" : "a group";
-  const std::string text = one_line(j);
-  return text.size() > 100 ? text.substr(0, 60) + " …" : text;
-}
-
 void read_value(const Setting& s, const json& j, const std::string& where) {
   const auto wrong = [&](const char* wanted) {
     return shot_fault(where, "is " + shown(j) + " in the file.", std::string("It should be ") + wanted + ".");
