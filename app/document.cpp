@@ -3,6 +3,8 @@
 #include <QStandardPaths>
 
 #include "base/error.h"
+#include "shape/pose.h"
+#include "shot/animate.h"
 #include "shot/describe.h"
 #include "shot/shot_file.h"
 
@@ -15,10 +17,16 @@ constexpr size_t longest_history = 400;
 
 Document::Document(QObject* parent) : QObject(parent), history_{{Shot{}, {}, {}}} {}
 
+const Shot& Document::shot_now() const {
+  if (!now_) now_ = shot_at(shot(), frame_);
+  return *now_;
+}
+
 bool Document::edit(const QString& what, const std::function<void(Shot&)>& change, const QString& merge) {
   Shot next = shot();
   try {
     change(next);
+    refuse_circles(next);
   } catch (...) {
     const Fault f = fault_in_flight(what.toStdString());
     Q_EMIT problem(QString::fromStdString(f.problem + " " + f.mend));
@@ -41,6 +49,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
       saved_ = saved_ == unsaved || saved_ == 0 ? unsaved : saved_ - 1;
     }
   }
+  now_.reset();
   if (frame_ > shot().film.frames) set_frame(shot().film.frames);
   Q_EMIT changed();
   Q_EMIT file_changed();
@@ -48,23 +57,25 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
 }
 
 bool Document::set(const QString& path, const QString& text, const QString& gesture) {
-  Shot probe = shot();
   QString name;
   try {
-    name = QString::fromStdString(find_setting(probe, path.toStdString()).name);
+    name = QString::fromStdString(find_setting(shot(), path.toStdString()).name);
   } catch (const Fault&) {
     return false;  // the thing it belonged to is gone
   }
   return edit(
       name,
       [&](Shot& s) {
-        from_text(find_setting(s, path.toStdString()), text.toStdString(), name.toStdString());
+        const Setting about = find_setting(s, path.toStdString());
+        const Value value = from_text(about, about.value, text.toStdString(), name.toStdString());
+        change_value(s, path.toStdString(), value, frame_);
       },
       gesture.isEmpty() ? QString() : path + " " + gesture);
 }
 
 void Document::go_to(size_t at) {
   at_ = at;
+  now_.reset();
   if (frame_ > shot().film.frames) set_frame(shot().film.frames);
   Q_EMIT changed();
   Q_EMIT file_changed();
@@ -78,9 +89,11 @@ void Document::redo() {
 
 void Document::start(const Shot& shot, const QString& file) {
   history_ = {{shot, {}, {}}};
+  now_.reset();
   at_ = 0, saved_ = file.isEmpty() ? unsaved : 0;
   file_ = file;
   own_view_.reset();
+  now_.reset();
   frame_ = 1, step_ = 2, pinned_ = false;
   follow();
   Q_EMIT replaced();
@@ -108,6 +121,7 @@ void Document::set_frame(int frame) {
   frame = std::clamp(frame, 1, shot().film.frames);
   if (frame == frame_) return;
   frame_ = frame;
+  now_.reset();
   Q_EMIT frame_changed();
 }
 
@@ -166,6 +180,9 @@ void Document::keep_view() {
   if (!own_view_) return;
   const Camera camera = *own_view_;
   own_view_.reset();
-  edit(tr("Shot camera"), [&](Shot& s) { s.camera = camera; });
+  edit(tr("Shot camera"), [&](Shot& s) {
+    for (const Row<Camera>& row : table<Camera>())
+      change_value(s, std::string("camera.") + row.key, row.get(camera), frame_);
+  });
   Q_EMIT view_changed();
 }

@@ -19,6 +19,8 @@ class Document : public QObject {
   explicit Document(QObject* parent = nullptr);
 
   const pour::Shot& shot() const { return history_[at_].shot; }
+  /// The same as it is at the playhead: what moves is where it is then.
+  const pour::Shot& shot_now() const;
   const QString& file() const { return file_; }  // empty until it is saved or opened
   bool modified() const { return saved_ != at_; }
 
@@ -59,7 +61,7 @@ class Document : public QObject {
 
   /// A view other than the shot camera, while the artist looks around.
   const std::optional<pour::Camera>& own_view() const { return own_view_; }
-  const pour::Camera& camera() const { return own_view_ ? *own_view_ : shot().camera; }
+  const pour::Camera& camera() const { return own_view_ ? *own_view_ : shot_now().camera; }
   void look_from(const pour::Camera&);
   void back_to_shot_camera();
   void keep_view();  // makes it the shot camera
@@ -92,4 +94,5 @@ class Document : public QObject {
   pour::Quantity quantity_ = pour::Quantity::none;
   bool pinned_ = false, playing_ = false;
   std::optional<pour::Camera> own_view_;
+  mutable std::optional<pour::Shot> now_;  // as of the playhead; made when asked for
 };

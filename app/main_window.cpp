@@ -239,17 +239,18 @@ void MainWindow::build_bar(QHBoxLayout* bar) {
 void MainWindow::refresh() {
   const Shot& s = document_.shot();
   if (!title_->hasFocus() || !title_->isModified())
-    title_->setText(QString::fromStdString(s.title)), title_->setModified(false);
+    title_->setText(QString::fromStdString(s.film.title)), title_->setModified(false);
   title_->setFixedWidth(std::clamp(title_->fontMetrics().horizontalAdvance(title_->text()) + 18, 60, 300));
   facts_->setText(tr("%1 s · %2 fps · %3 × %4%5")
                       .arg(double(s.film.frames) / s.film.fps, 0, 'g', 4)
-                      .arg(s.film.fps)
+                      .arg(QString::fromStdString(format_quantity(s.film.fps, Unit::none, 5)))
                       .arg(s.film.width)
                       .arg(s.film.height)
                       .arg(document_.file().isEmpty() ? tr(" · not saved yet")
                            : document_.modified()     ? tr(" · changed")
                                                       : QString()));
-  setWindowTitle(QString::fromStdString(s.title) + (document_.modified() ? " *" : "") + tr(" · Easy Pour"));
+  setWindowTitle(QString::fromStdString(s.film.title) + (document_.modified() ? " *" : "") +
+                 tr(" · Easy Pour"));
   undo_->setEnabled(document_.can_undo());
   undo_->setText(document_.can_undo() ? tr("Undo: %1").arg(document_.undo_name()) : tr("Undo"));
   redo_->setEnabled(document_.can_redo());
@@ -307,7 +308,7 @@ bool MainWindow::open(const QString& file) {
 }
 
 QString MainWindow::file_name() const {
-  return QString::fromStdString(new_id(document_.shot(), document_.shot().title));
+  return QString::fromStdString(new_id(document_.shot(), document_.shot().film.title));
 }
 
 bool MainWindow::save(bool ask_name) {
@@ -337,9 +338,10 @@ bool MainWindow::save_to(const QString& file) {
 
 bool MainWindow::may_discard() {
   if (!document_.modified()) return true;
-  QMessageBox box(QMessageBox::NoIcon, tr("Easy Pour"),
-                  tr("“%1” was changed. Save it first?").arg(QString::fromStdString(document_.shot().title)),
-                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  QMessageBox box(
+      QMessageBox::NoIcon, tr("Easy Pour"),
+      tr("“%1” was changed. Save it first?").arg(QString::fromStdString(document_.shot().film.title)),
+      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   const int answer = box.exec();
   if (answer == QMessageBox::Save) return save(false);
   return answer == QMessageBox::Discard;

@@ -131,9 +131,8 @@ void Runs::settle() {
   const int newest = list_.runs.empty() ? 0 : list_.runs.front().number();
   const int bad = list_.bad.empty() ? 0 : list_.bad.front().number;
   if (bad > newest && bad != told_of_)
-    Q_EMIT noticed(tr("Run %1 can't be read. %2")
-                       .arg(bad)
-                       .arg(QString::fromStdString(list_.bad.front().problem)));
+    Q_EMIT noticed(
+        tr("Run %1 can't be read. %2").arg(bad).arg(QString::fromStdString(list_.bad.front().problem)));
   told_of_ = bad > newest ? bad : 0;
   writers_.clear();
   for (const Run& r : list_.runs)

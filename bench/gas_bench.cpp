@@ -77,7 +77,7 @@ struct Plume {
     world.confinement_speed = 0.3, world.confinement_length = 0.02;
     world.density_half_life = 5, world.heat_half_life = 2;
     const double radius = part < 1 ? std::cbrt(3 * part / (4 * 3.14159265)) : 1;
-    GasSource s;
+    Source s;
     s.bounds.add(Vec3d{0.5, 0.5, 0.5}), s.bounds.grow(radius);
     s.distance = [radius](const Vec3d& p) { return length(p - Vec3d{0.5, 0.5, 0.5}) - radius; };
     s.sets = true, s.density = 0.002, s.heat = 30;

@@ -101,7 +101,7 @@ void set_path(Shot& shot, const std::string& assignment) {
   if (eq == std::string::npos)
     throw usage_fault(assignment, "has no value.", "Write it as PATH=VALUE, for example forces.gravity=0.");
   const std::string path = assignment.substr(0, eq);
-  from_text(find_setting(shot, path), assignment.substr(eq + 1), path);
+  set_text(shot, path, assignment.substr(eq + 1), path);
 }
 
 Shot look_of(const Run& run) {

@@ -5,7 +5,7 @@
 #include "base/units.h"
 #include "deliver/deliver.h"
 #include "door.h"
-#include "shot/describe.h"
+#include "shot/compare.h"
 
 using namespace pour;
 

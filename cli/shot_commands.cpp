@@ -6,6 +6,7 @@
 #include "door.h"
 #include "run/space.h"
 #include "shape/fonts.h"
+#include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
@@ -31,7 +32,7 @@ struct New {
 void make_shot(const New& o) {
   Shot shot = find_recipe(o.recipe).make();
   for (Piece& p : shot.pieces) {
-    if (p.kind != PieceKind::lettering) continue;
+    if (!std::holds_alternative<Lettering>(p.shape)) continue;
     if (o.has_text) set_path(shot, "pieces." + p.id + ".text=" + o.text);
     if (!o.font.empty()) set_path(shot, "pieces." + p.id + ".font=" + o.font);
   }
@@ -46,15 +47,15 @@ void make_shot(const New& o) {
 }
 
 void show(const std::string& file, const std::string& wanted) {
-  Shot shot = load_shot(shot_file(file));
+  const Shot shot = load_shot(shot_file(file));
   bool found = false;
   for (const Group& g : describe(shot))
     for (const Setting& s : g.settings) {
       const std::string path = g.path(s);
       if (!wanted.empty() && path != wanted && !path.starts_with(wanted + ".")) continue;
-      if (wanted.empty() && s.applies && !s.applies()) continue;
+      if (wanted.empty() && !s.applies) continue;
       found = true;
-      say(path + " = " + to_text(s));
+      say(path + " = " + s.text());
     }
   if (!found) find_setting(shot, wanted);  // says what is near
 }

@@ -16,7 +16,7 @@
 #include "deliver/deliver.h"
 #include "recipe/flow_layout.h"
 #include "runs.h"
-#include "shot/describe.h"
+#include "shot/compare.h"
 #include "theme.h"
 #include "view/analyst.h"
 

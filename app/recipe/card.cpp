@@ -21,45 +21,13 @@ namespace {
 /// Words of the artist on a button or in a menu, where & would underline what follows.
 QString as_label(QString words) { return words.replace('&', "&&"); }
 
-const Setting* setting_of(const Group& g, const QString& key) {
-  for (const Setting& s : g.settings)
-    if (QString::fromStdString(s.key) == key) return &s;
-  return nullptr;
-}
-
-QString option(const Group& g, const char* key) {
-  const Setting* s = setting_of(g, key);
-  return s ? QString::fromStdString(to_text(*s)) : QString();
-}
+const Setting* setting_of(const Group& g, const QString& key) { return g.find(key.toStdString()); }
 
 /// What a card says, with the keys of its values in braces.
-QString sentence(const Group& g) {
-  if (g.list == "pieces") {
-    const QString kind = option(g, "kind");
-    if (kind == "lettering") return Card::tr("Says {text} in {font}, {letter_size} high. It {part} .");
-    return kind == "ball" ? Card::tr("A ball of {radius} radius. It {part} .")
-                          : Card::tr("A box of {size} . It {part} .");
-  }
-  if (g.list == "smokes") {
-    const QString from = option(g, "from") == "piece" ? Card::tr("Comes from {from} , {source} ,")
-                                                      : Card::tr("Comes from {from} , {seed_place} ,");
-    return from + Card::tr(" in frames {pour} . {mode} ") +
-           (option(g, "mode") == "sets" ? "{density} ." : "{density_rate} .");
-  }
-  if (g.key == "film") return Card::tr("{frames} frames at {fps} frames per second.");
-  if (g.key == "forces")
-    return Card::tr("Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .");
-  if (g.key == "run")
-    return option(g, "detail") == "custom" ? Card::tr("{detail} of {cell_size} .")
-                                           : Card::tr("Detail: {detail} .");
-  if (g.key == "look")
-    return Card::tr("Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .");
-  if (g.key == "camera") return Card::tr("A {focal} lens, {distance} away.");
-  return {};
-}
+QString sentence(const Group& g) { return Card::tr(g.sentence.c_str()); }
 
 bool numeric(const Setting& s) {
-  return std::holds_alternative<double*>(s.ref) || std::holds_alternative<int*>(s.ref);
+  return std::holds_alternative<double>(s.value) || std::holds_alternative<int>(s.value);
 }
 
 }  // namespace
@@ -68,7 +36,7 @@ Card::Card(Document& document, const Group& group, bool removable, QWidget* pare
     : QFrame(parent),
       document_(document),
       list_(QString::fromStdString(group.list)),
-      key_(QString::fromStdString(group.key)) {
+      key_(QString::fromStdString(group.path())) {
   setProperty("role", "card");
   setObjectName("card_" + key_);
   setAccessibleName(QString::fromStdString(group.name));
@@ -127,8 +95,8 @@ QStringList Card::row_keys(const Group& g, Depth depth) {
   const QString words = sentence(g);
   QStringList out;
   for (const Setting& s : g.settings) {
-    if (s.depth != depth || (s.applies && !s.applies())) continue;
-    const QString key = QString::fromStdString(s.key);
+    if (s.depth != depth || !s.applies) continue;
+    const QString key = QString::fromUtf8(s.key);
     if (key == "title" || key == "width" || key == "height")
       continue;  // these are edited where they are used
     if (words.contains("{" + key + "}") && !numeric(s) && key != "font" && key != "text") continue;
@@ -151,7 +119,7 @@ void Card::build_sentence(const Group& g) {
       auto* button = new QPushButton(sentence_);
       button->setProperty("role", "token");
       button->setObjectName("token_" + path);
-      button->setToolTip(QString::fromStdString(s.help));
+      button->setToolTip(QString::fromUtf8(s.help));
       button->setMaximumWidth(280);
       connect(button, &QPushButton::clicked, this, [this, path, button] { edit_token(path, button); });
       tokens_.append({key, button});
@@ -168,10 +136,9 @@ void Card::build_sentence(const Group& g) {
 }
 
 void Card::edit_token(const QString& path, QPushButton* token) {
-  Shot copy = document_.shot();
   Setting s;
   try {
-    s = find_setting(copy, path.toStdString());
+    s = find_setting(document_.shot(), path.toStdString());
   } catch (const std::exception&) {
     return;
   }
@@ -183,17 +150,23 @@ void Card::edit_token(const QString& path, QPushButton* token) {
     a->setChecked(now);
     connect(a, &QAction::triggered, &document_, [this, path, value] { document_.set(path, value); });
   };
-  if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) {
-    for (size_t i = 0; i < c->options.size(); ++i)
-      choose(QString::fromUtf8(c->options[i].label), c->options[i].key, c->get() == int(i));
-  } else if (const auto* p = std::get_if<PieceRef>(&s.ref)) {
+  if (const auto* c = std::get_if<Choice>(&s.value)) {
+    for (size_t i = 0; i < s.options.size(); ++i)
+      choose(QString::fromUtf8(s.options[i].label), s.options[i].key, c->index == int(i));
+  } else if (const auto* b = std::get_if<bool>(&s.value); b && !s.options.empty()) {
+    for (const bool yes : {false, true})
+      choose(QString::fromUtf8(s.options[yes].label), yes ? "yes" : "no", *b == yes);
+  } else if (const auto* f = std::get_if<FluidId>(&s.value)) {
+    for (const Fluid& fluid : document_.shot().fluids)
+      choose(QString::fromStdString(fluid.name), QString::fromStdString(fluid.id), fluid.id == f->id);
+  } else if (const auto* p = std::get_if<PieceId>(&s.value)) {
     for (const Piece& piece : document_.shot().pieces)
-      choose(QString::fromStdString(piece.name), QString::fromStdString(piece.id), piece.id == *p->id);
+      choose(QString::fromStdString(piece.name), QString::fromStdString(piece.id), piece.id == p->id);
   } else {
     auto* box = new QWidget(menu);
     auto* row = new QHBoxLayout(box);
     row->setContentsMargins(8, 6, 8, 6);
-    row->addWidget(new QLabel(QString::fromStdString(s.name), box));
+    row->addWidget(new QLabel(QString::fromUtf8(s.name), box));
     std::function<void(const Setting&)> show;
     QWidget* editor = make_editor(document_, path, s, box, show);
     editor->setObjectName("popup_" + path);
@@ -225,7 +198,7 @@ bool Card::refresh(const Group& g) {
     const Setting* s = setting_of(g, key);
     const QString text = as_label(spoken(document_.shot(), *s));
     if (button->text() != text) button->setText(text), button->updateGeometry();
-    button->setAccessibleName(QString::fromStdString(s->name) + ": " + text);
+    button->setAccessibleName(QString::fromUtf8(s->name) + ": " + text);
   }
   for (int i = 0; i < rows_.size(); ++i) rows_[i]->refresh(*setting_of(g, shown_[i]));
   if (sentence_) sentence_->layout()->invalidate();

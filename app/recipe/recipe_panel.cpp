@@ -10,6 +10,7 @@
 #include "recipe/card.h"
 #include "recipe/deliver_box.h"
 #include "runs.h"
+#include "shot/edit.h"
 #include "theme.h"
 #include "view/analyst.h"
 
@@ -26,7 +27,7 @@ constexpr const char* names[7] = {
 /// The step that a group of settings belongs to.
 int step_of(const Group& g) {
   if (g.list == "pieces") return 1;
-  if (g.list == "smokes" || g.key == "gas") return 2;
+  if (g.list == "fluids" || g.list == "pours" || g.key == "gas") return 2;
   if (g.key == "forces") return 3;
   if (g.key == "run" || g.key == "film") return 4;
   return 6;  // look, camera
@@ -124,15 +125,12 @@ void RecipePanel::rebuild() {
 }
 
 void RecipePanel::fill(int step, QVBoxLayout* into) {
-  Shot copy = document_.shot();
-  for (const Group& g : describe(copy)) {
+  for (const Group& g : describe(document_.shot())) {
     if (step_of(g) != step || step == 7) continue;
     auto* card = new Card(document_, g, !g.list.empty(), steps_[step - 1].body);
     connect(card, &Card::remove, this, [this, list = g.list, key = g.key, name = g.name] {
-      document_.edit(tr("Remove %1").arg(QString::fromStdString(name)), [&](Shot& s) {
-        std::erase_if(s.pieces, [&](const Piece& p) { return list == "pieces" && p.id == key; });
-        std::erase_if(s.smokes, [&](const Smoke& p) { return list == "smokes" && p.id == key; });
-      });
+      document_.edit(tr("Remove %1").arg(QString::fromStdString(name)),
+                     [&](Shot& s) { remove_item(s, list + "." + key); });
     });
     cards_.push_back(card);
     into->addWidget(card);
@@ -147,12 +145,12 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
   if (step == 1) {
     auto* add = link(tr("+ Add a piece"), "add_piece");
     auto* menu = new QMenu(add);
-    menu->addAction(tr("Lettering"), this, [this] { add_piece(PieceKind::lettering); });
-    menu->addAction(tr("Ball"), this, [this] { add_piece(PieceKind::ball); });
-    menu->addAction(tr("Box"), this, [this] { add_piece(PieceKind::box); });
+    for (int kind = 0; kind < int(kinds().size()); ++kind)
+      menu->addAction(tr(kinds()[size_t(kind)].label), this, [this, kind] { add_piece(kind); });
     add->setMenu(menu);
   } else if (step == 2) {
     connect(link(tr("+ Add a smoke"), "add_smoke"), &QPushButton::clicked, this, &RecipePanel::add_smoke);
+    connect(link(tr("+ Add a pour"), "add_pour"), &QPushButton::clicked, this, &RecipePanel::add_pour);
   } else if (step == 4) {
     estimate_ = new QLabel(steps_[3].body);
     estimate_->setWordWrap(true);
@@ -166,14 +164,13 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
 }
 
 void RecipePanel::refresh() {
-  Shot copy = document_.shot();
-  const auto groups = describe(copy);
+  const auto groups = describe(document_.shot());
   std::vector<const Group*> wanted;
   for (const Group& g : groups)
     if (step_of(g) == document_.step()) wanted.push_back(&g);
   bool same = wanted.size() == cards_.size();
   for (size_t i = 0; same && i < wanted.size(); ++i)
-    same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->key) &&
+    same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->path()) &&
            cards_[i]->refresh(*wanted[i]);
   if (!same) rebuild_.start();
   for (int i = 0; i < 7; ++i) {
@@ -201,16 +198,19 @@ QString RecipePanel::summary(int step) const {
   switch (step) {
     case 1:
       for (const Piece& p : s.pieces)
-        list << (p.kind == PieceKind::lettering
-                     ? tr("%1 “%2”").arg(QString::fromStdString(p.name), QString::fromStdString(p.text))
-                     : QString::fromStdString(p.name));
+        if (const auto* word = std::get_if<Lettering>(&p.shape))
+          list << tr("%1 “%2”").arg(QString::fromStdString(p.name), QString::fromStdString(word->text));
+        else
+          list << QString::fromStdString(p.name);
       return list.isEmpty() ? tr("Nothing yet: add a piece") : joined(list);
     case 2:
-      for (const Smoke& f : s.smokes)
-        list << tr("%1, frames %2 – %3")
-                    .arg(QString::fromStdString(f.name))
-                    .arg(f.pour.first)
-                    .arg(f.pour.last);
+      for (const Pour& p : s.pours) {
+        const QString when = QString::fromStdString(find_setting(s, "pours." + p.id + ".windows").text());
+        list << (p.windows.list.empty() && p.fill_at > 0
+                     ? tr("%1, full at frame %2").arg(QString::fromStdString(p.name)).arg(p.fill_at)
+                     : tr("%1, frames %2")
+                           .arg(QString::fromStdString(p.name), QString(when).replace("-", " – ")));
+      }
       return list.isEmpty() ? tr("Nothing pours yet") : joined(list);
     case 3:
       return (s.forces.gravity == 0
@@ -243,29 +243,19 @@ QString RecipePanel::summary(int step) const {
   }
 }
 
-void RecipePanel::add_piece(PieceKind kind) {
-  document_.edit(tr("Add a piece"), [&](Shot& s) {
-    Piece p;
-    p.kind = kind;
-    p.name = kind == PieceKind::lettering ? "Lettering" : kind == PieceKind::ball ? "Ball" : "Box";
-    p.id = new_id(s, p.name);
-    if (kind == PieceKind::lettering) p.text = "POUR";
-    if (kind != PieceKind::lettering) p.part = Part::guides, p.position.y = 0.06;
-    // Beside what is there already.
-    p.position.x = 0.02 * double(s.pieces.size());
-    s.pieces.push_back(p);
-  });
+void RecipePanel::add_piece(int kind) {
+  document_.edit(tr("Add a piece"), [&](Shot& s) { (void)add_new_piece(s, kind, {}); });
 }
 
 void RecipePanel::add_smoke() {
-  document_.edit(tr("Add a smoke"), [&](Shot& s) {
-    Smoke f;
-    f.name = s.smokes.empty() ? "Smoke" : "Smoke " + std::to_string(s.smokes.size() + 1);
-    f.id = new_id(s, f.name);
-    f.color = {0.95, 0.6, 0.28};
-    f.pour.last = std::min(f.pour.last, s.film.frames);
-    for (const Piece& p : s.pieces)
-      if (p.part == Part::guides) f.from = SourceKind::piece, f.source = p.id;
-    s.smokes.push_back(f);
+  document_.edit(tr("Add a smoke"), [&](Shot& s) { (void)add_new_smoke(s, {}); });
+}
+
+void RecipePanel::add_pour() {
+  document_.edit(tr("Add a pour"), [&](Shot& s) {
+    if (s.fluids.empty())
+      (void)add_new_smoke(s, {});
+    else
+      (void)add_new_pour(s, {});
   });
 }

@@ -31,8 +31,9 @@ class RecipePanel : public QWidget {
   void fill(int step, QVBoxLayout* into);
   QString summary(int step) const;
   bool available(int step) const { return step != 5; }
-  void add_piece(pour::PieceKind);
+  void add_piece(int kind);
   void add_smoke();
+  void add_pour();
 
   Document& document_;
   Runs& runs_;

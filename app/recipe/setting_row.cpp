@@ -25,7 +25,7 @@ namespace {
 
 constexpr int slider_steps = 1000;
 
-double slider_value(const Setting& s, int position) {
+double slider_value(const About& s, int position) {
   return s.slider_low + (s.slider_high - s.slider_low) * position / slider_steps;
 }
 int slider_position(const Setting& s, double v) {
@@ -34,7 +34,7 @@ int slider_position(const Setting& s, double v) {
 }
 
 /// A value rounded to what a slider can mean: three significant digits of its range.
-QString slider_text(const Setting& s, double v) {
+QString slider_text(const About& s, double v) {
   const double grain =
       std::pow(10, std::floor(std::log10(std::max(1e-12, s.slider_high - s.slider_low))) - 2);
   return QString::fromStdString(format_quantity(std::round(v / grain) * grain, s.unit, 6));
@@ -42,8 +42,8 @@ QString slider_text(const Setting& s, double v) {
 
 QLineEdit* make_field(Document& document, const QString& path, const Setting& s, QWidget* parent) {
   auto* field = new QLineEdit(parent);
-  field->setAccessibleName(QString::fromStdString(s.name));
-  field->setToolTip(QString::fromStdString(s.help));
+  field->setAccessibleName(QString::fromUtf8(s.name));
+  field->setToolTip(QString::fromUtf8(s.help));
   field->setObjectName(path);
   // Once entered, keys belong to the window again: undo undoes the change, space plays.
   QObject::connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus, Qt::QueuedConnection);
@@ -76,58 +76,87 @@ class SelectAll : public QObject {
   }
 };
 
+using References = QList<QPair<QString, QString>>;  // names and ids
+
+/// A list of things of the shot to choose one from.
+QWidget* make_reference(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                        std::function<void(const Setting&)>& show, const std::function<References()>& all) {
+  auto* list = new QComboBox(parent);
+  list->setAccessibleName(QString::fromUtf8(s.name)), list->setToolTip(QString::fromUtf8(s.help));
+  list->setObjectName(path);
+  list->setMinimumWidth(60);
+  list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  QObject::connect(list, &QComboBox::activated, &document,
+                   [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
+  show = [list, all](const Setting& t) {
+    list->clear();
+    for (const auto& [name, id] : all()) list->addItem(name, id);
+    const int at = list->findData(QString::fromStdString(t.text()));
+    if (at < 0) list->setPlaceholderText(QObject::tr("Choose one"));
+    list->setCurrentIndex(at);
+  };
+  return list;
+}
+
 }  // namespace
 
 QString spoken(const Shot& shot, const Setting& s) {
-  if (const auto* c = std::get_if<ChoiceRef>(&s.ref))
-    return QString::fromUtf8(c->options[size_t(c->get())].label);
-  if (const auto* p = std::get_if<PieceRef>(&s.ref)) {
-    const Piece* piece = shot.piece(*p->id);
+  if (const auto* c = std::get_if<Choice>(&s.value))
+    return QString::fromUtf8(s.options[size_t(c->index)].label);
+  if (const auto* p = std::get_if<PieceId>(&s.value)) {
+    const Piece* piece = shot.piece(p->id);
     return piece ? QString::fromStdString(piece->name) : QObject::tr("choose a piece");
   }
-  if (const auto* f = std::get_if<FrameRange*>(&s.ref))
-    return QString("%1 – %2").arg((*f)->first).arg((*f)->last);
-  if (const auto* d = std::get_if<double*>(&s.ref); d && (**d != 0 || s.zero.empty()))
-    return QString::fromStdString(format_quantity(**d, s.unit));
-  return QString::fromStdString(to_text(s));
+  if (const auto* f = std::get_if<FluidId>(&s.value)) {
+    const Fluid* fluid = shot.fluid(f->id);
+    return fluid ? QString::fromStdString(fluid->name) : QObject::tr("choose a fluid");
+  }
+  if (std::holds_alternative<Windows>(s.value)) return QString::fromStdString(s.text()).replace("-", " – ");
+  if (const auto* b = std::get_if<bool>(&s.value); b && !s.options.empty())
+    return QString::fromUtf8(s.options[*b].label);
+  if (const auto* d = std::get_if<double>(&s.value); d && (*d != 0 || !*s.zero))
+    return QString::fromStdString(format_quantity(*d, s.unit));
+  return QString::fromStdString(s.text());
 }
 
 QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent,
                      std::function<void(const Setting&)>& show) {
-  const QString name = QString::fromStdString(s.name), help = QString::fromStdString(s.help);
-  if (std::holds_alternative<bool*>(s.ref)) {
+  const QString name = QString::fromUtf8(s.name), help = QString::fromUtf8(s.help);
+  if (std::holds_alternative<bool>(s.value)) {
     auto* box = new QCheckBox(parent);
     box->setAccessibleName(name), box->setToolTip(help), box->setObjectName(path);
     QObject::connect(box, &QCheckBox::clicked, &document,
                      [&document, path](bool on) { document.set(path, on ? "yes" : "no"); });
-    show = [box](const Setting& t) { box->setChecked(**std::get_if<bool*>(&t.ref)); };
+    show = [box](const Setting& t) { box->setChecked(std::get<bool>(t.value)); };
     return box;
   }
-  if (const auto* c = std::get_if<ChoiceRef>(&s.ref)) {
+  if (std::holds_alternative<Choice>(s.value)) {
     auto* list = new QComboBox(parent);
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
-    for (const Option& o : c->options) list->addItem(QString::fromUtf8(o.label), QString::fromUtf8(o.key));
+    for (const Option& o : s.options) list->addItem(QString::fromUtf8(o.label), QString::fromUtf8(o.key));
     QObject::connect(list, &QComboBox::activated, &document,
                      [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
-    show = [list](const Setting& t) { list->setCurrentIndex(std::get_if<ChoiceRef>(&t.ref)->get()); };
+    show = [list](const Setting& t) { list->setCurrentIndex(std::get<Choice>(t.value).index); };
     return list;
   }
-  if (std::holds_alternative<PieceRef>(s.ref)) {
-    auto* list = new QComboBox(parent);
-    list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
-    QObject::connect(list, &QComboBox::activated, &document,
-                     [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
-    show = [list, &document](const Setting& t) {
-      list->clear();
+  if (std::holds_alternative<PieceId>(s.value)) {
+    const bool may_be_none = std::string(s.key) != "source";
+    return make_reference(document, path, s, parent, show, [&document, may_be_none] {
+      References all;
+      if (may_be_none) all.append({QObject::tr("none"), QString()});
       for (const Piece& p : document.shot().pieces)
-        list->addItem(QString::fromStdString(p.name), QString::fromStdString(p.id));
-      const int at = list->findData(QString::fromStdString(*std::get_if<PieceRef>(&t.ref)->id));
-      if (at < 0) list->setPlaceholderText(QObject::tr("Choose a piece"));
-      list->setCurrentIndex(at);
-    };
-    return list;
+        all.append({QString::fromStdString(p.name), QString::fromStdString(p.id)});
+      return all;
+    });
   }
-  if (std::holds_alternative<FontRef>(s.ref)) {
+  if (std::holds_alternative<FluidId>(s.value))
+    return make_reference(document, path, s, parent, show, [&document] {
+      References all;
+      for (const Fluid& f : document.shot().fluids)
+        all.append({QString::fromStdString(f.name), QString::fromStdString(f.id)});
+      return all;
+    });
+  if (std::holds_alternative<FontName>(s.value)) {
     auto* list = new QComboBox(parent);
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
     list->setEditable(true);
@@ -145,8 +174,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
         return;
       }
       const QString typed = list->currentText();
-      Shot copy = document.shot();
-      list->setCurrentText(QString::fromStdString(to_text(find_setting(copy, path.toStdString()))));
+      list->setCurrentText(QString::fromStdString(find_setting(document.shot(), path.toStdString()).text()));
       try {
         document.set(path, QString::fromStdString(find_font(typed.toStdString()).name));  // of a family
       } catch (const Fault& f) {
@@ -158,11 +186,11 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     list->installEventFilter(new SelectAll(list));
     show = [list](const Setting& t) {
       if (!list->lineEdit()->hasFocus())
-        list->setCurrentText(QString::fromStdString(*std::get_if<FontRef>(&t.ref)->name));
+        list->setCurrentText(QString::fromStdString(std::get<FontName>(t.value).name));
     };
     return list;
   }
-  if (std::holds_alternative<Color*>(s.ref)) {
+  if (std::holds_alternative<Color>(s.value)) {
     auto* button = new QPushButton(parent);
     button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
     button->setFixedHeight(22);
@@ -172,7 +200,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
       if (c.isValid()) document.set(path, c.name());
     });
     show = [button](const Setting& t) {
-      const QString hex = QString::fromStdString(to_text(t));
+      const QString hex = QString::fromStdString(t.text());
       button->setProperty("color", hex);
       button->setStyleSheet(QString("background: %1; border-radius: 4px;").arg(hex));
       button->setAccessibleDescription(hex);
@@ -181,8 +209,8 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
   }
   QLineEdit* field = make_field(document, path, s, parent);
   show = [field, &document](const Setting& t) {
-    put(field, std::holds_alternative<std::string*>(t.ref) ? QString::fromStdString(to_text(t))
-                                                           : spoken(document.shot(), t));
+    put(field, std::holds_alternative<std::string>(t.value) ? QString::fromStdString(t.text())
+                                                            : spoken(document.shot(), t));
   };
   return field;
 }
@@ -192,43 +220,43 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(8);
-  auto* name = new QLabel(QString::fromStdString(s.name), this);
+  auto* name = new QLabel(QString::fromUtf8(s.name), this);
   name->setProperty("role", "quiet");
   name->setFixedWidth(104);
-  name->setToolTip(QString::fromStdString(s.help));
+  name->setToolTip(QString::fromUtf8(s.help));
   row->addWidget(name);
   setMinimumHeight(24);
   std::function<void(const Setting&)> show_editor;
   QWidget* editor = make_editor(document, path_, s, this, show_editor);
   name->setBuddy(editor);
-  const bool is_double = std::holds_alternative<double*>(s.ref), is_int = std::holds_alternative<int*>(s.ref);
+  const bool is_double = std::holds_alternative<double>(s.value),
+             is_int = std::holds_alternative<int>(s.value);
   if (is_double || is_int) {
     auto* slider = new QSlider(Qt::Horizontal, this);
     slider->setRange(0, slider_steps);
     slider->setPageStep(slider_steps / 20);
     slider->setSingleStep(slider_steps / 100);
-    slider->setAccessibleName(QString::fromStdString(s.name));
-    slider->setToolTip(QString::fromStdString(s.help));
-    Setting range = s;
-    range.ref = SettingRef{static_cast<double*>(nullptr)};
+    slider->setAccessibleName(QString::fromUtf8(s.name));
+    slider->setToolTip(QString::fromUtf8(s.help));
     // Each drag is a step of undo of its own; so is what the keys do in between.
     const auto gesture = std::make_shared<int>(0);
     for (auto edge : {&QSlider::sliderPressed, &QSlider::sliderReleased})
       connect(slider, edge, this, [gesture] { ++*gesture; });
-    connect(slider, &QSlider::valueChanged, this, [this, slider, range, is_int, gesture](int position) {
-      if (slider->signalsBlocked()) return;
-      const double v = slider_value(range, position);
-      document_.set(path_, is_int ? QString::number(std::lround(v)) : slider_text(range, v),
-                    QString::number(*gesture));
-    });
+    connect(slider, &QSlider::valueChanged, this,
+            [this, slider, range = About(s), is_int, gesture](int position) {
+              if (slider->signalsBlocked()) return;
+              const double v = slider_value(range, position);
+              document_.set(path_, is_int ? QString::number(std::lround(v)) : slider_text(range, v),
+                            QString::number(*gesture));
+            });
     row->addWidget(slider, 1);
     auto* field = static_cast<QLineEdit*>(editor);
     field->setFixedWidth(92);
     field->setAlignment(Qt::AlignRight);
     row->addWidget(field);
     show_ = [slider, show_editor](const Setting& t) {
-      const double v = std::holds_alternative<double*>(t.ref) ? **std::get_if<double*>(&t.ref)
-                                                              : **std::get_if<int*>(&t.ref);
+      const auto* real = std::get_if<double>(&t.value);
+      const double v = real ? *real : std::get<int>(t.value);
       const QSignalBlocker block(slider);
       if (!slider->isSliderDown()) slider->setValue(slider_position(t, v));
       show_editor(t);

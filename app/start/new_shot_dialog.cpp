@@ -113,7 +113,7 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   // Not every recipe has a word in it.
   const auto needs_word = [this, label] {
     bool any = false;
-    for (const Piece& p : chosen().pieces) any = any || p.kind == PieceKind::lettering;
+    for (const Piece& p : chosen().pieces) any = any || std::holds_alternative<Lettering>(p.shape);
     text_->setEnabled(any), label->setEnabled(any);
   };
   connect(recipes_, &QListWidget::currentRowChanged, this, needs_word);
@@ -139,9 +139,9 @@ Shot NewShotDialog::shot() const {
   Shot s = chosen();
   const QString text = text_->text().trimmed();
   for (Piece& p : s.pieces)
-    if (p.kind == PieceKind::lettering && !text.isEmpty()) {
-      p.text = text.toStdString();
-      s.title = text.toStdString();
+    if (auto* word = std::get_if<Lettering>(&p.shape); word && !text.isEmpty()) {
+      word->text = text.toStdString();
+      s.film.title = text.toStdString();
     }
   try {
     if (text != first_word) stand_on_floor(s), s.camera = framed(s, Space(s));

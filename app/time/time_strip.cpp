@@ -140,9 +140,10 @@ void TimeStrip::paintEvent(QPaintEvent*) {
   line(0, 0.5, width(), 0.5);
   line(left_width - 0.5, 0, left_width - 0.5, height());
   // Ruler: a mark a second where there is room, at kind steps.
-  int step = std::max(1, shot.film.fps);
+  const int second = std::max(1, int(std::lround(shot.film.fps)));
+  int step = second;
   for (const int more : {1, 2, 5, 10, 30, 60, 300, 600}) {
-    step = std::max(1, shot.film.fps) * more;
+    step = second * more;
     if (x_of(1 + step) - x_of(1) > 64) break;
   }
   p.setPen(t.quiet);
@@ -195,22 +196,25 @@ void TimeStrip::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(from, y, left_width - 16 - from, lane_height), Qt::AlignVCenter | Qt::AlignRight,
                p.fontMetrics().elidedText(note, Qt::ElideRight, int(left_width - 16 - from)));
   }
-  for (int i = scroll_; i < int(shot.smokes.size()); ++i) {
-    const Smoke& s = shot.smokes[size_t(i)];
+  for (int i = scroll_; i < int(shot.pours.size()); ++i) {
+    const Pour& s = shot.pours[size_t(i)];
     y = lane_y(i);
     if (y + lane_height > height() + 8) break;
     label(y, tr("%1 pours").arg(QString::fromStdString(s.name)));
-    const double x0 = x_of(s.pour.first), x1 = x_of(std::min(s.pour.last, frames));
-    const QRectF bar(x0, y + 6, std::max(6.0, x1 - x0), lane_height - 12);
-    const bool here = held_.smoke == s.id && held_.grip != Grip::none;
-    p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));
-    QColor fill = t.accent;
-    fill.setAlpha(here ? 90 : 60);
-    p.setBrush(fill);
-    if (s.pour.first <= frames) p.drawRoundedRect(bar, 4, 4);
-    p.setPen(t.text);
-    p.drawText(bar.adjusted(8, 0, 200, 0), Qt::AlignVCenter | Qt::AlignLeft,
-               tr("%1 – %2").arg(s.pour.first).arg(s.pour.last));
+    for (size_t k = 0; k < s.windows.list.size(); ++k) {
+      const FrameRange& r = s.windows.list[k];
+      const double x0 = x_of(r.first), x1 = x_of(std::min(r.last, frames));
+      const QRectF bar(x0, y + 6, std::max(6.0, x1 - x0), lane_height - 12);
+      const bool here = held_.pour == s.id && held_.window == k && held_.grip != Grip::none;
+      p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));
+      QColor fill = t.accent;
+      fill.setAlpha(here ? 90 : 60);
+      p.setBrush(fill);
+      if (r.first <= frames) p.drawRoundedRect(bar, 4, 4);
+      p.setPen(t.text);
+      p.drawText(bar.adjusted(8, 0, 200, 0), Qt::AlignVCenter | Qt::AlignLeft,
+                 tr("%1 – %2").arg(r.first).arg(r.last));
+    }
   }
   // Playhead.
   const double x = x_of(document_.frame());
@@ -232,25 +236,28 @@ void TimeStrip::paintEvent(QPaintEvent*) {
 
 TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
   if (at.x() < left_width) return {};
-  for (int i = scroll_; i < int(document_.shot().smokes.size()); ++i) {
+  const Shot& shot = document_.shot();
+  for (int i = scroll_; i < int(shot.pours.size()); ++i) {
     const int y = lane_y(i);
     if (at.y() < y || at.y() >= y + lane_height) continue;
-    const FrameRange r = document_.shot().smokes[size_t(i)].pour;
-    const double x0 = x_of(r.first),
-                 x1 = std::max(x0 + 6, x_of(std::min(r.last, document_.shot().film.frames)));
-    if (std::abs(at.x() - x1) < 7) return {Grip::last, document_.shot().smokes[size_t(i)].id};
-    if (std::abs(at.x() - x0) < 7) return {Grip::first, document_.shot().smokes[size_t(i)].id};
-    if (at.x() > x0 && at.x() < x1) return {Grip::whole, document_.shot().smokes[size_t(i)].id};
+    const Pour& pour = shot.pours[size_t(i)];
+    for (size_t k = 0; k < pour.windows.list.size(); ++k) {
+      const FrameRange& r = pour.windows.list[k];
+      const double x0 = x_of(r.first), x1 = std::max(x0 + 6, x_of(std::min(r.last, shot.film.frames)));
+      if (std::abs(at.x() - x1) < 7) return {Grip::last, pour.id, k};
+      if (std::abs(at.x() - x0) < 7) return {Grip::first, pour.id, k};
+      if (at.x() > x0 && at.x() < x1) return {Grip::whole, pour.id, k};
+    }
   }
-  return {Grip::playhead, {}};
+  return {Grip::playhead, {}, 0};
 }
 
 void TimeStrip::mousePressEvent(QMouseEvent* e) {
   held_ = hit(e->position());
   grab_ = frame_at(e->position().x());
   ++drags_;
-  if (const Smoke* s = document_.shot().smoke(held_.smoke))
-    grabbed_ = s->pour;
+  if (const Pour* p = document_.shot().pour(held_.pour))
+    grabbed_ = p->windows.list[held_.window];
   else if (held_.grip == Grip::playhead)
     play(false), document_.set_frame(int(std::lround(grab_)));
   update();
@@ -267,17 +274,23 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
   const double at = frame_at(e->position().x());
   if (held_.grip == Grip::playhead) {
     document_.set_frame(int(std::lround(at)));
-  } else if (document_.shot().smoke(held_.smoke)) {  // it may have been undone meanwhile
-    const int delta = int(std::lround(at - grab_)), frames = document_.shot().film.frames;
+  } else if (const Pour* p = document_.shot().pour(held_.pour); p && held_.window < p->windows.list.size()) {
+    // It may have been undone meanwhile.
+    const int delta = int(std::lround(at - grab_));
+    const auto& list = p->windows.list;
+    const int lowest = held_.window ? list[held_.window - 1].last + 1 : 1,
+              highest = held_.window + 1 < list.size() ? list[held_.window + 1].first - 1
+                                                       : document_.shot().film.frames;
     FrameRange r = grabbed_;
-    if (held_.grip == Grip::first) r.first = std::clamp(r.first + delta, 1, r.last);
-    if (held_.grip == Grip::last) r.last = std::clamp(r.last + delta, r.first, frames);
+    if (held_.grip == Grip::first) r.first = std::clamp(r.first + delta, lowest, r.last);
+    if (held_.grip == Grip::last) r.last = std::clamp(r.last + delta, r.first, std::max(r.first, highest));
     if (held_.grip == Grip::whole) {
-      const int move = std::clamp(delta, 1 - r.first, std::max(1 - r.first, frames - r.last));
+      const int move = std::clamp(delta, lowest - r.first, std::max(lowest - r.first, highest - r.last));
       r.first += move, r.last += move;
     }
     document_.edit(
-        tr("Pour window"), [&](Shot& s) { s.smoke(held_.smoke)->pour = r; }, QString("pour %1").arg(drags_));
+        tr("Pour window"), [&](Shot& s) { s.pour(held_.pour)->windows.list[held_.window] = r; },
+        QString("pour %1").arg(drags_));
   }
 }
 
@@ -287,7 +300,7 @@ void TimeStrip::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void TimeStrip::wheelEvent(QWheelEvent* e) {
-  const int most = std::max(0, int(document_.shot().smokes.size()) - lanes_shown());
+  const int most = std::max(0, int(document_.shot().pours.size()) - lanes_shown());
   scroll_ = std::clamp(scroll_ - (e->angleDelta().y() > 0 ? 1 : -1), 0, most);
   update();
 }
@@ -314,7 +327,7 @@ void TimeStrip::play(bool on) {
     if (document_.frame() >= last) document_.set_frame(1);
     started_at_ = document_.frame();
     clock_.start();
-    timer_.start(std::max(4, 500 / document_.shot().film.fps));
+    timer_.start(std::max(4, int(500 / document_.shot().film.fps)));
   } else {
     timer_.stop();
   }

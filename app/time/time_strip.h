@@ -21,7 +21,7 @@ class TimeStrip : public QWidget {
   void play(bool on);
   /// Pixels from the left edge for a frame; for drawing and for tests.
   double x_of(double frame) const;
-  /// Top of a smoke's lane.
+  /// Top of a pour's lane.
   int lane_y(int lane) const;
   QSize sizeHint() const override { return {800, 152}; }
 
@@ -37,7 +37,8 @@ class TimeStrip : public QWidget {
   enum class Grip { none, playhead, first, last, whole };
   struct Hit {
     Grip grip = Grip::none;
-    std::string smoke;  // id of the one whose window it is
+    std::string pour;  // id of the one whose window it is
+    size_t window = 0;
   };
   Hit hit(const QPointF&) const;
   double frame_at(double x) const;

@@ -6,7 +6,7 @@
 #include "background.h"
 #include "base/error.h"
 #include "runs.h"
-#include "shot/describe.h"
+#include "shot/compare.h"
 
 using namespace pour;
 
@@ -58,14 +58,13 @@ void Analyst::look() {
       }
       const Space space(shot, stop);
       a.framed = framed(shot, space);
-      const Scene scene(shot, space, Scene::For::looking, stop);
-      a.bounds = scene.bounds(), a.cell_size = scene.cell_size(), a.estimate = scene.estimate(pace);
-      a.seeds = scene.seeds();
+      const Staging staging(shot, space, Staging::For::looking, stop);
+      a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
+      a.seeds = staging.seeds();
       for (const Piece& p : shot.pieces)
-        if (p.part == Part::guides && p.kind == PieceKind::lettering) {
-          Piece own = p;
-          own.position = own.turn = {};
-          a.guides[p.id] = piece_mesh(own).bounds();
+        if (!p.shows) {
+          Box& box = a.guides[p.id];
+          for (const Body& body : *bodies_of(p.shape, stop)) box.add(body.mesh.bounds());
         }
       a.ok = true;
     } catch (const GivenUp&) {

@@ -11,8 +11,8 @@
 #include "check/checks.h"
 #include "document.h"
 #include "picture/quick_picture.h"
-#include "run/scene.h"
 #include "run/space.h"
+#include "run/staging.h"
 
 class Runs;
 
@@ -23,7 +23,7 @@ struct Analysis {
   std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces;
   std::vector<pour::Check> checks;
   pour::Box bounds;
-  std::vector<pour::Scene::Seed> seeds;
+  std::vector<pour::Staging::Seed> seeds;
   std::map<std::string, pour::Box> guides;  // lettering that guides, by id, before it is placed
   double cell_size = 0;
   pour::Estimate estimate;

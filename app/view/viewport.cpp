@@ -9,7 +9,11 @@
 #include <QPainterPath>
 #include <QPushButton>
 
+#include "base/error.h"
 #include "base/units.h"
+#include "shape/pose.h"
+#include "shot/animate.h"
+#include "shot/compare.h"
 #include "shot/describe.h"
 #include "theme.h"
 
@@ -351,19 +355,25 @@ void Viewport::paint_overlay(QPainter& p) {
   paint_legend(p);
   if (stage == Stage::picture) return;
   p.setPen(QPen(QColor(255, 255, 255, stage == Stage::set ? 90 : 50), 1, Qt::DashLine));
-  paint_box(p, analyst_.now().bounds, {}, {});
+  paint_box(p, analyst_.now().bounds, {});
   if (stage == Stage::set || !frames_.current().smoke)  // where it will start, until it is seen to
-    for (const Scene::Seed& s : analyst_.now().seeds) {
+    for (const Staging::Seed& s : analyst_.now().seeds) {
       QColor c = QColor(QString::fromStdString(hex(s.color)));
       p.setPen(QPen(c, 1.4));
       c.setAlpha(70);
       p.setBrush(c);
       paint_ball(p, s.center, s.radius);
     }
-  for (const Piece& piece : document_.shot().pieces) {
-    if (piece.part == Part::guides) paint_guide(p, piece);
+  for (const Piece& piece : document_.shot_now().pieces) {
+    Pose pose;
+    try {
+      pose = pose_of(document_.shot_now(), piece);
+    } catch (const Fault&) {  // the checks say what it is
+      continue;
+    }
+    if (!piece.shows) paint_guide(p, piece, pose);
     if (stage != Stage::set) continue;
-    const QPointF at = to_screen(piece.position);
+    const QPointF at = to_screen(pose.position);
     const bool held = dragged_ == piece.id;
     p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
     p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(251, 250, 247));
@@ -373,15 +383,14 @@ void Viewport::paint_overlay(QPainter& p) {
   }
 }
 
-void Viewport::paint_box(QPainter& p, const Box& b, const Rotation& turn, const Vec3d& position) {
+void Viewport::paint_box(QPainter& p, const Box& b, const Pose& pose) {
   if (b.empty()) return;
   for (int i = 0; i < 8; ++i)
     for (int a = 0; a < 3; ++a) {
       if (i >> a & 1) continue;
       const auto corner = [&](int n) {
         return to_screen(
-            turn * Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z} +
-            position);
+            pose * Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z});
       };
       p.drawLine(corner(i), corner(i | 1 << a));
     }
@@ -395,30 +404,32 @@ void Viewport::paint_ball(QPainter& p, const Vec3d& center, double radius) {
 }
 
 /// What helps and is never in the picture, as it stands and is turned.
-void Viewport::paint_guide(QPainter& p, const Piece& piece) {
+void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
   const QColor color(143, 214, 184, 170);
   p.setPen(QPen(color, 1.4));
-  if (piece.kind == PieceKind::ball) {
+  if (const auto* ball = std::get_if<Ball>(&piece.shape)) {
     p.setBrush(QColor(143, 214, 184, document_.stage() == Stage::set ? 40 : 0));
-    paint_ball(p, piece.position, piece.radius);
+    paint_ball(p, pose.position, ball->radius * pose.scale);
     return;
   }
-  Box box;
-  if (piece.kind == PieceKind::box) {
-    box.add(piece.size * -0.5), box.add(piece.size * 0.5);
-  } else {
-    const auto& boxes = analyst_.now().guides;
-    if (const auto at = boxes.find(piece.id); at != boxes.end()) box = at->second;
+  if (const auto* tube = std::get_if<Tube>(&piece.shape)) {
+    QPolygonF line;
+    const Curve curve = tube->curve();
+    for (const Vec3d& q : curve.line()) line << to_screen(pose * q);
+    p.drawPolyline(line);
+    return;
   }
-  paint_box(p, box, Rotation::euler(piece.turn), piece.position);
+  const auto& boxes = analyst_.now().guides;
+  if (const auto at = boxes.find(piece.id); at != boxes.end()) paint_box(p, at->second, pose);
 }
 
 std::string Viewport::handle_at(const QPointF& p) const {
   if (document_.stage() != Stage::set) return {};
-  for (const Piece& piece : document_.shot().pieces) {
-    const QPointF d = to_screen(piece.position) - p;
-    if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
-  }
+  for (const Piece& piece : document_.shot_now().pieces) try {
+      const QPointF d = to_screen(pose_of(document_.shot_now(), piece).position) - p;
+      if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
+    } catch (const Fault&) {  // it is nowhere
+    }
   return {};
 }
 
@@ -440,22 +451,32 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   last_ = e->position();
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
   if (!dragged_.empty()) {
-    const Piece* held = document_.shot().piece(dragged_);
-    if (!held) return;  // its making was undone while it was dragged
-    // In the plane of the picture through the piece, so that it stays under the pointer.
-    const View view(camera_for(size()), double(width()) / std::max(1, height()));
-    const Piece& piece = *held;
-    const double depth = dot(to<float>(piece.position) - view.eye, view.forward);
-    const double scale = 2 * view.half_width * depth / width();
-    const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
-    document_.edit(
-        tr("Move %1").arg(QString::fromStdString(piece.name)),
-        [&](Shot& s) { s.piece(dragged_)->position += move; }, QString("drag %1").arg(drags_));
+    drag_piece(d);
   } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
     orbit(-d.x() * 0.006, d.y() * 0.006);
   } else {
     pan(d.x(), d.y());
   }
+}
+
+/// Moves the held piece in the plane of the picture, so that it stays under the pointer.
+void Viewport::drag_piece(const QPointF& d) {
+  const Shot& now = document_.shot_now();
+  const Piece* held = now.piece(dragged_);
+  if (!held) return;  // its making was undone while it was dragged
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  const Pose pose = pose_of(now, *held);
+  const double depth = dot(to<float>(pose.position) - view.eye, view.forward);
+  const double scale = 2 * view.half_width * depth / width();
+  const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
+  Piece free = *held;  // what it stands in, without its own place
+  free.position = free.turn = {}, free.scale = 1;
+  const Pose keeper = pose_of(now, free);
+  const std::string path = "pieces." + dragged_ + ".position";
+  const Vec3d position = held->position + keeper.turn.inverse(move) / keeper.scale;
+  document_.edit(
+      tr("Move %1").arg(QString::fromStdString(held->name)),
+      [&](Shot& s) { change_value(s, path, position, document_.frame()); }, QString("drag %1").arg(drags_));
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent*) {

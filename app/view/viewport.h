@@ -54,9 +54,10 @@ class Viewport : public QWidget {
   bool at_split(const QPointF&) const;
   /// The id of the piece whose handle is at this point, or nothing.
   std::string handle_at(const QPointF&) const;
-  void paint_guide(QPainter&, const pour::Piece&);
+  void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
+  void drag_piece(const QPointF& by);
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
-  void paint_box(QPainter&, const pour::Box&, const pour::Rotation& turn, const pour::Vec3d& position);
+  void paint_box(QPainter&, const pour::Box&, const pour::Pose&);
 
   Document& document_;
   Runs& runs_;

@@ -31,6 +31,7 @@ const std::vector<Suffix>& table(Unit unit) {
   static const V density{{"g/m³", 1e-3, true}, {"g/m3", 1e-3}, {"kg/m³", 1}, {"kg/m3", 1}};
   static const V density_rate{{"g/m³·s", 1e-3, true}, {"g/m3/s", 1e-3}, {"g/m³/s", 1e-3}, {"kg/m3/s", 1}};
   static const V angle{{"°", std::numbers::pi / 180, true}, {"deg", std::numbers::pi / 180}, {"rad", 1}};
+  static const V spin{{"°/s", std::numbers::pi / 180, true}, {"deg/s", std::numbers::pi / 180}, {"rad/s", 1}};
   static const V rate{{"1/s", 1, true}, {"Hz", 1}};
   static const V area_by_mass{{"m²/g", 1e3, true}, {"m2/g", 1e3}, {"m2/kg", 1}};
   static const V frames{{"frames", 1, true}, {"f", 1}};
@@ -56,6 +57,8 @@ const std::vector<Suffix>& table(Unit unit) {
       return density_rate;
     case Unit::angle:
       return angle;
+    case Unit::spin:
+      return spin;
     case Unit::rate:
       return rate;
     case Unit::area_by_mass:

@@ -17,6 +17,7 @@ enum class Unit {
   density,       // kg/m³
   density_rate,  // kg/(m³·s)
   angle,         // rad
+  spin,          // rad/s
   rate,          // 1/s
   area_by_mass,  // m²/kg
   frames,        // a whole number of frames

@@ -77,6 +77,17 @@ struct Rotation {
   Vec3d row[3] = {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}};
   Vec3d operator*(const Vec3d& v) const { return {dot(row[0], v), dot(row[1], v), dot(row[2], v)}; }
   Vec3d inverse(const Vec3d& v) const { return row[0] * v.x + row[1] * v.y + row[2] * v.z; }
+  Rotation inverse() const {
+    return {{{row[0].x, row[1].x, row[2].x}, {row[0].y, row[1].y, row[2].y}, {row[0].z, row[1].z, row[2].z}}};
+  }
+  Rotation operator*(const Rotation& o) const {
+    Rotation out;
+    for (int a = 0; a < 3; ++a) out.row[a] = o.inverse(row[a]);
+    return out;
+  }
+  bool operator==(const Rotation& o) const {
+    return row[0] == o.row[0] && row[1] == o.row[1] && row[2] == o.row[2];
+  }
   /// Turns about x, then y, then z; angles in radians.
   static Rotation euler(const Vec3d& a) {
     const double cx = std::cos(a.x), sx = std::sin(a.x), cy = std::cos(a.y), sy = std::sin(a.y),
@@ -84,6 +95,24 @@ struct Rotation {
     return {{{cz * cy, cz * sy * sx - sz * cx, cz * sy * cx + sz * sx},
              {sz * cy, sz * sy * sx + cz * cx, sz * sy * cx - cz * sx},
              {-sy, cy * sx, cy * cx}}};
+  }
+};
+
+/// From the space of a piece to the set: turned, then sized, then moved.
+struct Pose {
+  Rotation turn;
+  Vec3d position;
+  double scale = 1;
+  Vec3d operator*(const Vec3d& p) const { return turn * p * scale + position; }
+  Vec3d inverse(const Vec3d& p) const { return turn.inverse(p - position) / scale; }
+  /// What stands so in the space of something that itself stands like this.
+  Pose operator*(const Pose& child) const {
+    return {turn * child.turn, *this * child.position, scale * child.scale};
+  }
+  bool operator==(const Pose&) const = default;
+  Pose inverse() const {
+    const Rotation back = turn.inverse();
+    return {back, back * position * (-1 / scale), 1 / scale};
   }
 };
 

@@ -6,7 +6,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
-#include "run/scene.h"
+#include "run/staging.h"
 #include "run/space.h"
 #include "shape/lettering.h"
 
@@ -21,15 +21,16 @@ void use_cells(Shot& s, double size) { s.run.detail = Detail::custom, s.run.cell
 bool mend_fonts(Shot& shot) {
   bool mended = false;
   for (Piece& p : shot.pieces) {
-    if (p.kind != PieceKind::lettering) continue;
+    auto* word = std::get_if<Lettering>(&p.shape);
+    if (!word) continue;
     try {
-      piece_mesh(p);
+      (void)bodies_of(p.shape);
     } catch (const Fault&) {
       try {
-        Piece other = p;
-        if (other.font = font_for(p.text); other.font.empty()) continue;
-        piece_mesh(other);
-        p.font = other.font, mended = true;
+        Lettering other = *word;
+        if (other.font.name = font_for(word->text); other.font.name.empty()) continue;
+        (void)bodies_of(other);
+        word->font = other.font, mended = true;
       } catch (const Fault&) {
         // The font is not what is wrong.
       }
@@ -52,31 +53,45 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     out.push_back({level, std::move(title), std::move(text), std::move(fix_name), std::move(fix)});
   };
 
-  for (const Smoke& s : shot.smokes) {
-    if (s.pour.first > shot.film.frames)
+  for (const Pour& s : shot.pours) {
+    const bool fills = s.fill_at > 0;
+    const int first = fills                     ? s.fill_at
+                      : s.windows.list.empty() ? 0
+                                               : s.windows.list.front().first;
+    if (!first)
+      add(CheckLevel::warning, s.name + " never pours", "It has no pour window.", "Pour from frame 1",
+          [id = s.id](Shot& t) { t.pour(id)->windows = {{{1, std::min(40, t.film.frames)}}}; });
+    if (first > shot.film.frames)
       add(CheckLevel::warning, s.name + " never pours",
-          "It starts at frame " + std::to_string(s.pour.first) + ", after the last frame (" +
+          "It starts at frame " + std::to_string(first) + ", after the last frame (" +
               std::to_string(shot.film.frames) + ").",
           "Pour from frame 1", [id = s.id](Shot& t) {
-            for (Smoke& u : t.smokes)
-              if (u.id == id) u.pour = {1, std::min(40, t.film.frames)};
+            if (Pour& u = *t.pour(id); u.fill_at > 0)
+              u.fill_at = 1;
+            else
+              u.windows = {{{1, std::min(40, t.film.frames)}}};
           });
-    const bool nothing = s.mode == PourMode::adds ? s.density_rate <= 0 : s.density <= 0;
+    const auto never = [&](const char* key, double value) { return value <= 0 && !s.tracks.contains(key); };
+    const bool nothing = s.mode == PourMode::adds && !fills ? never("density_rate", s.density_rate)
+                                                            : never("density", s.density);
     if (nothing)
       add(CheckLevel::warning, s.name + " is not seen", "Its density is zero.", "Give it a density",
           [id = s.id](Shot& t) {
-            const Smoke usual;
-            for (Smoke& u : t.smokes)
+            const Pour usual;
+            for (Pour& u : t.pours)
               if (u.id == id) u.density_rate = usual.density_rate, u.density = usual.density;
           });
   }
-  if (shot.forces.gravity == 0 && !shot.smokes.empty() &&
-      std::all_of(shot.smokes.begin(), shot.smokes.end(), [](const Smoke& s) { return s.speed == 0; }) &&
+  if (shot.forces.gravity == 0 && !shot.pours.empty() &&
+      std::all_of(shot.pours.begin(), shot.pours.end(),
+                  [](const Pour& s) { return s.speed == 0 && s.tracks.empty(); }) &&
+      shot.forces.tracks.empty() &&
+      std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) { return moves(shot, p); }) &&
       shot.forces.turbulence_speed == 0)
     add(CheckLevel::warning, "The smoke will not move",
         "There is no gravity, no turbulence, and it leaves its source without speed.", "Give it speed",
         [](Shot& t) {
-          for (Smoke& u : t.smokes) u.speed = 0.15;
+          for (Pour& u : t.pours) u.speed = 0.15;
         });
   if (shot.look.key_strength <= 0 && shot.look.rim_strength <= 0)
     add(CheckLevel::warning, "The smoke stays dark", "Both lights are off.", "Turn on the key light",
@@ -88,19 +103,19 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
   try {
     const Space space(shot, stop);
     const double h = space.cell_size;
-    const auto parts_of = [&](const Piece& p) -> const std::vector<ShapePart>& {
-      return space.parts[size_t(&p - shot.pieces.data())];
+    const auto bodies_of_piece = [&](const Piece& p) -> const std::vector<Body>& {
+      return space.bodies[size_t(&p - shot.pieces.data())];
     };
     const auto box_of = [&](const Piece& p) -> const Box& {
       return space.boxes[size_t(&p - shot.pieces.data())];
     };
     const auto thinnest_of = [&](const Piece& p) {
       double thinnest = 1e300;
-      for (const ShapePart& part : parts_of(p)) thinnest = std::min(thinnest, part.stroke);
+      for (const Body& body : bodies_of_piece(p)) thinnest = std::min(thinnest, body.stroke);
       return thinnest;
     };
     for (const Piece& p : shot.pieces) {
-      if (p.part == Part::shows || p.part == Part::guides) continue;
+      if (!p.holds && !p.blocks) continue;
       if (const double thinnest = thinnest_of(p); thinnest < 2 * h) {
         const double size = floor_kindly(thinnest / 3);
         add(CheckLevel::warning, p.name + " is thinner than two cells",
@@ -109,8 +124,8 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
             "Use cells of " + cm(size), [size](Shot& t) { use_cells(t, size); });
       }
     }
-    for (const Smoke& s : shot.smokes)
-      if (const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source) : nullptr)
+    for (const Pour& s : shot.pours)
+      if (const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source.id) : nullptr)
         if (const double thinnest = thinnest_of(*p); thinnest < h)
           add(CheckLevel::warning, s.name + " comes from less than a cell",
               p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) +
@@ -122,7 +137,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",
           "Smoke of that size moves very slowly in the picture.");
     for (const Piece& p : shot.pieces)
-      if (shot.look.floor && p.part != Part::guides && box_of(p).low.y < -1e-4) {
+      if (shot.look.floor && p.shows && box_of(p).low.y < -1e-4) {
         add(CheckLevel::warning, p.name + " reaches through the floor", "What is below is not seen.",
             "Stand it on the floor", stand_on_floor);
         break;
@@ -134,18 +149,19 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
             [](Shot& t) { t.camera = framed(t, Space(t)); });
         break;
       }
-    const Scene scene(shot, space, Scene::For::looking, stop);
-    const Box bounds = scene.bounds();
+    const Staging staging(shot, space, Staging::For::looking, stop);
+    const Box bounds = staging.bounds();
     for (const Piece& p : shot.pieces) {
       const Box& box = box_of(p);
       bool inside = true;
       for (int a = 0; a < 3; ++a)
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
-      if (!inside && p.part != Part::shows)
+      const bool plays = p.holds || p.blocks || !p.shows;
+      if (!inside && plays)
         add(CheckLevel::warning, p.name + " sticks out of the bounds", "What is outside is not computed.",
             "Fit the bounds", [](Shot& t) { t.run.fit_bounds = true; });
     }
-    const Estimate e = scene.estimate();
+    const Estimate e = staging.estimate();
     if (e.memory > available_memory())
       add(CheckLevel::fault, "Too little memory",
           "This run needs about " + format_bytes(e.memory) + "; " + format_bytes(available_memory()) +

@@ -118,7 +118,7 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
   const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
   const int n = int(shown.size());
   try {
-    write_video(file, {o.width, o.height, run.shot.film.fps, n},
+    write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n},
                 [&, photographer = std::optional<Photographer>()](int i) mutable {
                   if (!photographer) photographer.emplace(run, look_of);
                   Image image = photographer->picture(shown[size_t(i)], o.width, o.height);

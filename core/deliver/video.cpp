@@ -58,7 +58,8 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     const Owned<AVFormatContext> out(raw);
     const Owned<AVCodecContext> encoder(avcodec_alloc_context3(codec));
     encoder->width = width, encoder->height = height;
-    encoder->time_base = {1, format.fps}, encoder->framerate = {format.fps, 1};
+    encoder->time_base = {format.rate.den, format.rate.num};
+    encoder->framerate = {format.rate.num, format.rate.den};
     encoder->pix_fmt = AV_PIX_FMT_YUV420P;
     encoder->color_primaries = AVCOL_PRI_BT709, encoder->color_trc = AVCOL_TRC_BT709,
     encoder->colorspace = AVCOL_SPC_BT709;

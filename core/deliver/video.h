@@ -4,12 +4,14 @@
 #include <functional>
 
 #include "picture/image.h"
+#include "shot/clock.h"
 
 namespace pour {
 
 struct VideoFormat {
   int width = 0, height = 0;  // pixels, even
-  int fps = 24, frames = 0;
+  FrameRate rate;
+  int frames = 0;
 };
 
 /// Writes pictures of that size, fetched one by one from `picture` (0 .. frames - 1): yuv420p, Rec. 709,

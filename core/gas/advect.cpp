@@ -109,11 +109,12 @@ struct Lead {
 /// A field that leads decides for those that follow, so that what is a share of it stays one.
 enum class Role { alone, leads, follows };
 
-/// A field by MacCormack. `open` tells the points that hold a value. What is up to `trace` becomes zero: far
-/// too thin to be seen, it would only spread over all that is computed.
+/// A field by MacCormack. `open` tells the points that will hold a value, `readable` those that do. What is
+/// up to `trace` becomes zero: far too thin to be seen, it would only spread over all that is computed.
 template <Role role = Role::alone>
 void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacement& d, Place place,
-           const std::vector<GasSolver::Surroundings>& surroundings, float trace = 0, Lead* lead = nullptr) {
+           const std::vector<GasSolver::Surroundings>& surroundings, const Bytes& readable, float trace = 0,
+           Lead* lead = nullptr) {
   Floats first(g.size(), unset), second(g.size(), unset);
   RowBits own;
   if (place == Place::cell && role == Role::alone) own = rows_with_any(g, field);
@@ -124,7 +125,7 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
   constexpr float none = 1e-4f;
   const auto counts = [&](int block, int c) {
     const v8 outside = load(d.volume->block(block) + c) - splat(outside_volume);
-    return choose((load(open.block(block) + c) > splat(0)) | (outside >= splat(0)), splat(1), splat(0));
+    return choose((load(readable.block(block) + c) > splat(0)) | (outside >= splat(0)), splat(1), splat(0));
   };
   // Calls f for the blocks that have rows to carry, with those; in the others the field is zero. Air moves
   // wherever it is, smoke and warmth are in some of it.
@@ -295,18 +296,18 @@ Displacement GasSolver::find_displacement(const GasState& s, double dt, double c
 
 void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double cell_size) {
   const Displacement d = find_displacement(s, dt, cell_size);
-  carry(s.grid, field, s.geometry.volume, d, Place::cell, surroundings_);
+  carry(s.grid, field, s.geometry.volume, d, Place::cell, surroundings_, s.geometry.volume);
 }
 
 void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   const double h = world.cell_size, cell_mass = h * h * h / full_volume;
   const int rooms = int(world.rooms.size()) + 1;
-  const auto mass_by_room = [&] {
+  const auto mass_by_room = [&](const Bytes& volume) {
     std::vector<double> part(size_t(s.grid.blocks())), sum(size_t(rooms), 0);
     parallel_for(part.size(), [&](size_t i) {
       const int b = int(i) + first_block;
       const float* d = s.density.block(b);
-      const uint8_t* v = s.geometry.volume.block(b);
+      const uint8_t* v = volume.block(b);
       double m = 0;
       for (int c = 0; c < block_cells; ++c) m += v[c] == outside_volume ? 0 : double(d[c]) * v[c];
       part[i] = m * cell_mass;
@@ -314,7 +315,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     for (size_t i = 0; i < part.size(); ++i) sum[size_t(s.grid.key(int(i) + first_block).room)] += part[i];
     return sum;
   };
-  const std::vector<double> before = mass_by_room();
+  const std::vector<double> before = mass_by_room(before_.size() ? before_ : s.geometry.volume);
 
   // What leaves through open sides: density times flow through the last faces inside.
   const double left = ordered_sum<double>(size_t(s.grid.blocks()), [&](size_t i) {
@@ -349,15 +350,18 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
 
   {
     const Displacement d = find_displacement(s, dt, h);
-    carry(s.grid, s.u, s.geometry.fx, d, Place::x_face, surroundings_);
-    carry(s.grid, s.v, s.geometry.fy, d, Place::y_face, surroundings_);
-    carry(s.grid, s.w, s.geometry.fz, d, Place::z_face, surroundings_);
+    carry(s.grid, s.u, s.geometry.fx, d, Place::x_face, surroundings_, s.geometry.fx);
+    carry(s.grid, s.v, s.geometry.fy, d, Place::y_face, surroundings_, s.geometry.fy);
+    carry(s.grid, s.w, s.geometry.fz, d, Place::z_face, surroundings_, s.geometry.fz);
     const Bytes& volume = s.geometry.volume;
+    // Smoke comes from where it was before solids moved.
+    const Bytes& readable = before_.size() ? before_ : volume;
     Lead lead;
-    carry<Role::leads>(s.grid, s.density, volume, d, Place::cell, surroundings_, trace_of_smoke_, &lead);
+    carry<Role::leads>(s.grid, s.density, volume, d, Place::cell, surroundings_, readable, trace_of_smoke_,
+                       &lead);
     for (Floats* f : {&s.red, &s.green, &s.blue})
-      carry<Role::follows>(s.grid, *f, volume, d, Place::cell, surroundings_, 0, &lead);
-    carry(s.grid, s.heat, volume, d, Place::cell, surroundings_, trace_of_heat_);
+      carry<Role::follows>(s.grid, *f, volume, d, Place::cell, surroundings_, readable, 0, &lead);
+    carry(s.grid, s.heat, volume, d, Place::cell, surroundings_, readable, trace_of_heat_);
   }
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
@@ -382,7 +386,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
         for (Floats* f : {&s.density, &s.heat, &s.red, &s.green, &s.blue}) f->block(b)[c] = 0;
   });
 
-  const std::vector<double> after = mass_by_room();
+  before_ = {};
+  const std::vector<double> after = mass_by_room(s.geometry.volume);
   std::vector<float> factor(size_t(rooms), 1.f);
   for (int r = 0; r < rooms; ++r) {
     const size_t k = size_t(r);

@@ -1,4 +1,5 @@
 // Sources, buoyancy, turbulence, viscosity.
+#include <algorithm>
 #include <cmath>
 
 #include "base/noise.h"
@@ -8,9 +9,6 @@
 
 namespace pour {
 namespace {
-
-constexpr double air_density = 1.2;      // kg/m³ at 20 °C and 1 bar; VDI-Wärmeatlas, from memory
-constexpr double air_temperature = 293;  // K
 
 template <class F>
 void each_block(const BlockGrid& g, const F& f) {
@@ -89,8 +87,8 @@ void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float siz
 }  // namespace
 
 double most_lift(const GasWorld& w, double heat, double density) {
-  return std::abs(w.gravity) *
-         (std::abs(w.heat_lift) * heat / air_temperature + std::abs(w.density_lift) * density / air_density);
+  return most_pull(w) * (std::abs(w.heat_lift) * heat / air::temperature +
+                         std::abs(w.density_lift) * density / air::density);
 }
 
 void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
@@ -99,9 +97,10 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
 
   // Buoyancy (Boussinesq): lighter than air rises, by heat and by what the smoke weighs.
   if (world.gravity != 0 && (world.heat_lift != 0 || world.density_lift != 0)) {
-    const v8 by_heat = splat(float(0.5 * dt * world.gravity * world.heat_lift / air_temperature));
-    const v8 by_density = splat(float(0.5 * dt * world.gravity * world.density_lift / air_density));
+    const v8 by_heat = splat(float(0.5 * dt * world.gravity * world.heat_lift / air::temperature));
+    const v8 by_density = splat(float(0.5 * dt * world.gravity * world.density_lift / air::density));
     each_block(g, [&](int b) {
+      if (const int room = g.key(b).room; room && world.rooms[size_t(room) - 1].moves) return;
       const Around<float> heat(s.heat, g.around(b), b), density(s.density, g.around(b), b);
       for (int k = 0; k < 8; ++k) {
         const Plane<float> t = heat.plane(k), d = density.plane(k);
@@ -115,6 +114,9 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
       }
     });
   }
+
+  if (std::any_of(world.rooms.begin(), world.rooms.end(), [](const Room& r) { return r.moves; }))
+    push_rooms(s, world, dt);
 
   // Clean, cool air is moved by the smoke alone.
   if (world.turbulence_speed <= 0 && world.confinement_speed <= 0) return;
@@ -139,7 +141,7 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
     target_.resize(g.size());
   else
     each_block(g, [&](int b) { std::fill_n(target_.block(b), block_cells, 0.f); });
-  for (const GasSource& source : world.sources) {
+  for (const Source& source : world.sources) {
     std::vector<int> touched;
     for (int b = first_block; b < g.size(); ++b) {
       const BlockKey& k = g.key(b);
@@ -148,7 +150,7 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
       box.add(Vec3d{k.at.x * 8 * h, k.at.y * 8 * h, k.at.z * 8 * h}),
           box.add(Vec3d{(k.at.x + 1) * 8 * h, (k.at.y + 1) * 8 * h, (k.at.z + 1) * 8 * h});
       box.grow(h);
-      if (box.overlaps(source.bounds)) touched.push_back(b);
+      if (box.overlaps(source.shape.bounds)) touched.push_back(b);
     }
     const double added = ordered_sum<double>(touched.size(), [&](size_t i) {
       const int b = touched[i];
@@ -157,9 +159,9 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
         const uint8_t volume = s.geometry.volume.block(b)[c];
         const Vec3d p = cell_center(g, b, c, h);
         const auto weight_at = [&](const Vec3d& q) {
-          return std::clamp(0.5 - source.distance(q) / h, 0.0, 1.0);
+          return std::clamp(0.5 - source.shape.distance(q) / h, 0.0, 1.0);
         };
-        if (source.blows) {
+        if (source.blows && !source.fills) {
           const Vec3d offset[3] = {{h / 2, 0, 0}, {0, h / 2, 0}, {0, 0, h / 2}};
           Floats* velocity[3] = {&s.u, &s.v, &s.w};
           const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
@@ -172,15 +174,20 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
         if (volume == 0 || volume == outside_volume) continue;
         double weight = weight_at(p);
         if (weight <= 0) continue;
-        if (source.divergence != 0) target_.block(b)[c] += float(weight * source.divergence);
-        s.heat.block(b)[c] += float(weight * (1 - std::exp(-8 * dt)) * (source.heat - s.heat.block(b)[c]));
+        if (source.fills) {
+          s.heat.block(b)[c] += float(weight * (source.heat - s.heat.block(b)[c]));
+        } else {
+          if (source.divergence != 0) target_.block(b)[c] += float(weight * source.divergence);
+          s.heat.block(b)[c] += float(weight * (1 - std::exp(-8 * dt)) * (source.heat - s.heat.block(b)[c]));
+        }
         if (source.patchiness > 0) {
           const Vec3f q = to<float>(p / source.patch_size);
           const double patch = 0.5 + 1.2 * flow_noise(q, float(s.time * 1.5), 99).value;
           weight *= 1 - source.patchiness * (1 - std::clamp(patch, 0.0, 1.0));
         }
         const float old = s.density.block(b)[c];
-        const double change = source.sets ? weight * (source.density - old) : weight * source.density * dt;
+        const double change =
+            source.sets || source.fills ? weight * (source.density - old) : weight * source.density * dt;
         s.density.block(b)[c] = float(old + change);
         const float kept = change < 0 && old > 0 ? float((old + change) / old) : 1.f;
         const double gain = std::max(change, 0.0);
@@ -193,6 +200,16 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
     });
     ledger.poured += added;
   }
+}
+
+void GasSolver::fill(GasState& s, const GasWorld& world, std::vector<Source> sources, Ledger& ledger) {
+  if (sources.empty()) return;
+  GasWorld filled = world;
+  for (Source& source : sources) source.fills = true;
+  filled.sources = std::move(sources);
+  update_region(s, filled, 0, ledger);
+  apply_sources(s, filled, 0, ledger);
+  ledger.in_shot = smoke_mass(s, world.cell_size);
 }
 
 void GasSolver::apply_viscosity(GasState& s, const GasWorld& world, double dt) {

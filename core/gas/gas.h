@@ -5,67 +5,29 @@
 // (times density) at cell centres; p in m²/s is pressure · dt / air density. Lattice point (i, j, k) of
 // a grid is at (i, j, k) · cell_size from the origin of space; block coordinates count from there.
 #pragma once
-#include <functional>
 #include <string>
 #include <vector>
 
-#include "shape/level_set.h"
-#include "solve/block_grid.h"
+#include "base/air.h"
 #include "solve/poisson.h"
+#include "world/cut_cells.h"
 
 namespace pour {
 
-enum Side { side_left, side_right, side_bottom, side_top, side_back, side_front };
-
-/// Adds smoke inside a region. Distances are negative inside, in metres.
-struct GasSource {
-  Box bounds;                                    // of the region
-  std::function<double(const Vec3d&)> distance;  // at a point
-  int room = 0;                                  // the room that it pours into
-  bool sets = false;                             // sets the density instead of adding at a rate
-  double density = 0;                            // kg/m³ where it sets, kg/(m³ s) where it adds
-  double heat = 0;                               // K that the source is brought to
-  Vec3d velocity{};                              // m/s that the source is brought to, where blows
-  bool blows = false;
-  double divergence = 0;  // 1/s, of sources that push outwards on all sides
-  Vec3d color{1, 1, 1};
-  double patchiness = 0, patch_size = 1;  // 0..1; m
-};
-
-/// A closed space of its own, such as a letter that holds; negative inside.
-struct GasRoom {
-  LevelSet inside;
-};
-
-struct GasWorld {
-  double cell_size = 0.01;
-  Vec3i low, cells;  // the bounds in cells; low in whole blocks, cells + 1 a multiple of 8
-  bool open[6] = {true, true, true, true, true, true};  // by Side; the others are free-slip walls
-  std::vector<GasRoom> rooms;      // room r + 1 of the grid; room 0 is the space around them
-  std::vector<LevelSet> blockers;  // solid in room 0
-  std::vector<GasSource> sources;
-  double gravity = 9.81;                                                  // m/s², downwards
-  double heat_lift = 1, density_lift = -1;                                // times the physical buoyancy
-  double density_half_life = 0, heat_half_life = 0;                       // s; 0: for ever
-  double turbulence_speed = 0, turbulence_size = 1, turbulence_rate = 0;  // m/s, m, 1/s
-  double confinement_speed = 0, confinement_length = 0.01;                // m/s, m
+/// The world with what is the gas's own.
+struct GasWorld : World {
+  double heat_lift = 1, density_lift = -1;           // times the physical buoyancy
+  double density_half_life = 0, heat_half_life = 0;  // s; 0: for ever
   double viscosity = 0;         // m²/s, kinematic; explicit, for dt <= cell² / (6 viscosity)
   bool no_slip[6] = {};         // by Side, with viscosity only
   Vec3d side_velocity[6] = {};  // of the no-slip sides, m/s
   double tolerance = 1e-5;      // of the pressure solve, relative
 };
 
-struct GasGeometry {
-  Bytes fx, fy, fz;  // open part of the faces, 1/255
-  // Of the cells: 0 solid, 1 to full_volume gas by its part of the cell, outside_volume open air.
-  Bytes volume;
-};
-constexpr int full_volume = 254, outside_volume = 255;
-
 struct GasState {
   double time = 0;  // s
   BlockGrid grid;
-  GasGeometry geometry;
+  CellGeometry geometry;
   uint64_t geometry_id = 0;  // another one whenever grid or geometry changed
   Floats u, v, w;
   Floats density, heat, red, green, blue;
@@ -82,7 +44,8 @@ struct Ledger {
 struct GasReport {
   int solver_iterations = 0;
   double solver_residual = 0;
-  double max_divergence = 0;  // 1/s, after the projection and beyond what sources ask for
+  double max_divergence = 0;  // 1/s, after the projection and beyond what sources and solids ask for
+  double squeezed = 0;        // m³/s of gas that solids press into closed spaces, or draw out of them
 };
 
 struct GasMeasure {
@@ -102,14 +65,18 @@ class GasSolver {
   // The parts of a step, in their order.
   /// Grows and shrinks the active blocks, with the geometry of new ones, for a step of dt seconds.
   void update_region(GasState&, const GasWorld&, double dt, Ledger&);
+  /// Brings what moves to where it is at the end of the step: cuts the cells anew that it comes through.
+  void move_solids(GasState&, const GasWorld&, double dt);
   void apply_forces(GasState&, const GasWorld&, double dt);
   /// One of the forces; in the blocks that are marked.
   void confine(GasState&, const GasWorld&, double dt, const std::vector<uint8_t>& blocks);
   void apply_sources(GasState&, const GasWorld&, double dt, Ledger&);
+  /// Fills sources at once, whole, with their density, heat and colour.
+  void fill(GasState&, const GasWorld&, std::vector<Source>, Ledger&);
   void apply_viscosity(GasState&, const GasWorld&, double dt);
   /// Makes the velocity free of divergence but for sources (Batty, Bertails & Bridson 2007). What a
   /// source displaces in a closed space is absorbed evenly over that space.
-  GasReport project(GasState&, const GasWorld&);
+  GasReport project(GasState&, const GasWorld&, double dt = 0);
   /// Carries everything along by the velocity (MacCormack, first order where that would make a new extreme,
   /// Selle et al. 2008), with mass corrected for what the scheme gains or loses; what the correction leaves
   /// is booked as numeric.
@@ -139,7 +106,15 @@ class GasSolver {
   void advect_whole_way(GasState&, const GasWorld&, double dt, Ledger&);
   Displacement find_displacement(const GasState&, double dt, double cell_size);
   void make_system(const GasState&);
-  void absorb(const GasState&);
+  /// Takes what `target` asks for in closed spaces away evenly over them. Returns how much that is, m³/s.
+  double absorb(const GasState&, double cell_size, Floats& target);
+  /// Adds to the divergence wanted of each cell what solids sweep through its faces (Batty, Bertails &
+  /// Bridson 2007). Returns how much they press on the gas in all, m³/s.
+  double sweep(const GasState&, const GasWorld&, double dt, Floats& wanted) const;
+  /// Gives the closed faces beside the gas the velocity of the solid that closes them.
+  void carry_solids_along(GasState&, const GasWorld&, double dt) const;
+  /// What moving rooms do to the gas in them: pull and push that change from place to place, and Coriolis's.
+  void push_rooms(GasState&, const GasWorld&, double dt) const;
 
   uint64_t system_id_ = 0;  // geometry_id that the system below was made for
   PoissonWeights weights_;
@@ -147,6 +122,9 @@ class GasSolver {
   std::vector<double> pocket_volume_;  // of each pocket, in cells
   std::vector<Surroundings> surroundings_;
   Floats target_;                                 // divergence that sources ask for, 1/s
+  std::vector<int> moved_;                        // blocks that something moves through in this step
+  std::vector<Solid> solids_;                     // all in room 0, where something moves
+  Bytes before_;                                  // volumes of the cells before it moved; empty: as they are
   float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: up to here there is none
 };
 
@@ -159,6 +137,11 @@ GasMeasure measure(const GasState&, double cell_size);
 /// may bring it to `most_crossed` cells.
 double longest_step(const GasState&, const GasWorld&, double courant, double longest);
 constexpr double most_crossed = 6;  // cells in a step: paths reach half a cell further
+
+/// The strongest gravity that gas feels anywhere, m/s²: that of rooms which are shaken too.
+double most_pull(const GasWorld&);
+/// Another one for each geometry.
+uint64_t next_geometry_id();
 
 /// The strongest pull of buoyancy by smoke of this heat (K) and density (kg/m³), m/s².
 double most_lift(const GasWorld&, double heat, double density);

@@ -11,7 +11,7 @@ void GasSolver::make_system(const GasState& s) {
   if (system_id_ == s.geometry_id && s.geometry_id && weights_.x.size() == s.grid.size()) return;
   system_id_ = s.geometry_id;
   const BlockGrid& g = s.grid;
-  const GasGeometry& geo = s.geometry;
+  const CellGeometry& geo = s.geometry;
   weights_.resize(g.size());
   surroundings_.assign(size_t(g.size()), Surroundings::solid);
   std::vector<uint8_t> open(size_t(g.size()), 0);
@@ -81,6 +81,9 @@ void GasSolver::make_system(const GasState& s) {
       }
     }
   });
+  // What has just been laid open holds nothing that could be read.
+  for (const int b : moved_)
+    for (int n = 0; n < 27; ++n) surroundings_[size_t(g.around(b)[n])] = Surroundings::solid;
   poisson_.set(g, weights_);
   const Pockets& pockets = poisson_.pockets();
   pocket_volume_.assign(pockets.pockets.size(), 0);
@@ -90,12 +93,12 @@ void GasSolver::make_system(const GasState& s) {
         pocket_volume_[size_t(k)] += geo.volume.block(b)[c] / double(full_volume);
 }
 
-void GasSolver::absorb(const GasState& s) {
+double GasSolver::absorb(const GasState& s, double h, Floats& target) {
   const Pockets& pockets = poisson_.pockets();
   std::vector<double> excess(pocket_volume_.size(), 0);
   bool any = false;
   for (int b = first_block; b < s.grid.size(); ++b) {
-    const float* t = target_.block(b);
+    const float* t = target.block(b);
     const int whole = pockets.whole(b);
     for (int c = 0; c < block_cells; ++c) {
       if (t[c] == 0) continue;
@@ -103,12 +106,15 @@ void GasSolver::absorb(const GasState& s) {
       if (k >= 0) excess[size_t(k)] += double(t[c]) * s.geometry.volume.block(b)[c] / full_volume, any = true;
     }
   }
-  if (!any) return;
-  for (size_t k = 0; k < excess.size(); ++k)
+  if (!any) return 0;
+  double pressed = 0;
+  for (size_t k = 0; k < excess.size(); ++k) {
+    if (!pockets.pockets[k].anchored) pressed += std::abs(excess[k]);
     excess[k] = pockets.pockets[k].anchored ? 0 : excess[k] / pocket_volume_[k];
+  }
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block, whole = pockets.whole(b);
-    float* t = target_.block(b);
+    float* t = target.block(b);
     for (int c = 0; c < block_cells; ++c) {
       const int k = whole >= -1 ? whole : pockets.at(b, c);
       if (k >= 0)
@@ -117,14 +123,24 @@ void GasSolver::absorb(const GasState& s) {
         t[c] = 0;  // no unknown: nothing can be pushed out of here
     }
   });
+  return pressed * h * h * h;
 }
 
-GasReport GasSolver::project(GasState& s, const GasWorld& world) {
+GasReport GasSolver::project(GasState& s, const GasWorld& world, double dt) {
   make_system(s);
   const BlockGrid& g = s.grid;
-  const GasGeometry& geo = s.geometry;
+  const CellGeometry& geo = s.geometry;
   if (target_.size() != g.size()) target_.resize(g.size());
-  absorb(s);
+  GasReport report;
+  Floats swept;
+  if (!moved_.empty()) {
+    swept = target_;
+    sweep(s, world, dt, swept);
+    report.squeezed = absorb(s, world.cell_size, swept);
+  }
+  const double pressed = absorb(s, world.cell_size, target_);
+  report.squeezed = std::max(0.0, report.squeezed - pressed);
+  const Floats& wanted = moved_.empty() ? target_ : swept;
   const float h = float(world.cell_size);
   const v8 per_volume = splat(h / full_volume), fraction = splat(1.f / 255);
   Floats b_field(g.size(), unset);
@@ -145,7 +161,7 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
                        (yp.above(j) * vp.above(j) - yp.at(j) * vp.at(j)) +
                        (zp.before(j) * wp.before(j) - zp.at(j) * wp.at(j));
         const v8 rest =
-            load(target_.block(b) + row) * load(geo.volume.block(b) + row) * per_volume - out * fraction;
+            load(wanted.block(b) + row) * load(geo.volume.block(b) + row) * per_volume - out * fraction;
         use(row, weight.row(j).sum > splat(0) ? rest : splat(0));
       }
     }
@@ -174,13 +190,13 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world) {
         subtract(s.w, geo.fz, pp.behind(j));
       }
   });
+  if (!moved_.empty()) carry_solids_along(s, world, dt);
   std::vector<float> most(size_t(g.blocks()), 0);
   parallel_for(most.size(), [&](size_t i) {
     outflow(int(i) + first_block, [&](int, v8 rest) {
       for (int n = 0; n < 8; ++n) most[i] = std::max(most[i], std::abs(rest[n]));
     });
   });
-  GasReport report;
   report.solver_iterations = solved.iterations;
   report.solver_residual = solved.relative_residual;
   for (const float m : most) report.max_divergence = std::max(report.max_divergence, double(m / h));

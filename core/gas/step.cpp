@@ -10,11 +10,12 @@ namespace pour {
 GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   GasReport report;
   update_region(s, world, dt, ledger);
+  move_solids(s, world, dt);
   if (s.grid.blocks()) {
     apply_forces(s, world, dt);
     apply_viscosity(s, world, dt);
     apply_sources(s, world, dt, ledger);
-    report = project(s, world);
+    report = project(s, world, dt);
     advect_whole_way(s, world, dt, ledger);
     const auto fade = [&](double half_life, std::initializer_list<Floats*> fields) {
       if (half_life <= 0) return;
@@ -115,10 +116,10 @@ double longest_step(const GasState& s, const GasWorld& world, double courant, do
     return m;
   });
   double speed = most_speed(s);
-  for (const GasSource& source : world.sources) {
+  for (const Source& source : world.sources) {
     speed = std::max(speed, length(source.velocity));
     // Gas pushed out on all sides leaves at about a third of divergence · radius.
-    speed = std::max(speed, source.divergence * length(source.bounds.size()) / 6 / std::sqrt(3.0));
+    speed = std::max(speed, source.divergence * length(source.shape.bounds.size()) / 6 / std::sqrt(3.0));
   }
   const double h = world.cell_size;
   double dt = speed > 0 ? courant * h / speed : longest;
@@ -128,6 +129,10 @@ double longest_step(const GasState& s, const GasWorld& world, double courant, do
     push += world.turbulence_speed * world.turbulence_speed / world.turbulence_size;
   if (world.confinement_speed > 0)
     push += world.confinement_speed * world.confinement_speed / world.confinement_length;
+  for (const Room& r : world.rooms)
+    if (r.moves)
+      push += length(r.spin_rate) * length(to<double>(r.inside.count())) * world.cell_size +
+              2 * length(r.spin) * speed;
   const double way = std::max(courant, most_crossed) * h;
   if (push > 0) dt = std::min(dt, 2 * way / (speed + std::sqrt(speed * speed + 4 * push * way)));
   if (world.viscosity > 0) dt = std::min(dt, h * h / (6 * world.viscosity));

@@ -4,6 +4,7 @@
 
 #include "base/parallel.h"
 #include "picture/camera.h"
+#include "shot/compare.h"
 
 namespace pour {
 
@@ -59,15 +60,7 @@ Vec3f tint_of(const Color& shade) {
 
 }  // namespace
 
-Look lighting_of(const Look& l) {
-  Look k;
-  k.thickness = l.thickness, k.glow = l.glow, k.shade = l.shade;
-  k.key_strength = l.key_strength, k.key_yaw = l.key_yaw, k.key_pitch = l.key_pitch;
-  k.key_color = l.key_color;
-  k.rim_strength = l.rim_strength, k.rim_yaw = l.rim_yaw, k.rim_pitch = l.rim_pitch;
-  k.rim_color = l.rim_color;
-  return k;
-}
+Look lighting_of(const Look& l) { return only({Touches::light}, l); }
 
 namespace {
 

@@ -5,7 +5,7 @@
 
 #include "base/parallel.h"
 #include "picture/camera.h"
-#include "shape/piece_shape.h"
+#include "shape/placed.h"
 
 namespace pour {
 namespace {
@@ -153,7 +153,7 @@ bool meets_floor(const Studio& studio, const View& view, const Vec3f& dir, float
 std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   std::vector<PicturePiece> out;
   for (const Piece& p : shot.pieces)
-    if (p.part != Part::guides) out.emplace_back(piece_mesh(p), p.part == Part::holds);
+    if (p.shows) out.emplace_back(piece_mesh(shot, p), p.holds);
   return out;
 }
 

@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
-#include "shape/piece_shape.h"
+#include "shape/placed.h"
 
 namespace pour {
 namespace {
@@ -77,8 +77,8 @@ float WallMask::inside(const Vec3f& p) const {
 SmokeWalls::SmokeWalls(const Shot& shot, double cell_size) : cell_size_(cell_size) {
   std::vector<Mesh> rooms;
   for (const Piece& p : shot.pieces) {
-    if (p.part == Part::holds) rooms.push_back(piece_mesh(p));
-    if (p.part == Part::blocks) blockers_.emplace_back(piece_mesh(p), cell_size);
+    if (p.holds) rooms.push_back(piece_mesh(shot, p));
+    else if (p.blocks) blockers_.emplace_back(piece_mesh(shot, p), cell_size);
   }
   if (!rooms.empty()) mask_ = make_mask(rooms, cell_size);
 }

@@ -6,7 +6,8 @@
 
 #include "base/error.h"
 #include "base/file.h"
-#include "shot/describe.h"
+#include "shot/clock.h"
+#include "shot/compare.h"
 #include "shot/shot_file.h"
 
 namespace pour {
@@ -104,7 +105,7 @@ Checkpoint read_checkpoint(const Run& run) {
   if (sum != checksum(bytes_of(sums))) throw torn();
   if (mark != mark_of(run)) throw unfit("belongs to another run.");
   // Half a step is more than rounding makes of the time, and less than a step.
-  const double frame = c.state.time * run.shot.film.fps + 1;
+  const double frame = Clock(run.shot).film_frame(c.state.time);
   if (c.frame < 1 || c.frame > run.last_frame || frame < c.frame - 1e-6 || frame > c.frame + 1 - 1e-9)
     throw unfit("is of another frame than it says.");
   return c;

@@ -15,7 +15,7 @@
 namespace pour {
 namespace {
 
-constexpr float air_kelvin = 293.15f;
+constexpr float air_kelvin = float(air::temperature);
 constexpr float half_step = 1.f / 2048;  // between 0.5 and 1, of a float with 16 bits
 
 openvdb::math::Transform::Ptr cell_transform(double h) {

@@ -13,8 +13,8 @@
 #include "run/checkpoint.h"
 #include "run/frame_file.h"
 #include "run/run_lock.h"
-#include "run/scene.h"
 #include "run/space.h"
+#include "run/staging.h"
 
 namespace pour {
 namespace {
@@ -44,18 +44,21 @@ void refuse_without_memory(const Estimate& need) {
 class Simulation {
  public:
   Simulation(Run& run, const SimulateOptions& options)
-      : run_(run), options_(options), scene_(run.shot, options.stop) {
+      : run_(run), options_(options), staging_(run.shot, options.stop) {
     // A run holds what was computed with one cell size.
-    if (options.resume && run.cell_size > 0 && run.cell_size != scene_.cell_size())
+    if (options.resume && run.cell_size > 0 && run.cell_size != staging_.cell_size())
       throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
                        "Start a new run.");
-    run_.cell_size = scene_.cell_size();
-    refuse_without_memory(scene_.estimate(run.pace()));
+    run_.cell_size = staging_.cell_size();
+    refuse_without_memory(staging_.estimate(run.pace()));
     begin();
   }
 
   void compute() {
-    if (fresh_) finish_frame({});
+    if (fresh_) {
+      solver_.fill(now_.state, staging_.world(0), staging_.fills(-1, 0), now_.ledger);
+      finish_frame({});
+    }
     for (;;) {
       if (later_ && now_.frame >= last_gap_) go_on_from(std::move(*later_));
       if (now_.frame >= run_.last_frame) break;
@@ -109,7 +112,7 @@ class Simulation {
   void go_on_from(Checkpoint c) {
     now_ = std::move(c), fresh_ = false;
     later_.reset();
-    solver_.restore(now_.state, scene_.world(now_.state.time));
+    solver_.restore(now_.state, staging_.world(now_.state.time));
     started_ = last_checkpoint_ = seconds_now();
   }
 
@@ -123,16 +126,17 @@ class Simulation {
   /// Steps to the next frame and stores it; false where it was stopped before.
   bool compute_frame() {
     const Shot& shot = run_.shot;
-    const double end = frame_time(shot, now_.frame + 1);
+    const double end = staging_.clock().time(now_.frame + 1);
     GasReport report;
     while (now_.state.time < end - 1e-9) {
       if (options_.stop && options_.stop()) return false;
-      const GasWorld world = scene_.world(now_.state.time);
-      const double rest = end - now_.state.time;
-      const double longest = longest_step(now_.state, world, shot.run.courant, rest);
-      const double steps = std::ceil(rest / longest - 1e-6);
+      const double from = now_.state.time, rest = end - from;
+      const double longest = longest_step(now_.state, staging_.world(from), shot.run.courant, rest);
+      const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
       if (!(steps <= most_steps)) throw too_fast("in frame " + std::to_string(now_.frame + 1));
-      report = solver_.step(now_.state, world, rest / steps, now_.ledger);
+      const double to = steps <= 1 ? end : from + rest / steps;
+      report = solver_.step(now_.state, staging_.world(from, to), to - from, now_.ledger);
+      solver_.fill(now_.state, staging_.world(to), staging_.fills(from, to), now_.ledger);
       now_.iterations += report.solver_iterations;
       ++now_.substeps;
     }
@@ -145,7 +149,7 @@ class Simulation {
   void finish_frame(const GasReport& report) {
     const GasMeasure m = measure(now_.state, run_.cell_size);
     FrameRecord r;
-    r.frame = now_.frame, r.time = frame_time(run_.shot, r.frame), r.cells = m.cells, r.ledger = now_.ledger;
+    r.frame = now_.frame, r.time = staging_.clock().time(r.frame), r.cells = m.cells, r.ledger = now_.ledger;
     r.centroid = m.centroid, r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy;
     r.max_divergence = report.max_divergence;
     r.solver_iterations = std::exchange(now_.iterations, 0), r.substeps = std::exchange(now_.substeps, 0);
@@ -176,7 +180,7 @@ class Simulation {
 
   Run& run_;
   const SimulateOptions& options_;
-  const Scene scene_;
+  const Staging staging_;
   GasSolver solver_;
   Checkpoint now_{{}, {}, 1, 0, 0};
   bool fresh_ = true;
@@ -189,7 +193,7 @@ class Simulation {
 }  // namespace
 
 void check_can_run(const Shot& shot) {
-  refuse_without_memory(Scene(shot, Space(shot), Scene::For::looking).estimate());
+  refuse_without_memory(Staging(shot, Space(shot), Staging::For::looking).estimate());
 }
 
 void simulate(Run& run, const SimulateOptions& options) {

@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "picture/camera.h"
-#include "shape/piece_shape.h"
+#include "shot/animate.h"
 
 namespace pour {
 namespace {
@@ -47,36 +47,72 @@ double round_kindly(double v) {
   return best;
 }
 
-Space::Space(const Shot& shot, const StopAsked& stop) {
+namespace {
+
+constexpr int most_looks = 240;  // at what moves, over a shot
+
+/// Poses of each piece that moves, over the frames of the shot; none for one that stands.
+std::vector<std::vector<Pose>> ways(const Shot& shot, const StopAsked& stop) {
+  std::vector<std::vector<Pose>> out(shot.pieces.size());
+  std::vector<size_t> moving;
+  for (size_t i = 0; i < shot.pieces.size(); ++i)
+    if (moves(shot, shot.pieces[i])) moving.push_back(i);
+  if (moving.empty()) return out;
+  const Clock clock(shot);
+  const int looks = std::min(shot.film.frames, most_looks);
+  for (int k = 0; k < looks; ++k) {
+    give_up_if(stop);
+    const double frame = looks > 1 ? 1 + double(k) * (shot.film.frames - 1) / (looks - 1) : 1;
+    const Shot now = shot_at(shot, clock, clock.time(frame));
+    for (const size_t i : moving) out[i].push_back(pose_of(now, now.pieces[i]));
+  }
+  return out;
+}
+
+}  // namespace
+
+Space::Space(const Shot& timed, const StopAsked& stop) {
+  const Shot shot = shot_at(timed, Clock(timed), 0);
+  const std::vector<std::vector<Pose>> way = ways(timed, stop);
   double volume = 0, walls = 0;  // of what holds or blocks: m³, m²
   bool holds = false;
   for (const Piece& p : shot.pieces) {
     give_up_if(stop);
-    parts.push_back(piece_parts(p, stop));
+    bodies.push_back(placed_bodies(shot, p, stop));
     Box box;
-    const bool wall = p.part == Part::holds || p.part == Part::blocks;
-    const bool source = std::any_of(shot.smokes.begin(), shot.smokes.end(), [&](const Smoke& s) {
-      return s.from == SourceKind::piece && s.source == p.id;
+    const bool wall = p.holds || p.blocks;
+    const bool source = std::any_of(shot.pours.begin(), shot.pours.end(), [&](const Pour& s) {
+      return s.from == SourceKind::piece && s.source.id == p.id;
     });
-    for (const ShapePart& part : parts.back()) {
-      box.add(part.mesh.bounds());
-      const double area = part.mesh.area();
+    for (const Body& body : bodies.back()) {
+      box.add(body.mesh.bounds());
+      const double area = body.mesh.area();
       if (wall || source) surface += area;
-      if (wall) volume += std::abs(part.mesh.volume()), walls += area;
+      if (wall) volume += std::abs(body.mesh.volume()), walls += area;
+    }
+    if (const auto& poses = way[boxes.size()]; !poses.empty()) {
+      const Pose back = poses.front().inverse();
+      const Box still = box;
+      for (const Pose& pose : poses) {
+        const Pose moved = pose * back;
+        for (int i = 0; i < 8; ++i)
+          box.add(moved * Vec3d{i & 1 ? still.high.x : still.low.x, i & 2 ? still.high.y : still.low.y,
+                                i & 4 ? still.high.z : still.low.z});
+      }
     }
     boxes.push_back(box);
     pieces.add(box);
-    holds = holds || p.part == Part::holds;
+    holds = holds || p.holds;
   }
   // Seeds stay in what holds; a piece pours into what it stands in, or else around it.
   flows_freely = !holds;
-  for (const Smoke& smoke : shot.smokes) {
-    const Piece* source = smoke.from == SourceKind::piece ? shot.piece(smoke.source) : nullptr;
-    if (!source || source->part == Part::holds) continue;
+  for (const Pour& pour : shot.pours) {
+    const Piece* source = pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
+    if (!source || source->holds) continue;
     const Box& box = boxes[size_t(source - shot.pieces.data())];
     bool inside = false;
     for (size_t i = 0; i < boxes.size(); ++i)
-      inside = inside || (shot.pieces[i].part == Part::holds && boxes[i].overlaps(box));
+      inside = inside || (shot.pieces[i].holds && boxes[i].overlaps(box));
     flows_freely = flows_freely || !inside;
   }
 
@@ -119,12 +155,12 @@ Camera framed(const Shot& shot, const Space& space) {
 void stand_on_floor(Shot& shot) {
   constexpr double gap = 0.004;  // m; so that the mirror image does not touch
   for (Piece& p : shot.pieces)
-    if (p.part != Part::guides)
-      if (const double low = piece_mesh(p).bounds().low.y; low < 0) p.position.y += gap - low;
+    if (p.shows)
+      if (const double low = piece_mesh(shot, p).bounds().low.y; low < 0) p.position.y += gap - low;
 }
 
 bool out_of_picture(const Shot& shot, const Piece& piece, const Box& around_it) {
-  if (piece.part == Part::guides) return false;
+  if (!piece.shows) return false;
   const Vec3d r = reach(View(shot.camera, aspect(shot.film)), around_it);
   return r.x > 1 || r.y > 1;
 }

@@ -4,7 +4,7 @@
 
 #include "base/vec.h"
 #include "base/work.h"
-#include "shape/piece_shape.h"
+#include "shape/placed.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -13,9 +13,9 @@ struct Space {
   /// Throws what the shapes of the pieces throw.
   explicit Space(const Shot&, const StopAsked& stop = {});
 
-  std::vector<std::vector<ShapePart>> parts;  // of each piece
-  std::vector<Box> boxes;                     // around each piece, m
-  double surface = 0;                         // of all that hold, block or pour, m²
+  std::vector<std::vector<Body>> bodies;  // of each piece, in the set, at frame 1
+  std::vector<Box> boxes;                 // around each piece, wherever it goes, m
+  double surface = 0;                     // of all that hold, block or pour, m²
 
   Box pieces;                 // around all of them, m
   bool flows_freely = false;  // smoke comes out into the space around the pieces
@@ -37,7 +37,7 @@ void stand_on_floor(Shot&);
 /// Whether a piece that is seen reaches out of the picture of the shot camera.
 bool out_of_picture(const Shot&, const Piece&, const Box& around_it);
 inline bool out_of_picture(const Shot& shot, const Piece& piece) {
-  return out_of_picture(shot, piece, piece_mesh(piece).bounds());
+  return out_of_picture(shot, piece, piece_mesh(shot, piece).bounds());
 }
 
 }  // namespace pour

@@ -68,6 +68,20 @@ void LevelSet::read(const Vec3i& first, int n, float* out) const {
       for (int x = 0; x < n; ++x) *out++ = accessor.getValue({first.x + x, first.y + y, first.z + z});
 }
 
+double LevelSet::cell_size() const { return data_->grid->voxelSize().x(); }
+
+struct LevelSet::Sampler::Reader {
+  openvdb::FloatGrid::ConstAccessor accessor;
+  double cells_a_metre;
+};
+LevelSet::Sampler::Sampler(const LevelSet& set)
+    : reader_(new Reader{set.data_->grid->getConstAccessor(), 1 / set.cell_size()}) {}
+LevelSet::Sampler::~Sampler() = default;
+double LevelSet::Sampler::operator()(const Vec3d& p) {
+  const double s = reader_->cells_a_metre;
+  return openvdb::tools::BoxSampler::sample(reader_->accessor, openvdb::Vec3d(p.x * s, p.y * s, p.z * s));
+}
+
 double LevelSet::distance(const Vec3d& p) const {
   return openvdb::tools::BoxSampler::sample(data_->grid->tree(), data_->grid->worldToIndex({p.x, p.y, p.z}));
 }

@@ -21,8 +21,21 @@ class LevelSet {
   Vec3i count() const;
   /// Values at first + (0..n-1)³, x fastest.
   void read(const Vec3i& first, int n, float* out) const;
+  double cell_size() const;
   /// At any point in metres, trilinear between lattice points.
   double distance(const Vec3d&) const;
+  /// The same for many points that lie close together; not to be shared by threads.
+  class Sampler {
+   public:
+    explicit Sampler(const LevelSet&);
+    ~Sampler();
+    Sampler(const Sampler&) = delete;
+    double operator()(const Vec3d&);
+
+   private:
+    struct Reader;
+    std::unique_ptr<Reader> reader_;
+  };
 
  private:
   struct Data;

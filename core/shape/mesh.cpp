@@ -36,8 +36,8 @@ void Mesh::append(const Mesh& m) {
   for (const auto& t : m.triangles) triangles.push_back({t[0] + base, t[1] + base, t[2] + base});
 }
 
-void Mesh::place(const Rotation& r, const Vec3d& position) {
-  for (Vec3f& p : points) p = to<float>(r * to<double>(p) + position);
+void Mesh::place(const Pose& pose) {
+  for (Vec3f& p : points) p = to<float>(pose * to<double>(p));
 }
 
 std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh& m, float crease) {
@@ -93,6 +93,42 @@ Mesh box_mesh(const Vec3d& size) {
     m.points.push_back({i & 1 ? h.x : -h.x, i & 2 ? h.y : -h.y, i & 4 ? h.z : -h.z});
   m.triangles = {{0, 2, 1}, {1, 2, 3}, {4, 5, 6}, {5, 7, 6}, {0, 1, 4}, {1, 5, 4},
                  {2, 6, 3}, {3, 6, 7}, {0, 4, 2}, {2, 4, 6}, {1, 3, 5}, {3, 7, 5}};
+  return m;
+}
+
+Mesh rounded_box_mesh(const Vec3d& size, double radius) {
+  // The points of a cube's sides, moved onto a ball whose eighths are pulled apart.
+  constexpr int n = 8, last = 2 * n + 1;  // pieces of a quarter circle; the last index along an edge
+  const Vec3d inner = size * 0.5 - Vec3d{radius, radius, radius};
+  const auto place = [&](const int(&index)[3]) {
+    Vec3d on_cube, from;
+    for (int a = 0; a < 3; ++a) {
+      const bool high = index[a] > n;
+      const double share = double(high ? index[a] - 1 - n : index[a] - n) / n;  // -1 to 1
+      on_cube[a] = std::tan(share * std::numbers::pi / 4), from[a] = high ? inner[a] : -inner[a];
+    }
+    return from + normalized(on_cube) * radius;
+  };
+  Mesh m;
+  std::map<std::array<int, 3>, int> known;
+  const auto point = [&](int axis, int side, int u, int v) {
+    int index[3];
+    index[axis] = side, index[(axis + 1) % 3] = u, index[(axis + 2) % 3] = v;
+    const auto [it, added] = known.try_emplace({index[0], index[1], index[2]}, int(m.points.size()));
+    if (added) m.points.push_back(to<float>(place(index)));
+    return it->second;
+  };
+  for (int axis = 0; axis < 3; ++axis)
+    for (const int side : {0, last})
+      for (int u = 0; u < last; ++u)
+        for (int v = 0; v < last; ++v) {
+          const int a = point(axis, side, u, v), b = point(axis, side, u + 1, v),
+                    c = point(axis, side, u + 1, v + 1), d = point(axis, side, u, v + 1);
+          if (side)
+            m.triangles.insert(m.triangles.end(), {{a, b, c}, {a, c, d}});
+          else
+            m.triangles.insert(m.triangles.end(), {{a, c, b}, {a, d, c}});
+        }
   return m;
 }
 

@@ -18,8 +18,8 @@ struct Mesh {
   double area() const;
   /// Adds another mesh behind this one's.
   void append(const Mesh&);
-  /// Moves every point to rotation · p + position.
-  void place(const Rotation&, const Vec3d& position);
+  /// Moves every point to pose · p.
+  void place(const Pose&);
 };
 
 /// Unit normals for the three corners of each triangle: the mean, by area, of the triangles that meet there
@@ -30,5 +30,7 @@ std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh&, float crease);
 Mesh ball_mesh(double radius);
 /// A box about the origin with the given edges.
 Mesh box_mesh(const Vec3d& size);
+/// The same with edges and corners rounded off; `radius` is less than half of the shortest edge.
+Mesh rounded_box_mesh(const Vec3d& size, double radius);
 
 }  // namespace pour

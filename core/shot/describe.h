@@ -1,92 +1,45 @@
-// The one description of every setting, and the ways to walk it.
+// The settings of a shot as they stand, and the ways to walk, read and write them.
 #pragma once
-#include <functional>
-#include <span>
+#include <optional>
 #include <string>
-#include <variant>
 #include <vector>
 
-#include "base/units.h"
 #include "shot/shot.h"
 
 namespace pour {
 
-/// One choice of a setting that has a few: the word in files and the words on screen.
-struct Option {
-  const char* key;
-  const char* label;
-};
-
-/// A setting that is one of a list of options; get and set give the index.
-struct ChoiceRef {
-  std::span<const Option> options;
-  std::function<int()> get;
-  std::function<void(int)> set;
-};
-/// The id of a piece of the shot, or "" for none.
-struct PieceRef {
-  std::string* id;
-};
-/// A font by its full name.
-struct FontRef {
-  std::string* name;
-};
-
-using SettingRef = std::variant<double*, int*, bool*, std::string*, Vec3d*, Color*, FrameRange*, ChoiceRef,
-                                PieceRef, FontRef>;
-
-/// Where in the recipe a setting is shown: in the card, or under "more".
-enum class Depth { main, more };
-
-struct Setting {
-  std::string key;   // word in files and paths
-  std::string name;  // words on screen
-  std::string help;  // one line
-  Unit unit = Unit::none;
-  double low = 0, high = 1;                // what is accepted, SI
-  double slider_low = 0, slider_high = 1;  // what the slider covers, SI
-  std::string zero;                        // a word for 0, where that means something else than very little
-  Depth depth = Depth::main;
-  SettingRef ref;
-  std::function<bool()> applies;  // empty: always; otherwise whether it has an effect now
+/// A setting of one thing in the shot, as it stands. A copy: it knows nothing of what becomes of the shot.
+struct Setting : About {
+  Value value;
+  bool applies = true;         // whether it has an effect now
+  std::optional<Track> track;  // where it changes within the shot; the value then stands for nothing
+  bool can_animate() const { return pour::can_animate(*this, value); }
+  std::string text() const { return to_text(*this, value); }
 };
 
 /// Settings that belong together. `list` is "" for the single groups ("forces"), the list's key for an
 /// item of a list ("pieces"), whose `key` is then its id.
 struct Group {
   std::string list, key, name;
+  std::string sentence;  // what it says, with the keys of settings in braces; may be empty
   std::vector<Setting> settings;
-  std::string path(const Setting& s) const { return (list.empty() ? "" : list + ".") + key + "." + s.key; }
+  std::string path() const { return (list.empty() ? "" : list + ".") + key; }
+  std::string path(const Setting& s) const { return path() + "." + s.key; }
+  /// By its key; null where there is none.
+  const Setting* find(const std::string& key) const;
 };
 
-/// Every group of the shot in the order of the recipe. The references point into `shot`.
-std::vector<Group> describe(Shot& shot);
-/// The settings of one value, for editors that show just that.
-Group describe(Piece&);
-Group describe(Smoke&);
-
-/// A setting as text in its friendly unit ("12 cm", "1-40", "holds") and back. Reading throws Fault
-/// (Blame::shot) that names `where`, the range and the units.
-std::string to_text(const Setting&);
-void from_text(const Setting&, const std::string& text, const std::string& where);
-/// "#c4f0df", in sRGB.
-std::string hex(const Color&);
+/// Every group of the shot in the order of the recipe.
+std::vector<Group> describe(const Shot&);
 
 /// The setting at a path such as "smokes.mint.density_rate". Throws Fault (Blame::shot) with the
 /// nearest known path.
-Setting find_setting(Shot&, const std::string& path);
+Setting find_setting(const Shot&, const std::string& path);
+/// Writes a value of the kind that the setting has. Throws the same.
+void set_value(Shot&, const std::string& path, const Value&);
+/// The same from text, as from_text() reads it; faults name `where`.
+void set_text(Shot&, const std::string& path, const std::string& text, const std::string& where);
 std::vector<std::string> setting_paths(const Shot&);
-
-/// A line for each setting that differs: "Heat lift 1 → 0.4"; pieces and smokes that came or went too.
-struct Change {
-  std::string path, text;
-};
-std::vector<Change> changes(const Shot& before, const Shot& after);
-
-/// A shot under the title, look, camera and picture size of another: what a run does not depend on.
-Shot seen_as(Shot shot, const Shot& other);
-/// Whether nothing differs that needs a new run.
-bool same_simulation(const Shot&, const Shot&);
 
 /// All settings as a Markdown reference.
 std::string settings_reference();

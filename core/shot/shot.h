@@ -1,8 +1,8 @@
 // The document: one shot as a plain value. SI units, y up, the set stands on y = 0.
 //
 // Copying is cheap and undo is the previous value. What each member means, its range and its unit
-// stand once, in describe.cpp; JSON, the recipe column, the command line, the comparison of runs and
-// docs/settings.md all walk that description.
+// stand once, in tables.cpp; JSON, the recipe column, the command line, the comparison of runs and
+// docs/settings.md all walk these tables (describe.h).
 #pragma once
 #include <numbers>
 #include <string>
@@ -10,67 +10,70 @@
 #include <vector>
 
 #include "base/vec.h"
+#include "shape/shape.h"
+#include "shot/setting.h"
+#include "shot/track.h"
 
 namespace pour {
 
 inline constexpr double degree = std::numbers::pi / 180;  // rad
 
-struct Color {
-  double r = 1, g = 1, b = 1;  // linear Rec. 709
-  bool operator==(const Color&) const = default;
-};
-
-/// Frames first..last, both included; frames count from 1.
-struct FrameRange {
-  int first = 1, last = 1;
-  bool operator==(const FrameRange&) const = default;
-};
-
-enum class PieceKind { lettering, ball, box };
-enum class Part { holds, blocks, shows, guides };
-
 struct Piece {
   std::string id, name;
-  PieceKind kind = PieceKind::lettering;
-  Part part = Part::holds;
-  // lettering
-  std::string text = "ODDLARK", font = "League Spartan Bold";
-  double letter_size = 0.10;  // height of a capital
-  double depth = 0.045, bevel = 0.006, spacing = 0;
-  // ball, box
-  double radius = 0.03;
-  Vec3d size{0.2, 0.05, 0.2};
-  // all
+  Shape shape;
+  // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
+  bool holds = true, blocks = false, shows = true;
+  // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
+  double scale = 1;
+  Vec3d spin{};  // rad/s, added to the turn about each axis
+  PieceId parent;
+  PieceId path;      // a tube that it goes along, from its position
+  double along = 0;  // share of the path's length
+  bool turns_along = true;
+  Tracks tracks;
   bool operator==(const Piece&) const = default;
 };
 
-enum class SourceKind { every_part, piece };
-enum class SeedPlace { low, centre, one_side };
+/// What flows. All smokes are one gas, in which their colours mix.
+struct Fluid {
+  std::string id, name;
+  Color color{0.55, 0.87, 0.74};
+  Tracks tracks;
+  bool operator==(const Fluid&) const = default;
+};
+
+enum class SourceKind { every_body, piece };
 enum class PourMode { adds, sets };
 enum class Direction { outwards, up, down, left, right, front, back };
 
-struct Smoke {
+/// What brings a fluid in.
+struct Pour {
   std::string id, name;
-  SourceKind from = SourceKind::every_part;
-  std::string source;  // id of the piece that pours, where from == piece
+  FluidId fluid;
+  SourceKind from = SourceKind::every_body;
+  PieceId source;  // that pours, where from == piece
   SeedPlace seed_place = SeedPlace::low;
   double seed_size = 0.7;  // of the room that there is in the stroke
-  FrameRange pour{1, 72};
+  Windows windows{{{1, 72}}};
+  int pulse_period = 0;      // frames; 0: it pours all through its windows
+  double pulse_share = 0.5;  // of the period, from its beginning
+  int fill_at = 0;           // the frame at which all of the source is filled at once; 0: never
   PourMode mode = PourMode::adds;
   double density_rate = 0.18, density = 0.004;
   double heat = 40;
   double speed = 0.15;
   Direction direction = Direction::outwards;
   double patchiness = 0.5, patch_size = 0.01;
-  Color color{0.55, 0.87, 0.74};
-  bool operator==(const Smoke&) const = default;
+  Tracks tracks;
+  bool operator==(const Pour&) const = default;
 };
 
 /// How the mixture of all smokes behaves in the air.
 struct Gas {
   double heat_lift = 1, density_lift = -1;
   double density_half_life = 0, heat_half_life = 2;  // 0: for ever
+  Tracks tracks;
   bool operator==(const Gas&) const = default;
 };
 
@@ -78,6 +81,7 @@ struct Forces {
   double gravity = 9.81;
   double turbulence_speed = 0.04, turbulence_size = 0.04, turbulence_rate = 0.7;
   double confinement_speed = 0.02, confinement_length = 0.02;
+  Tracks tracks;
   bool operator==(const Forces&) const = default;
 };
 
@@ -91,6 +95,7 @@ struct RunSettings {
   bool open_left = true, open_right = true, open_bottom = true, open_top = true, open_back = true,
        open_front = true;
   double courant = 2.5;
+  Tracks tracks;
   bool operator==(const RunSettings&) const = default;
 };
 
@@ -107,6 +112,7 @@ struct Look {
   double glass = 0.6;
   double halo = 0.1;
   bool floor = true;
+  Tracks tracks;
   bool operator==(const Look&) const = default;
 };
 
@@ -114,19 +120,24 @@ struct Camera {
   Vec3d target{0, 0.14, 0};
   double distance = 1.15, yaw = 0, pitch = 3.5 * degree;
   double focal = 0.050;  // on a frame 36 mm wide
+  Tracks tracks;
   bool operator==(const Camera&) const = default;
 };
 
 struct Film {
-  int width = 1920, height = 1080, fps = 24, frames = 120;
+  std::string title = "Untitled";
+  int width = 1920, height = 1080, frames = 120;
+  double fps = 24;     // at which it is played
+  double capture = 0;  // frames a second at the camera; 0: as many as are played
+  Tracks tracks;
   bool operator==(const Film&) const = default;
 };
 
 struct Shot {
-  std::string title = "Untitled";
   Film film;
   std::vector<Piece> pieces;
-  std::vector<Smoke> smokes;
+  std::vector<Fluid> fluids;
+  std::vector<Pour> pours;
   Gas gas;
   Forces forces;
   RunSettings run;
@@ -136,9 +147,39 @@ struct Shot {
 
   /// By id; null where there is none.
   const Piece* piece(const std::string& id) const;
-  const Smoke* smoke(const std::string& id) const;
+  const Fluid* fluid(const std::string& id) const;
+  const Pour* pour(const std::string& id) const;
   Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
-  Smoke* smoke(const std::string& id) { return const_cast<Smoke*>(std::as_const(*this).smoke(id)); }
+  Pour* pour(const std::string& id) { return const_cast<Pour*>(std::as_const(*this).pour(id)); }
 };
+
+/// The settings of a T, in the order in which they are shown.
+template <class T>
+const Table<T>& table();
+template <>
+const Table<Film>& table();
+template <>
+const Table<Piece>& table();
+template <>
+const Table<Fluid>& table();
+template <>
+const Table<Pour>& table();
+template <>
+const Table<Gas>& table();
+template <>
+const Table<Forces>& table();
+template <>
+const Table<RunSettings>& table();
+template <>
+const Table<Look>& table();
+template <>
+const Table<Camera>& table();
+
+/// The settings that an item has now: of a piece, those of its kind too.
+template <class T>
+const Table<T>& settings_of(const T&) {
+  return table<T>();
+}
+const Table<Piece>& settings_of(const Piece&);
 
 }  // namespace pour

@@ -1,13 +1,14 @@
 #include "shot/shot_file.h"
 
-#include <cmath>
 #include <set>
 
 #include "base/error.h"
 #include "base/file.h"
 #include "base/json.h"
 #include "base/text.h"
-#include "shot/describe.h"
+#include "shape/pose.h"
+#include "shot/items.h"
+#include "shot/migrate.h"
 
 namespace pour {
 namespace {
@@ -17,114 +18,44 @@ using json = Json;
 constexpr size_t most_items = 2000;      // of a list
 constexpr size_t most_bytes = 64000000;  // of a file
 
-template <class... F>
-struct overloaded : F... {
-  using F::operator()...;
-};
-template <class... F>
-overloaded(F...) -> overloaded<F...>;
-
-json value_of(const Setting& s) {
-  return std::visit(overloaded{
-                        [](double* v) -> json { return *v; },
-                        [](int* v) -> json { return *v; },
-                        [](bool* v) -> json { return *v; },
-                        [](std::string* v) -> json { return *v; },
-                        [](Vec3d* v) -> json {
-                          return {v->x, v->y, v->z};
-                        },
-                        [](Color* v) -> json {
-                          return {v->r, v->g, v->b};
-                        },
-                        [](FrameRange* v) -> json {
-                          return {v->first, v->last};
-                        },
-                        [](const ChoiceRef& v) -> json { return v.options[size_t(v.get())].key; },
-                        [](const PieceRef& v) -> json { return *v.id; },
-                        [](const FontRef& v) -> json { return *v.name; },
-                    },
-                    s.ref);
+template <class T>
+void read_tracks(T& item, const std::string& place, const json& j, const std::string& where) {
+  if (!j.is_object())
+    throw shot_fault(where, "“" + place + ".tracks” is not a group of tracks.", "Write it in braces { }.");
+  for (const auto& [key, value] : j.items()) {
+    const Row<T>* found = nullptr;
+    for (const Row<T>& row : settings_of(item))
+      if (row.key == key) found = &row;
+    if (!found)
+      throw shot_fault(where, "“" + place + "." + key + "” has a track, but is not a setting.",
+                       "Remove the track, or name the setting that it is of.");
+    item.tracks[key] = track_from_json(*found, found->get(item), value, where + ": " + place + "." + key);
+  }
 }
 
-void read_value(const Setting& s, const json& j, const std::string& where) {
-  const auto wrong = [&](const char* wanted) {
-    return shot_fault(where, "is " + shown(j) + " in the file.", std::string("It should be ") + wanted + ".");
-  };
-  const auto in_range = [&](double v) {
-    if (!std::isfinite(v) || v < s.low || v > s.high)
-      throw shot_fault(where, "is " + shown(j) + " in the file, which is out of range.",
-                       "Choose between " + format_quantity(s.low, s.unit) + " and " +
-                           format_quantity(s.high, s.unit) + ".");
-    return v;
-  };
-  const auto numbers = [&](size_t n) {
-    if (!j.is_array() || j.size() != n) throw wrong("a list of numbers");
-    std::vector<double> out;
-    for (const json& e : j) {
-      if (!e.is_number()) throw wrong("a list of numbers");
-      out.push_back(e.get<double>());
-      if (!std::isfinite(out.back())) throw wrong("a list of finite numbers");
-    }
-    return out;
-  };
-  const auto whole = [&](double v) {
-    in_range(v);
-    if (v != std::round(v)) throw wrong("a whole number");
-    return int(v);
-  };
-  std::visit(overloaded{
-                 [&](double* v) {
-                   if (!j.is_number()) throw wrong("a number");
-                   *v = in_range(j.get<double>());
-                 },
-                 [&](int* v) {
-                   if (!j.is_number()) throw wrong("a whole number");
-                   *v = whole(j.get<double>());
-                 },
-                 [&](bool* v) {
-                   if (!j.is_boolean()) throw wrong("true or false");
-                   *v = j.get<bool>();
-                 },
-                 [&](Vec3d* v) {
-                   const auto n = numbers(3);
-                   *v = {in_range(n[0]), in_range(n[1]), in_range(n[2])};
-                 },
-                 [&](Color* v) {
-                   const auto n = numbers(3);
-                   *v = {in_range(n[0]), in_range(n[1]), in_range(n[2])};
-                 },
-                 [&](FrameRange* v) {
-                   const auto n = numbers(2);
-                   *v = {whole(n[0]), whole(n[1])};
-                   if (v->last < v->first) throw wrong("two frames, the first one first");
-                 },
-                 [&](const auto&) {
-                   if (!j.is_string()) throw wrong("a word in quotes");
-                   from_text(s, j.get<std::string>(), where);
-                 },
-             },
-             s.ref);
-}
-
-void read_group(const Group& g, const json& j, const std::string& where) {
-  const std::string place = (g.list.empty() ? "" : g.list + ".") + g.key;
+template <class T>
+void read_item(T& item, const std::string& place, const json& j, const std::string& where) {
   if (!j.is_object())
     throw shot_fault(where, "“" + place + "” is not a group of settings.", "Write it in braces { }.");
-  for (const auto& [key, value] : j.items()) {
-    if (key == "id") continue;
-    const Setting* found = nullptr;
+  const auto read = [&](const std::string& key, const json& value) {
+    const Row<T>* found = nullptr;
     std::vector<std::string> known;
-    for (const Setting& s : g.settings) {
-      known.push_back(s.key);
-      if (s.key == key) found = &s;
+    for (const Row<T>& row : settings_of(item)) {
+      known.push_back(row.key);
+      if (row.key == key) found = &row;
     }
     if (!found) {
       const std::string near = nearest(key, known);
       throw shot_fault(where, "“" + place + "." + key + "” is not a setting.",
                        near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
     }
-    read_value(*found, value, where + ": " + place + "." + key);
-  }
+    found->set(item, from_json(*found, found->get(item), value, where + ": " + place + "." + key));
+  };
+  // What a piece is says what other settings it has.
+  if (j.contains("kind")) read("kind", j["kind"]);
+  for (const auto& [key, value] : j.items())
+    if (key != "id" && key != "kind" && key != "tracks") read(key, value);
+  if (j.contains("tracks")) read_tracks(item, place, j["tracks"], where);
 }
 
 template <class T>
@@ -144,27 +75,35 @@ void read_list(std::vector<T>& list, const json& j, const std::string& key, cons
     if (!ids.insert(item.id).second)
       throw shot_fault(where, "two entries of “" + key + "” are called “" + item.id + "”.",
                        "Rename one of them.");
-    list.push_back(item);
-    read_group(describe(list.back()), e, where);
+    read_item(item, key + "." + item.id, e, where);
+    list.push_back(std::move(item));
   }
+}
+
+template <class T>
+json item_as_json(const T& item) {
+  json j = json::object();
+  if constexpr (requires { item.id; }) j["id"] = item.id;
+  for (const Row<T>& row : settings_of(item)) {
+    j[row.key] = to_json(row, row.get(item));
+    if (const auto track = item.tracks.find(row.key); track != item.tracks.end())
+      j["tracks"][row.key] = to_json(row, track->second);
+  }
+  return j;
 }
 
 }  // namespace
 
 Json shot_as_json(const Shot& shot) {
-  Shot copy = shot;
   json out;
   out["easy_pour"] = shot_file_version;
-  out["pieces"] = json::array(), out["smokes"] = json::array();
-  for (const Group& g : describe(copy)) {
-    json j = json::object();
-    if (!g.list.empty()) j["id"] = g.key;
-    for (const Setting& s : g.settings) j[s.key] = value_of(s);
-    if (g.list.empty())
-      out[g.key] = j;
+  each_list(shot, [&](const char* key, const auto&) { out[key] = json::array(); });
+  each_item(shot, [&](const ItemPlace& place, const auto& item) {
+    if (place.list.empty())
+      out[place.key] = item_as_json(item);
     else
-      out[g.list].push_back(j);
-  }
+      out[place.list].push_back(item_as_json(item));
+  });
   return out;
 }
 
@@ -183,25 +122,28 @@ Shot shot_from_json(const json& j, const std::string& where) {
                      "was saved by a newer Easy Pour (file version " + std::to_string(version) +
                          ", this one knows " + std::to_string(shot_file_version) + ").",
                      "Update Easy Pour; the file was left as it is.");
+  if (version < shot_file_version) return shot_from_json(brought_up_to_date(j, where), where);
   Shot shot;
-  if (j.contains("pieces")) read_list(shot.pieces, j["pieces"], "pieces", where);
-  if (j.contains("smokes")) read_list(shot.smokes, j["smokes"], "smokes", where);
-  const auto groups = describe(shot);
+  std::set<std::string> known{"easy_pour"};
+  each_list(shot, [&](const char* key, auto& list) {
+    known.insert(key);
+    if (j.contains(key)) read_list(list, j[key], key, where);
+  });
+  each_item(shot, [&](const ItemPlace& place, auto& item) {
+    if (!place.list.empty()) return;
+    known.insert(place.key);
+    if (j.contains(place.key)) read_item(item, place.key, j[place.key], where);
+  });
+  try {
+    refuse_circles(shot);
+  } catch (const Fault& f) {
+    throw Fault(f.blame, where + ": " + f.where, f.problem, f.mend);
+  }
   for (const auto& [key, value] : j.items()) {
-    if (key == "easy_pour" || key == "pieces" || key == "smokes") continue;
-    const Group* found = nullptr;
-    std::vector<std::string> known;
-    for (const Group& g : groups) {
-      if (!g.list.empty()) continue;
-      known.push_back(g.key);
-      if (g.key == key) found = &g;
-    }
-    if (!found) {
-      const std::string near = nearest(key, known);
-      throw shot_fault(where, "“" + key + "” is not a group of settings.",
-                       near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
-    }
-    read_group(*found, value, where);
+    if (known.contains(key)) continue;
+    const std::string near = nearest(key, {known.begin(), known.end()});
+    throw shot_fault(where, "“" + key + "” is not a group of settings.",
+                     near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
   }
   return shot;
 }

@@ -21,9 +21,9 @@ class Window : public testing::Test {
 
   void SetUp() override {
     pour::Shot s = pour::recipes().front().make();
-    s.pieces[0].text = "OI";
+    std::get<pour::Lettering>(s.pieces[0].shape).text = "OI";
     s.film.frames = 12;
-    s.smokes[0].pour = {1, 8};
+    s.pours[0].windows = {{{1, 8}}};
     s.run.detail = pour::Detail::custom, s.run.cell_size = 0.005;
     file = folder.filePath("word.pour");
     pour::save_shot(s, file.toStdString());

@@ -165,7 +165,7 @@ TEST_F(BadLuck, PathsLeadToTheSameWhereverOneStands) {
 
 TEST_F(BadLuck, AForeignCheckpointIsNotUsed) {
   make_and_run("1-4");
-  make("b.pour", "smokes.mint.heat=90°C");
+  make("b.pour", "pours.mint.heat=90°C");
   ASSERT_EQ(cli("run b.pour --frames 1-4").code, 0);
   ASSERT_EQ(cli("run b.pour --frames 1-8").code, 0);
   // The same shot, and its own frame 4: it is as good as the one that was there.
@@ -210,7 +210,7 @@ TEST_F(BadLuck, TheRunThatIsNamedIsResumedAndOneAtATime) {
 
 TEST_F(BadLuck, StopIsHeardWithinAFrame) {
   // Frames of many steps.
-  make("a.pour", "smokes.mint.speed=4 film.frames=3 run.courant=0.2");
+  make("a.pour", "pours.mint.speed=4 film.frames=3 run.courant=0.2");
   const pid_t child = start({"run", "a.pour"});
   ASSERT_TRUE(comes_true([&] { return fs::exists(folder / "a.runs/001/frames/000001.vdb"); }));
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
@@ -242,7 +242,7 @@ TEST_F(BadLuck, NumbersAreReadWithTheirRange) {
   ASSERT_EQ(cli("run a.pour --frames 1-2").code, 0);
   for (const char* size : {"4294967616x4294967476", "1e3x1e3", "64x36x1", "x", "64x"})
     EXPECT_EQ(cli(std::string("picture a.pour --out p --size ") + size).code, 2) << size;
-  change("a.pour", "\"easy_pour\": 1", "\"easy_pour\": 4294967297");
+  change("a.pour", "\"easy_pour\": 2", "\"easy_pour\": 4294967297");
   EXPECT_EQ(cli("show a.pour").code, 1) << "this is not version 1";
 }
 
@@ -294,7 +294,7 @@ TEST_F(BadLuck, WhatIsTooMuchIsSaidBeforeAnythingIsMade) {
   EXPECT_FALSE(fs::exists(folder / "a.runs")) << "a run that was refused leaves nothing";
 
   make("fast.pour",
-       "smokes.mint.speed=100 run.cell_size=0.05mm film.fps=1 pieces.word.letter_size=2mm "
+       "pours.mint.speed=100 run.cell_size=0.05mm film.fps=1 pieces.word.letter_size=2mm "
        "pieces.word.depth=1mm pieces.word.bevel=0");
   const Result fast = cli("check fast.pour");
   EXPECT_EQ(fast.code, 1) << fast.out;

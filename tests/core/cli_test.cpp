@@ -71,8 +71,8 @@ TEST_F(Cli, FromAWordToAVideo) {
 TEST_F(Cli, RunsAreComparedAndTheirSettingsComeBack) {
   make();
   ASSERT_EQ(cli("run a.pour --frames 1-6").code, 0);
-  const std::string heat = cli("show a.pour smokes.mint.heat").out;
-  ASSERT_EQ(cli("set a.pour smokes.mint.heat=90°C look.exposure=1.5").code, 0);
+  const std::string heat = cli("show a.pour pours.mint.heat").out;
+  ASSERT_EQ(cli("set a.pour pours.mint.heat=90°C look.exposure=1.5").code, 0);
   ASSERT_EQ(cli("run a.pour --frames 1-5").code, 0);
   const Result r = cli("compare a.runs/001 a.runs/002 --frames 5 --size 160x90 --out both");
   ASSERT_EQ(r.code, 0) << r.out;
@@ -86,7 +86,7 @@ TEST_F(Cli, RunsAreComparedAndTheirSettingsComeBack) {
   EXPECT_EQ(cli("compare a.runs/001 a.runs/002 --frames 6 --out both").code, 2) << "one of them ends before";
 
   ASSERT_EQ(cli("use a.pour a.runs/001").code, 0);
-  EXPECT_EQ(cli("show a.pour smokes.mint.heat").out, heat);
+  EXPECT_EQ(cli("show a.pour pours.mint.heat").out, heat);
   EXPECT_THAT(cli("show a.pour look.exposure").out, HasSubstr("= 1.5"));
   EXPECT_EQ(cli("use a.pour a.runs/007").code, 1);
 }
@@ -143,7 +143,7 @@ TEST_F(Cli, AFullDiskKeepsWholeFrames) {
 
 TEST_F(Cli, SettingsAreSetAndShown) {
   make();
-  EXPECT_EQ(cli("set a.pour forces.gravity=0 smokes.mint.heat=35°C pieces.word.depth='3 cm'").code, 0);
+  EXPECT_EQ(cli("set a.pour forces.gravity=0 pours.mint.heat=35°C pieces.word.depth='3 cm'").code, 0);
   EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n");
   EXPECT_EQ(cli("show a.pour pieces.word.depth").out, "pieces.word.depth = 3 cm\n");
   const Result wrong = cli("set a.pour forces.gravty=0");
@@ -254,7 +254,7 @@ TEST_F(Cli, MakesShotsWithWordFontAndSettings) {
 TEST_F(Cli, ChecksSayWhatWillGoWrong) {
   make();
   EXPECT_EQ(cli("check a.pour").code, 0);
-  ASSERT_EQ(cli("set a.pour smokes.mint.pour=90-120").code, 0);
+  ASSERT_EQ(cli("set a.pour pours.mint.windows=90-120").code, 0);
   const Result late = cli("check a.pour");
   EXPECT_EQ(late.code, 0) << "a warning is no fault";
   EXPECT_THAT(late.out, testing::AllOf(HasSubstr("Mint smoke never pours"), HasSubstr("Mend it: ")));

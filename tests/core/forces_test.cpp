@@ -181,7 +181,7 @@ TEST(Forces, ViscositySmoothsAShearAsDiffusionDoes) {
 TEST(Sources, AddAtTheirRate) {
   Lab lab(closed_box(31, 31, 31, 0.01));
   const double volume = 4.0 / 3 * std::numbers::pi * std::pow(0.08, 3);
-  GasSource s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.05);
+  Source s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.05);
   s.color = {0.2, 0.5, 1};
   lab.w.sources.push_back(s);
   lab.solver.apply_sources(lab.s, lab.w, 0.1, lab.ledger);
@@ -195,7 +195,7 @@ TEST(Sources, AddAtTheirRate) {
 
 TEST(Sources, SetWhatTheySet) {
   Lab lab(closed_box(31, 31, 31, 0.01));
-  GasSource s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.02);
+  Source s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.02);
   s.sets = true;
   lab.w.sources.push_back(s);
   for (int i = 0; i < 4; ++i) lab.solver.apply_sources(lab.s, lab.w, 0.1, lab.ledger);
@@ -209,7 +209,7 @@ TEST(Sources, SetWhatTheySet) {
 
 TEST(Sources, TwoSmokesMixTheirColours) {
   Lab lab(closed_box(15, 15, 15, 0.01));
-  GasSource red = ball_source({0.075, 0.075, 0.075}, 0.05, 0.03), blue = red;
+  Source red = ball_source({0.075, 0.075, 0.075}, 0.05, 0.03), blue = red;
   red.color = {1, 0, 0}, blue.color = {0, 0, 1}, blue.density = 0.01;
   lab.w.sources = {red, blue};
   lab.solver.apply_sources(lab.s, lab.w, 0.1, lab.ledger);
@@ -220,7 +220,7 @@ TEST(Sources, TwoSmokesMixTheirColours) {
 
 TEST(Sources, WarmWhatIsInThemWithinASecond) {
   Lab lab(closed_box(15, 15, 15, 0.01));
-  GasSource s = ball_source({0.075, 0.075, 0.075}, 0.05, 0);
+  Source s = ball_source({0.075, 0.075, 0.075}, 0.05, 0);
   s.heat = 60;
   lab.w.sources = {s};
   for (int i = 0; i < 20; ++i) lab.solver.apply_sources(lab.s, lab.w, 0.05, lab.ledger);
@@ -232,7 +232,7 @@ TEST(Sources, WarmWhatIsInThemWithinASecond) {
 
 TEST(Sources, BlowAtTheirSpeed) {
   Lab lab(closed_box(15, 15, 15, 0.01));
-  GasSource s = ball_source({0.075, 0.075, 0.075}, 0.05, 0);
+  Source s = ball_source({0.075, 0.075, 0.075}, 0.05, 0);
   s.blows = true, s.velocity = {0.3, -0.2, 0.1};
   lab.w.sources = {s};
   lab.solver.apply_sources(lab.s, lab.w, 0.01, lab.ledger);
@@ -246,7 +246,7 @@ TEST(Sources, BlowAtTheirSpeed) {
 TEST(Sources, WhatTheyPushOutFlowsAway) {
   GasWorld w = closed_box(31, 31, 31, 0.01);
   for (bool& o : w.open) o = true;
-  GasSource s = ball_source({0.155, 0.155, 0.155}, 0.04, 0.01);
+  Source s = ball_source({0.155, 0.155, 0.155}, 0.04, 0.01);
   s.divergence = 6;
   w.sources.push_back(s);
   w.tolerance = 1e-7;
@@ -265,7 +265,7 @@ TEST(Sources, WhatTheyPushOutFlowsAway) {
 
 TEST(Sources, ClosedSpacesAbsorbWhatIsPushedIn) {
   GasWorld w = closed_box(23, 23, 23, 0.01);
-  GasSource s = ball_source({0.115, 0.115, 0.115}, 0.04, 0.01);
+  Source s = ball_source({0.115, 0.115, 0.115}, 0.04, 0.01);
   s.divergence = 6;
   w.sources.push_back(s);
   Lab lab(w);

@@ -139,13 +139,9 @@ TEST(Gas, ZalesakDiscKeepsItsArea) {
 TEST(Gas, ProjectionLeavesNoDivergence) {
   GasWorld w = closed_box(31, 31, 31, 0.01);
   w.open[side_top] = true;
-  w.blockers.emplace_back(
-      [] {
-        Mesh m = ball_mesh(0.07);
-        m.place({}, {0.15, 0.16, 0.15});
-        return m;
-      }(),
-      0.01);
+  Mesh ball = ball_mesh(0.07);
+  ball.place({{}, {0.15, 0.16, 0.15}});
+  w.solids.emplace_back(LevelSet(ball, 0.01));
   GasState s;
   GasSolver solver;
   Ledger ledger;
@@ -175,7 +171,7 @@ struct Vessel {
     w.cell_size = 0.004;
     w.low = {-24, -24, -24}, w.cells = {47, 47, 47};
     w.rooms.push_back({LevelSet(ball_mesh(0.07), 0.004)});
-    GasSource source = ball_source({0, -0.04, 0}, 0.015, 0.01);
+    Source source = ball_source({0, -0.04, 0}, 0.015, 0.01);
     source.room = 1, source.divergence = 3 * 0.2 / 0.015, source.heat = 30;
     w.sources = {source};
     w.turbulence_speed = 0.1, w.turbulence_size = 0.04, w.turbulence_rate = 1;
@@ -236,7 +232,7 @@ TEST(Gas, SmokeRisesSinksAndFloats) {
     w.cell_size = 0.01;
     w.cells = {47, 47, 47};
     w.gravity = gravity, w.heat_lift = heat_lift, w.density_lift = density_lift;
-    GasSource s = ball_source({0.235, 0.235, 0.235}, 0.05, 0.05);
+    Source s = ball_source({0.235, 0.235, 0.235}, 0.05, 0.05);
     s.heat = heat;
     w.sources = {s};
     GasState state;
@@ -259,7 +255,7 @@ TEST(Gas, SmokeLeavesThroughOpenSidesOnly) {
     w.cells = {31, 31, 31};
     for (bool& o : w.open) o = false;
     w.open[side_top] = open;
-    GasSource s = ball_source({0.155, 0.22, 0.155}, 0.03, 0.02);
+    Source s = ball_source({0.155, 0.22, 0.155}, 0.03, 0.02);
     s.heat = 200, s.blows = true, s.velocity = {0, 1, 0};
     w.sources = {s};
     GasState state;
@@ -312,7 +308,7 @@ TEST(Gas, ACellTakesLittleMemory) {
   w.cell_size = 0.01;
   w.cells = {127, 127, 127};
   w.turbulence_speed = w.confinement_speed = 0.2, w.turbulence_size = 0.3, w.confinement_length = 0.05;
-  GasSource source = ball_source({0.64, 0.64, 0.64}, 0.45, 0.05);
+  Source source = ball_source({0.64, 0.64, 0.64}, 0.45, 0.05);
   source.heat = 20;
   w.sources = {source};
   release_field_memory();
@@ -333,9 +329,9 @@ TEST(Gas, SmokeFlowsAroundWhatBlocks) {
   w.cell_size = 0.01;
   w.cells = {47, 63, 47};
   Mesh ball = ball_mesh(0.08);
-  ball.place({}, {0.235, 0.3, 0.235});
-  w.blockers.emplace_back(ball, 0.01);
-  GasSource s = ball_source({0.235, 0.1, 0.235}, 0.04, 0.05);
+  ball.place({{}, {0.235, 0.3, 0.235}});
+  w.solids.emplace_back(LevelSet(ball, 0.01));
+  Source s = ball_source({0.235, 0.1, 0.235}, 0.04, 0.05);
   s.heat = 150;
   w.sources = {s};
   GasState state;
@@ -357,7 +353,7 @@ TEST(Gas, SmokeFlowsAroundWhatBlocks) {
 TEST(Gas, SourcesOfPatchySmokePourLess) {
   const auto poured = [](double patchiness) {
     GasWorld w = closed_box(31, 31, 31, 0.01);
-    GasSource s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.05);
+    Source s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.05);
     s.patchiness = patchiness, s.patch_size = 0.03;
     w.sources.push_back(s);
     GasState state;
@@ -427,9 +423,8 @@ TEST(Gas, ALongWayIsTakenInParts) {
   GasWorld w;
   w.cell_size = 0.01, w.cells = {127, 31, 31};
   w.gravity = 0;
-  GasSource everywhere;
-  everywhere.bounds.add(Vec3d{0, 0, 0}), everywhere.bounds.add(Vec3d{1.27, 0.31, 0.31});
-  everywhere.distance = [](const Vec3d&) { return 0.001; };
+  Source everywhere;
+  everywhere.shape = SourceShape::nowhere({{0, 0, 0}, {1.27, 0.31, 0.31}}, 0.001);
   w.sources = {everywhere};
   Lab lab(w);
   each_cell(lab.s, w, [&](int b, int c, const Vec3i& at) {

@@ -11,17 +11,15 @@ inline GasWorld closed_box(int x, int y, int z, double h) {
   w.cells = {x, y, z};
   for (bool& o : w.open) o = false;
   w.gravity = 0;
-  GasSource everywhere;  // pours nothing, but keeps the whole box awake
-  everywhere.bounds.add(Vec3d{0, 0, 0}), everywhere.bounds.add(Vec3d{x * h, y * h, z * h});
-  everywhere.distance = [h](const Vec3d&) { return h; };
+  Source everywhere;  // pours nothing, but keeps the whole box awake
+  everywhere.shape = SourceShape::nowhere({{0, 0, 0}, {x * h, y * h, z * h}}, h);
   w.sources = {everywhere};
   return w;
 }
 
-inline GasSource ball_source(const Vec3d& center, double radius, double rate) {
-  GasSource s;
-  s.bounds.add(center), s.bounds.grow(radius);
-  s.distance = [center, radius](const Vec3d& p) { return length(p - center) - radius; };
+inline Source ball_source(const Vec3d& center, double radius, double rate) {
+  Source s;
+  s.shape = SourceShape::ball(center, radius);
   s.density = rate;
   return s;
 }

@@ -12,7 +12,7 @@
 #include "core/cgal_mesh.h"
 #include "shape/fonts.h"
 #include "shape/level_set.h"
-#include "shape/piece_shape.h"
+#include "shape/placed.h"
 #include "shape/spots.h"
 #include "shot/recipes.h"
 
@@ -239,10 +239,10 @@ TEST(Lettering, JoinedLettersHaveSeedsAllAlong) {
 }
 
 TEST(Lettering, SeedsLieInsideWithRoom) {
-  for (const ShapePart& part : piece_parts(recipes().front().make().pieces[0])) {
+  for (const Body& part : *bodies_of(Lettering())) {
     const LevelSet set(part.mesh, 0.001);
     for (int i = 0; i < 3; ++i)
-      for (const ShapePart::Seed& seed : part.seeds[i]) {
+      for (const Body::Seed& seed : part.seeds[i]) {
         EXPECT_LT(set.distance(seed.place), -0.0009) << "place " << i;
         EXPECT_GT(seed.room, 0.003);
       }

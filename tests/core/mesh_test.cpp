@@ -13,7 +13,7 @@
 #include "core/cgal_mesh.h"
 #include "shape/lettering.h"
 #include "shape/level_set.h"
-#include "shape/piece_shape.h"
+#include "shape/placed.h"
 #include "shot/recipes.h"
 
 using namespace pour;
@@ -82,7 +82,7 @@ TEST(Mesh, TurnsAboutXThenYThenZLikeEigen) {
 TEST(Mesh, PlacingKeepsTheVolumeAndMovesTheMiddle) {
   Mesh m = box_mesh({0.1, 0.2, 0.3});
   const double before = m.volume();
-  m.place(Rotation::euler({0.7, 0.2, -0.4}), {1, 2, 3});
+  m.place({Rotation::euler({0.7, 0.2, -0.4}), {1, 2, 3}});
   EXPECT_NEAR(m.volume(), before, 1e-5 * before);
   const Vec3d middle = m.bounds().center();
   EXPECT_NEAR(length(middle - Vec3d{1, 2, 3}), 0, 1e-6);
@@ -144,34 +144,34 @@ TEST(LevelSet, BlocksAreReadLikePoints) {
 
 TEST(PieceShape, PiecesStandWhereTheyWerePut) {
   Piece ball;
-  ball.kind = PieceKind::ball, ball.radius = 0.05, ball.position = {0.1, 0.2, 0.3};
-  auto parts = piece_parts(ball);
+  ball.shape = Ball{0.05}, ball.position = {0.1, 0.2, 0.3};
+  auto parts = placed_bodies({}, ball);
   ASSERT_EQ(parts.size(), 1u);
   EXPECT_NEAR(parts[0].stroke, 0.1, 1e-6) << "the largest ball inside is the ball itself";
   EXPECT_NEAR(length(parts[0].mesh.bounds().center() - ball.position), 0, 1e-6);
   for (int i = 0; i < 3; ++i) {
     ASSERT_EQ(parts[0].seeds[i].size(), 1u);
-    const ShapePart::Seed& seed = parts[0].seeds[i].front();
+    const Body::Seed& seed = parts[0].seeds[i].front();
     EXPECT_LT(length(seed.place - ball.position) + seed.room, 0.0501) << "the seed stays inside";
     EXPECT_GT(seed.room, 0.005);
   }
   Piece box;
-  box.kind = PieceKind::box, box.size = {0.4, 0.02, 0.1}, box.turn = {0, 0, std::numbers::pi / 2};
-  const Box b = piece_mesh(box).bounds();
+  box.shape = Block{{0.4, 0.02, 0.1}}, box.turn = {0, 0, std::numbers::pi / 2};
+  const Box b = piece_mesh({}, box).bounds();
   EXPECT_NEAR(b.size().x, 0.02, 1e-6) << "stood on its end";
   EXPECT_NEAR(b.size().y, 0.4, 1e-6);
 }
 
 TEST(PieceShape, EveryLetterIsAPartOfItsOwn) {
   Piece word = recipes().front().make().pieces[0];
-  word.text = "Öi";
-  const auto parts = piece_parts(word);
+  std::get<Lettering>(word.shape).text = "Öi";
+  const auto parts = placed_bodies({}, word);
   EXPECT_EQ(parts.size(), 5u) << "O, its two dots, the stem and its dot";
   double volume = 0;
-  for (const ShapePart& p : parts) {
+  for (const Body& p : parts) {
     EXPECT_GT(p.mesh.volume(), 0);
     EXPECT_GT(p.stroke, 0);
     volume += p.mesh.volume();
   }
-  EXPECT_NEAR(volume, piece_mesh(word).volume(), 1e-5 * volume);
+  EXPECT_NEAR(volume, piece_mesh({}, word).volume(), 1e-5 * volume);
 }

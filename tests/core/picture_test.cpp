@@ -231,7 +231,7 @@ TEST(Halo, IsAsWideAtAnySize) {
 TEST(Walls, SmokeEndsExactlyAtTheWallThatHoldsIt) {
   Shot shot;
   Piece ball;
-  ball.id = "b", ball.kind = PieceKind::ball, ball.radius = 0.05, ball.position = {}, ball.part = Part::holds;
+  ball.id = "b", ball.shape = Ball{0.05}, ball.position = {}, ball.holds = true;
   shot.pieces = {ball};
   const double h = 0.005;
   const SmokeWalls walls(shot, h);
@@ -265,7 +265,7 @@ TEST(Walls, SmokeEndsExactlyAtTheWallThatHoldsIt) {
 TEST(Walls, SmokeThatFlowsOutsideIsNotCutOff) {
   Shot shot;
   Piece ball;
-  ball.id = "b", ball.kind = PieceKind::ball, ball.radius = 0.02, ball.position = {}, ball.part = Part::holds;
+  ball.id = "b", ball.shape = Ball{0.02}, ball.position = {}, ball.holds = true;
   shot.pieces = {ball};
   const SmokeWalls walls(shot, 0.01);
   const auto sealed = walls.seal(smoke_ball(20, 0.01, 0.01f, {-10, -10, -10}));

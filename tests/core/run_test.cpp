@@ -17,8 +17,8 @@
 #include "run/frame_file.h"
 #include "run/run_folder.h"
 #include "run/run_lock.h"
-#include "run/scene.h"
 #include "run/simulate.h"
+#include "run/staging.h"
 #include "shape/mesh.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
@@ -40,7 +40,7 @@ class Runs : public testing::Test {
   void TearDown() override { fs::remove_all(folder); }
   static Shot small() {
     Shot s = find_recipe("fill-a-word").make();
-    s.pieces[0].text = "I";
+    std::get<Lettering>(s.pieces[0].shape).text = "I";
     s.film.frames = 6;
     s.run.detail = Detail::custom, s.run.cell_size = 0.006;
     return s;
@@ -61,7 +61,7 @@ class Runs : public testing::Test {
 GasWorld smoky() {
   GasWorld w;
   w.cell_size = 0.01, w.cells = {31, 31, 31};
-  GasSource s = ball_source({0.15, 0.15, 0.15}, 0.04, 0.05);
+  Source s = ball_source({0.15, 0.15, 0.15}, 0.04, 0.05);
   s.heat = 40, s.color = {0.9, 0.4, 0.1};
   w.sources = {s};
   return w;
@@ -155,7 +155,7 @@ TEST_F(Runs, FoldersThatAreNoRunsSaySo) {
 TEST_F(Runs, RunsOfVersion1AreRead) {
   const fs::path data = fs::path(EASY_POUR_SOURCE) / "tests/data";
   fs::copy(data / "version-1.runs", folder / "version-1.runs", fs::copy_options::recursive);
-  EXPECT_EQ(load_shot(data / "version-1.pour").pieces[0].text, "I");
+  EXPECT_EQ(std::get<Lettering>(load_shot(data / "version-1.pour").pieces[0].shape).text, "I");
   pour::Run run = load_run(folder / "version-1.runs/001");
   EXPECT_EQ(run.state, RunState::done);
   EXPECT_EQ(run.frames.size(), 3u);
@@ -216,15 +216,16 @@ TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
 // What the shot is for: nothing of a letter stays empty, its feet and corners included.
 TEST_F(Runs, TheWordFillsToItsWalls) {
   Shot shot = find_recipe("fill-a-word").make();
-  shot.pieces[0].text = "ARK", shot.run.detail = Detail::custom, shot.run.cell_size = 0.004;
+  std::get<Lettering>(shot.pieces[0].shape).text = "ARK", shot.run.detail = Detail::custom,
+  shot.run.cell_size = 0.004;
   save_shot(shot, file);
   pour::Run run = create_run(file, shot);
-  run.first_frame = run.last_frame = shot.smokes[0].pour.last;
+  run.first_frame = run.last_frame = shot.pours[0].windows.list[0].last;
   simulate(run, {});
   const SmokeVolume v = read_frame(run.frame_file(run.last_frame));
-  const GasWorld world = Scene(shot).world(0);
+  const GasWorld world = Staging(shot).world(0);
   ASSERT_EQ(world.rooms.size(), 3u);
-  for (const GasRoom& room : world.rooms) {
+  for (const Room& room : world.rooms) {
     std::vector<double> inside;
     for (int k = 0; k < v.count.z; ++k)
       for (int j = 0; j < v.count.y; ++j)
@@ -260,7 +261,7 @@ TEST_F(Runs, ReportEachFrameAndKeepOnlyThoseAskedFor) {
 
 TEST_F(Runs, AShotThatCannotRunLeavesARunThatSaysWhy) {
   pour::Run run = make();
-  run.shot.smokes.clear();
+  run.shot.pours.clear();
   EXPECT_THAT(fault_of([&] { simulate(run, {}); }), HasSubstr("Fluid"));
   EXPECT_EQ(load_run(run.folder).state, RunState::failed);
   EXPECT_THAT(load_run(run.folder).message, HasSubstr("Fluid"));

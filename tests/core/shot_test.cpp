@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "check/checks.h"
+#include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
@@ -45,10 +46,10 @@ TEST(Shot, EverySettingIsReadBackFromItsOwnText) {
   Shot shot = find_recipe("around-a-word").make();
   for (const std::string& path : setting_paths(shot)) {
     const Setting s = find_setting(shot, path);
-    const std::string text = to_text(s);
-    EXPECT_NO_THROW(from_text(s, text, path)) << path << " = " << text;
-    EXPECT_EQ(to_text(find_setting(shot, path)), text) << path;
-    EXPECT_FALSE(s.help.empty()) << path;
+    const std::string text = s.text();
+    EXPECT_NO_THROW(set_text(shot, path, text, path)) << path << " = " << text;
+    EXPECT_EQ(find_setting(shot, path).text(), text) << path;
+    EXPECT_STRNE(s.help, "") << path;
     EXPECT_LE(s.low, s.high) << path;
   }
 }
@@ -70,9 +71,9 @@ TEST(Shot, BadFilesAreExplained) {
   EXPECT_THAT(fault_of(with([](auto& j) { j["pieces"].push_back(j["pieces"][0]); })),
               HasSubstr("two entries"));
   EXPECT_THAT(fault_of(with([](auto& j) {
-                j["smokes"][0]["pour"] = {40, 1};
+                j["pours"][0]["windows"] = {{40, 1}};
               })),
-              HasSubstr("first one first"));
+              HasSubstr("ends before it starts"));
   EXPECT_THAT(fault_of(with([](auto& j) { j["look"] = 7; })), HasSubstr("braces"));
 }
 
@@ -96,7 +97,7 @@ TEST(Shot, WhatNoShotCanHoldIsExplained) {
     EXPECT_NE(fault_of(std::string("{\"easy_pour\": ") + version + "}"), "") << version;
   for (const double channel : {-0.1, 1e6, 1e300})
     EXPECT_THAT(fault_of(with([&](auto& j) {
-                  j["smokes"][0]["color"] = {0.1, channel, 0.1};
+                  j["fluids"][0]["color"] = {0.1, channel, 0.1};
                 })),
                 HasSubstr("out of range"))
         << channel;
@@ -104,8 +105,8 @@ TEST(Shot, WhatNoShotCanHoldIsExplained) {
               HasSubstr("longer than"));
   EXPECT_THAT(fault_of(with([](auto& j) {
                 for (int i = 0; i < 3000; ++i) {
-                  j["smokes"].push_back(j["smokes"][0]);
-                  j["smokes"].back()["id"] = "s" + std::to_string(i);
+                  j["pours"].push_back(j["pours"][0]);
+                  j["pours"].back()["id"] = "s" + std::to_string(i);
                 }
               })),
               HasSubstr("more than 2000"));
@@ -131,18 +132,18 @@ TEST(Shot, WhatDiffersIsSaidToDiffer) {
     }
     return text;
   };
-  EXPECT_EQ(one_change([](Shot& s) { s.smokes[0].heat = 45; }), "Warmth 20 °C → 45 °C");
-  EXPECT_EQ(one_change([](Shot& s) { s.smokes[0].heat = 20.00001; }), "Warmth 20 °C → 20.00001 °C");
-  EXPECT_EQ(one_change([](Shot& s) { s.smokes[0].heat = std::nextafter(20, 21); }),
+  EXPECT_EQ(one_change([](Shot& s) { s.pours[0].heat = 45; }), "Warmth 20 °C → 45 °C");
+  EXPECT_EQ(one_change([](Shot& s) { s.pours[0].heat = 20.00001; }), "Warmth 20 °C → 20.00001 °C");
+  EXPECT_EQ(one_change([](Shot& s) { s.pours[0].heat = std::nextafter(20, 21); }),
             "Warmth 20 → 20.000000000000004");
-  EXPECT_NE(one_change([](Shot& s) { s.smokes[0].color.r += 1e-9; }), "");
+  EXPECT_NE(one_change([](Shot& s) { s.fluids[0].color.r += 1e-9; }), "");
   EXPECT_NE(one_change([](Shot& s) { s.pieces[0].position.x += 1e-12; }), "");
   Shot two = a, turned;
-  two.smokes.push_back(two.smokes[0]), two.smokes.back().id = "other";
+  two.pours.push_back(two.pours[0]), two.pours.back().id = "other";
   turned = two;
-  std::swap(turned.smokes[0], turned.smokes[1]);
+  std::swap(turned.pours[0], turned.pours[1]);
   ASSERT_EQ(changes(two, turned).size(), 1u);
-  EXPECT_EQ(changes(two, turned)[0].text, "The smokes are in another order");
+  EXPECT_EQ(changes(two, turned)[0].text, "The pours are in another order");
 }
 
 TEST(Checks, AreGivenUpWhenAsked) {
@@ -153,13 +154,12 @@ TEST(Checks, AreGivenUpWhenAsked) {
 
 TEST(Checks, ManySmokesAndLongNamesCostLittle) {
   Shot shot = recipes()[1].make();  // smoke from a piece
-  for (int i = 0; i < 999; ++i)
-    shot.smokes.push_back(shot.smokes[0]), shot.smokes.back().id = std::to_string(i);
+  for (int i = 0; i < 999; ++i) shot.pours.push_back(shot.pours[0]), shot.pours.back().id = std::to_string(i);
   const double before = peak_memory();
   check_shot(shot, ".");
   EXPECT_LT(peak_memory() - before, 400e6) << "one shape for all that comes out of it";
   Shot named = recipes().front().make();
-  named.pieces[0].font = std::string(1000000, 'x');
+  std::get<Lettering>(named.pieces[0].shape).font.name = std::string(1000000, 'x');
   const auto checks = check_shot(named, ".");
   ASSERT_FALSE(checks.empty());
   EXPECT_THAT(checks[0].text, HasSubstr("neither shipped nor installed"));
@@ -167,30 +167,30 @@ TEST(Checks, ManySmokesAndLongNamesCostLittle) {
 
 TEST(Shot, SettingsByPath) {
   Shot s = recipes().front().make();
-  from_text(find_setting(s, "forces.gravity"), "1 g", "g");
+  set_text(s, "forces.gravity", "1 g", "g");
   EXPECT_DOUBLE_EQ(s.forces.gravity, 9.80665);
-  from_text(find_setting(s, "smokes.mint.pour"), "3-17", "p");
-  EXPECT_EQ(s.smokes[0].pour, (FrameRange{3, 17}));
-  from_text(find_setting(s, "pieces.word.position"), "1 m, 2cm, 0", "p");
+  set_text(s, "pours.mint.windows", "3-17", "p");
+  EXPECT_EQ(s.pours[0].windows.list[0], (FrameRange{3, 17}));
+  set_text(s, "pieces.word.position", "1 m, 2cm, 0", "p");
   EXPECT_EQ(s.pieces[0].position, (Vec3d{1, 0.02, 0}));
-  from_text(find_setting(s, "gas.density_half_life"), "never", "h");
+  set_text(s, "gas.density_half_life", "never", "h");
   EXPECT_EQ(s.gas.density_half_life, 0);
-  EXPECT_EQ(to_text(find_setting(s, "gas.density_half_life")), "never");
-  EXPECT_THROW(from_text(find_setting(s, "forces.gravity"), "never", "g"), Fault);
-  EXPECT_THROW(from_text(find_setting(s, "smokes.mint.pour"), "17-3", "p"), Fault);
-  EXPECT_THROW(from_text(find_setting(s, "film.frames"), "0", "f"), Fault);
+  EXPECT_EQ(find_setting(s, "gas.density_half_life").text(), "never");
+  EXPECT_THROW(set_text(s, "forces.gravity", "never", "g"), Fault);
+  EXPECT_THROW(set_text(s, "pours.mint.windows", "17-3", "p"), Fault);
+  EXPECT_THROW(set_text(s, "film.frames", "0", "f"), Fault);
   try {
-    find_setting(s, "smokes.mint.denisty_rate");
+    find_setting(s, "pours.mint.denisty_rate");
     FAIL();
   } catch (const Fault& f) {
-    EXPECT_THAT(f.mend, HasSubstr("smokes.mint.density_rate"));
+    EXPECT_THAT(f.mend, HasSubstr("pours.mint.density_rate"));
   }
 }
 
 TEST(Shot, ColoursFollowTheStandard) {
   // IEC 61966-2-1: the code value 188 of 255 is linear 0.5029 (from memory of the standard's formula).
   Shot s = recipes().front().make();
-  from_text(find_setting(s, "look.background"), "#bcbcbc", "c");
+  set_text(s, "look.background", "#bcbcbc", "c");
   EXPECT_NEAR(s.look.background.r, 0.5029, 1e-4);
 }
 
@@ -198,7 +198,7 @@ TEST(Shot, SaysWhatChanged) {
   const Shot a = recipes().front().make();
   Shot b = a;
   b.gas.heat_lift = 0.4;
-  b.smokes.push_back({.id = "extra", .name = "Extra"});
+  b.pours.push_back({.id = "extra", .name = "Extra"});
   const auto list = changes(a, b);
   ASSERT_EQ(list.size(), 2u);
   EXPECT_EQ(list[0].text, "Extra is new");
@@ -207,7 +207,7 @@ TEST(Shot, SaysWhatChanged) {
   EXPECT_EQ(changes(b, a)[1].text, "Extra was removed");
   EXPECT_FALSE(same_simulation(a, b));
   b = a;
-  b.look.exposure = 1, b.camera.yaw = 1, b.title = "else";
+  b.look.exposure = 1, b.camera.yaw = 1, b.film.title = "else";
   EXPECT_TRUE(same_simulation(a, b));
   EXPECT_EQ(seen_as(a, b), b);
 }
@@ -240,15 +240,16 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
   const std::pair<const char*, std::function<void(Shot&)>> cases[] = {
       {"Mint smoke never pours",
        [](Shot& s) {
-         s.smokes[0].pour = {500, 600};
+         s.pours[0].windows = {{{500, 600}}};
        }},
-      {"Mint smoke is not seen", [](Shot& s) { s.smokes[0].density_rate = 0; }},
+      {"Mint smoke is not seen", [](Shot& s) { s.pours[0].density_rate = 0; }},
       {"The smoke will not move",
-       [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.smokes[0].speed = 0; }},
+       [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.pours[0].speed = 0; }},
       {"The smoke stays dark", [](Shot& s) { s.look.key_strength = s.look.rim_strength = 0; }},
       {"Lettering is thinner than two cells",
        [](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = 0.02; }},
-      {"Lettering reaches out of the picture", [](Shot& s) { s.pieces[0].text = "AS LONG AS IT GETS"; }},
+      {"Lettering reaches out of the picture",
+       [](Shot& s) { std::get<Lettering>(s.pieces[0].shape).text = "AS LONG AS IT GETS"; }},
       {"Lettering reaches through the floor", [](Shot& s) { s.pieces[0].position.y = 0; }},
       {"Run",
        [](Shot& s) {
@@ -260,14 +261,17 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
        }},
       {"Run",
        [](Shot& s) {
-         s.pieces[0].text = std::string(400, 'M'), s.pieces[0].letter_size = 25,
-         s.run.detail = Detail::custom, s.run.cell_size = 0.01;
+         std::get<Lettering>(s.pieces[0].shape).text = std::string(400, 'M'),
+         std::get<Lettering>(s.pieces[0].shape).letter_size = 25, s.run.detail = Detail::custom,
+         s.run.cell_size = 0.01;
        }},
-      {"Piece “Lettering”: Lettering", [](Shot& s) { s.pieces[0].text = "  "; }},
-      {"Piece “Lettering”: Lettering", [](Shot& s) { s.pieces[0].text = "水 POUR"; }},
-      {"Piece “Lettering”: Font “No Such Font”", [](Shot& s) { s.pieces[0].font = "No Such Font"; }},
-      {"Fluid", [](Shot& s) { s.smokes.clear(); }},
-      {"Smoke “Mint smoke”", [](Shot& s) { s.smokes[0].from = SourceKind::piece; }},
+      {"Piece “Lettering”: Lettering", [](Shot& s) { std::get<Lettering>(s.pieces[0].shape).text = "  "; }},
+      {"Piece “Lettering”: Lettering",
+       [](Shot& s) { std::get<Lettering>(s.pieces[0].shape).text = "水 POUR"; }},
+      {"Piece “Lettering”: Font “No Such Font”",
+       [](Shot& s) { std::get<Lettering>(s.pieces[0].shape).font.name = "No Such Font"; }},
+      {"Fluid", [](Shot& s) { s.pours.clear(); }},
+      {"Pour “Mint smoke”", [](Shot& s) { s.pours[0].from = SourceKind::piece; }},
   };
   for (const auto& [title, change] : cases) {
     const auto found = checks_of(change);
@@ -286,11 +290,11 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
 
 TEST(Checks, AFontThatFitsIsOffered) {
   Shot s = recipes().front().make();
-  s.pieces[0].text = "水 POUR";
+  std::get<Lettering>(s.pieces[0].shape).text = "水 POUR";
   const auto found = check_shot(s, ".");
   ASSERT_FALSE(found.empty());
   ASSERT_TRUE(found.front().fix);
   found.front().fix(s);
-  EXPECT_NE(s.pieces[0].font, recipes().front().make().pieces[0].font);
+  EXPECT_NE(std::get<Lettering>(s.pieces[0].shape).font.name, Lettering().font.name);
   for (const Check& c : check_shot(s, ".")) EXPECT_NE(c.level, CheckLevel::fault) << c.title << c.text;
 }

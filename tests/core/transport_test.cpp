@@ -77,7 +77,7 @@ TEST(Transport, ALoneCellOfSmokeGetsAcrossBlocks) {
 TEST(Transport, TracesVanishAndTheirMassIsKept) {
   GasWorld w = closed_box(63, 63, 63, 0.01);
   w.gravity = 0, w.turbulence_speed = 0.4, w.turbulence_size = 0.3, w.turbulence_rate = 1;
-  GasSource source = ball_source({0.3, 0.3, 0.3}, 0.1, 0);
+  Source source = ball_source({0.3, 0.3, 0.3}, 0.1, 0);
   source.sets = true, source.density = 0.02;
   w.sources = {source};
   GasState s;
@@ -167,8 +167,8 @@ TEST(Transport, NothingGetsThroughAThinWall) {
   // Two letters' walls, one cell apart, and wind against them.
   GasWorld w = closed_box(31, 15, 15, 0.01);
   Mesh wall = box_mesh({0.021, 0.4, 0.4});
-  wall.place({}, {0.16, 0.07, 0.07});
-  w.blockers.emplace_back(wall, 0.01);
+  wall.place({{}, {0.16, 0.07, 0.07}});
+  w.solids.emplace_back(LevelSet(wall, 0.01));
   Lab lab(w);
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
     lab.s.u.block(b)[c] = lab.s.geometry.fx.block(b)[c] ? 0.8f : 0.f;
@@ -224,7 +224,7 @@ TEST(Region, HoldsWhateverSmokeMayReachInAStep) {
   // Wherever there is smoke worth following, the cells that it may cross in the step are there.
   GasWorld w;
   w.cell_size = 0.01, w.cells = {127, 63, 63};
-  GasSource source = ball_source({0.2, 0.3, 0.3}, 0.05, 0.1);
+  Source source = ball_source({0.2, 0.3, 0.3}, 0.05, 0.1);
   source.blows = true, source.velocity = {1.5, 0.2, 0};
   w.sources = {source};
   GasState s;
@@ -253,7 +253,7 @@ TEST(Region, HoldsWhateverSmokeMayReachInAStep) {
 TEST(Region, DoesNotChangeWithEveryStep) {
   GasWorld w;
   w.cell_size = 0.01, w.cells = {95, 95, 95};
-  GasSource source = ball_source({0.48, 0.3, 0.48}, 0.08, 0.02);
+  Source source = ball_source({0.48, 0.3, 0.48}, 0.08, 0.02);
   source.heat = 20;
   w.sources = {source};
   GasState s;
@@ -309,7 +309,7 @@ TEST(Region, AMovedGridGivesTheSameFlow) {
   // Blocks come and go while smoke rises, and the divergence stays as small as the solver is asked for.
   GasWorld w;
   w.cell_size = 0.01, w.cells = {63, 95, 63};
-  GasSource source = ball_source({0.3, 0.1, 0.3}, 0.05, 0.05);
+  Source source = ball_source({0.3, 0.1, 0.3}, 0.05, 0.05);
   source.heat = 120;
   w.sources = {source};
   w.turbulence_speed = 0.3, w.turbulence_size = 0.08;
@@ -328,7 +328,7 @@ TEST(Region, AMovedGridGivesTheSameFlow) {
 TEST(Region, CheckpointsGetTheirGeometryBack) {
   GasWorld w;
   w.cell_size = 0.01, w.cells = {31, 31, 31};
-  w.blockers.emplace_back(ball_mesh(0.05), 0.01);
+  w.solids.emplace_back(LevelSet(ball_mesh(0.05), 0.01));
   w.sources = {ball_source({0.15, 0.15, 0.15}, 0.05, 0.05)};
   Lab lab(w);
   for (int i = 0; i < 3; ++i) lab.solver.step(lab.s, lab.w, 0.01, lab.ledger);
@@ -350,8 +350,8 @@ TEST(Region, CheckpointsGetTheirGeometryBack) {
 TEST(Region, VolumesOfCutCellsAddUpToTheSpaceAroundABall) {
   GasWorld w = closed_box(31, 31, 31, 0.01);
   Mesh ball = ball_mesh(0.083);
-  ball.place({}, {0.151, 0.157, 0.149});
-  w.blockers.emplace_back(ball, 0.01);
+  ball.place({{}, {0.151, 0.157, 0.149}});
+  w.solids.emplace_back(LevelSet(ball, 0.01));
   Lab lab(w);
   double volume = 0;
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i&) {

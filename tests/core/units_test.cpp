@@ -51,8 +51,8 @@ TEST(Units, PrintingAndReadingAgree) {
 TEST(Units, NearestWord) {
   EXPECT_EQ(nearest("gravty", {"gravity", "turbulence"}), "gravity");
   EXPECT_EQ(nearest("zzzzzz", {"gravity", "turbulence"}), "");
-  EXPECT_EQ(nearest("smokes.mint.rate", {"smokes.mint.name", "smokes.mint.density_rate"}),
-            "smokes.mint.density_rate")
+  EXPECT_EQ(nearest("pours.mint.rate", {"pours.mint.name", "pours.mint.density_rate"}),
+            "pours.mint.density_rate")
       << "a part of the name is nearer than another name";
 }
 

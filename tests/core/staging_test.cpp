@@ -1,5 +1,5 @@
 // From a shot to the solver's world: cells, bounds, vessels, sources and their times.
-#include "run/scene.h"
+#include "run/staging.h"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -10,7 +10,7 @@
 #include "picture/camera.h"
 #include "run/space.h"
 #include "shape/fonts.h"
-#include "shape/piece_shape.h"
+#include "shape/placed.h"
 #include "shot/recipes.h"
 
 using namespace pour;
@@ -20,13 +20,13 @@ namespace {
 
 Shot word(const std::string& text = "OI") {
   Shot s = find_recipe("fill-a-word").make();
-  s.pieces[0].text = text;
+  std::get<Lettering>(s.pieces[0].shape).text = text;
   return s;
 }
 
 std::string fault_of(const Shot& shot) {
   try {
-    const Scene scene(shot);
+    const Staging scene(shot);
   } catch (const Fault& f) {
     EXPECT_EQ(f.blame, Blame::shot);
     return f.what();
@@ -41,12 +41,12 @@ TEST(Scene, MoreDetailMeansSmallerCells) {
   double before = 1;
   for (const Detail d : {Detail::draft, Detail::medium, Detail::final}) {
     s.run.detail = d;
-    const double cell = Scene(s).cell_size();
+    const double cell = Staging(s).cell_size();
     EXPECT_LT(cell, before);
     before = cell;
   }
   s.run.detail = Detail::custom, s.run.cell_size = 0.00321;
-  EXPECT_DOUBLE_EQ(Scene(s).cell_size(), 0.00321);
+  EXPECT_DOUBLE_EQ(Staging(s).cell_size(), 0.00321);
 }
 
 TEST(Space, CellsGoWithTheStrokesOfAShortWord) {
@@ -55,9 +55,10 @@ TEST(Space, CellsGoWithTheStrokesOfAShortWord) {
   EXPECT_GT(short_word, 0.5 * long_word);
   // But thin strokes still get the cells they need.
   Shot thin = word("OD");
-  thin.pieces[0].font = "League Spartan Medium";
+  std::get<Lettering>(thin.pieces[0].shape).font.name = "League Spartan Medium";
   EXPECT_LT(Space(thin).cell_size, short_word);
-  for (const ShapePart& part : piece_parts(thin.pieces[0])) EXPECT_GT(part.stroke, 2 * Space(thin).cell_size);
+  for (const Body& part : placed_bodies(thin, thin.pieces[0]))
+    EXPECT_GT(part.stroke, 2 * Space(thin).cell_size);
 }
 
 TEST(Space, TheFramedCameraHoldsTheSetAndNotMuchMore) {
@@ -71,7 +72,7 @@ TEST(Space, TheFramedCameraHoldsTheSetAndNotMuchMore) {
       EXPECT_DOUBLE_EQ(s.camera.yaw, yaw) << "it is seen from the same side";
       const View view(s.camera, 16.0 / 9);
       double wide = 0, high = 0;
-      for (const Vec3f& p : piece_mesh(s.pieces[0]).points) {
+      for (const Vec3f& p : piece_mesh(s, s.pieces[0]).points) {
         const Vec3f q = view.project(p);
         wide = std::max(wide, double(std::abs(q.x))), high = std::max(high, double(std::abs(q.y)));
       }
@@ -91,10 +92,10 @@ TEST(Space, TheFramedCameraLeavesRoomForSmokeThatRises) {
 TEST(Space, SmokeFromAPieceInsideALetterStaysThere) {
   Shot s = word("L");
   Piece ball;
-  ball.id = "b", ball.kind = PieceKind::ball, ball.part = Part::guides, ball.radius = 0.01;
+  ball.id = "b", ball.shape = Ball{0.01}, ball.holds = ball.shows = false;
   ball.position = s.pieces[0].position;
   s.pieces.push_back(ball);
-  s.smokes[0].from = SourceKind::piece, s.smokes[0].source = "b";
+  s.pours[0].from = SourceKind::piece, s.pours[0].source.id = "b";
   EXPECT_FALSE(Space(s).flows_freely);
   s.pieces[1].position.x = 2;
   EXPECT_TRUE(Space(s).flows_freely);
@@ -129,75 +130,75 @@ TEST(Fonts, AMissingOneIsAnsweredWithItsFamily) {
 TEST(Scene, FreeSmokeGetsLargerCellsThanHeldSmoke) {
   const Shot held = word("ODDLARK");
   Shot around = held;
-  around.pieces[0].part = Part::blocks;
-  EXPECT_GT(Scene(around).cell_size(), Scene(held).cell_size());
-  const GasWorld w = Scene(around).world(0);
+  around.pieces[0].holds = false, around.pieces[0].blocks = true;
+  EXPECT_GT(Staging(around).cell_size(), Staging(held).cell_size());
+  const GasWorld w = Staging(around).world(0);
   EXPECT_LT(double(w.cells.x) * w.cells.y * w.cells.z, 8e5) << "a draft comes in a minute or so";
 }
 
 TEST(Scene, EveryLetterThatHoldsIsAVesselOfItsOwn) {
-  const Scene scene(word("Öi"));
+  const Staging scene(word("Öi"));
   const GasWorld w = scene.world(0);
   EXPECT_EQ(w.rooms.size(), 5u);
   ASSERT_EQ(w.sources.size(), 5u) << "with a seed in each";
   for (size_t i = 0; i < 5; ++i) EXPECT_EQ(w.sources[i].room, int(i) + 1);
-  EXPECT_TRUE(w.blockers.empty());
+  EXPECT_TRUE(w.solids.empty());
 }
 
 TEST(Scene, SeedsLieInTheirVessel) {
   for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::one_side}) {
     Shot s = word("ODDLARK");
-    s.smokes[0].seed_place = place;
-    const Scene scene(s);
+    s.pours[0].seed_place = place;
+    const Staging scene(s);
     const GasWorld w = scene.world(0);
-    for (const GasSource& source : w.sources) {
-      const Vec3d middle = source.bounds.center();
+    for (const Source& source : w.sources) {
+      const Vec3d middle = source.shape.bounds.center();
       EXPECT_LT(w.rooms[size_t(source.room) - 1].inside.distance(middle), 0);
-      EXPECT_LT(source.distance(middle), 0);
-      EXPECT_GT(source.distance(middle + Vec3d{1, 0, 0}), 0.9);
+      EXPECT_LT(source.shape.distance(middle), 0);
+      EXPECT_GT(source.shape.distance(middle + Vec3d{1, 0, 0}), 0.9);
     }
     ASSERT_EQ(scene.seeds().size(), w.sources.size()) << "as they are shown";
     for (size_t i = 0; i < w.sources.size(); ++i)
-      EXPECT_LT(length(scene.seeds()[i].center - w.sources[i].bounds.center()), 1e-9);
+      EXPECT_LT(length(scene.seeds()[i].center - w.sources[i].shape.bounds.center()), 1e-9);
   }
 }
 
 TEST(Scene, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
   Shot s = word();
-  s.pieces[0].part = Part::blocks;
-  EXPECT_EQ(Scene(s).world(0).blockers.size(), 2u) << "a part each";
-  EXPECT_TRUE(Scene(s).world(0).rooms.empty());
-  s.pieces[0].part = Part::shows;
-  EXPECT_TRUE(Scene(s).world(0).blockers.empty());
-  EXPECT_TRUE(Scene(s).world(0).rooms.empty());
+  s.pieces[0].holds = false, s.pieces[0].blocks = true;
+  EXPECT_EQ(Staging(s).world(0).solids.size(), 2u) << "a part each";
+  EXPECT_TRUE(Staging(s).world(0).rooms.empty());
+  s.pieces[0].holds = s.pieces[0].blocks = false;
+  EXPECT_TRUE(Staging(s).world(0).solids.empty());
+  EXPECT_TRUE(Staging(s).world(0).rooms.empty());
 }
 
 TEST(Scene, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
   Shot s = word("I");
   Piece ball;
-  ball.id = "ball", ball.name = "Ball", ball.kind = PieceKind::ball, ball.part = Part::guides,
-  ball.radius = 0.008;
+  ball.id = "ball", ball.name = "Ball", ball.shape = Ball(), ball.holds = ball.shows = false,
+  std::get<Ball>(ball.shape).radius = 0.008;
   ball.position = s.pieces[0].position;
   s.pieces.push_back(ball);
-  s.smokes[0].from = SourceKind::piece, s.smokes[0].source = "ball";
-  const GasWorld w = Scene(s).world(0);
+  s.pours[0].from = SourceKind::piece, s.pours[0].source.id = "ball";
+  const GasWorld w = Staging(s).world(0);
   ASSERT_EQ(w.sources.size(), 1u);
   EXPECT_EQ(w.sources[0].room, 1);
   s.pieces[1].position.y += 1;
-  EXPECT_EQ(Scene(s).world(0).sources[0].room, 0) << "outside it pours into the open";
+  EXPECT_EQ(Staging(s).world(0).sources[0].room, 0) << "outside it pours into the open";
 }
 
 TEST(Scene, PourWindowsOpenAndCloseOnTheirFrames) {
   Shot s = word("I");
-  s.film.fps = 25, s.smokes[0].pour = {3, 7};
-  const Scene scene(s);
+  s.film.fps = 25, s.pours[0].windows = {{{3, 7}}};
+  const Staging scene(s);
   const auto pours = [&](double frame) { return !scene.world((frame - 1) / 25).sources.empty(); };
   EXPECT_FALSE(pours(2));
   EXPECT_FALSE(pours(2.98));
   EXPECT_TRUE(pours(3));
   EXPECT_TRUE(pours(7.5)) << "up to the next frame";
   EXPECT_FALSE(pours(8));
-  EXPECT_DOUBLE_EQ(frame_time(s, 26), 1);
+  EXPECT_DOUBLE_EQ(Clock(s).time(26), 1);
 }
 
 TEST(Scene, SettingsReachTheSolverInItsUnits) {
@@ -210,9 +211,9 @@ TEST(Scene, SettingsReachTheSolverInItsUnits) {
               .confinement_length = 0.05};
   s.gas = {.heat_lift = -0.5, .density_lift = 2, .density_half_life = 3, .heat_half_life = 4};
   s.run.open_left = false, s.run.open_top = false;
-  s.smokes[0].heat = 33, s.smokes[0].density_rate = 0.017, s.smokes[0].color = {0.1, 0.2, 0.3};
-  s.smokes[0].direction = Direction::left, s.smokes[0].speed = 0.4;
-  const GasWorld w = Scene(s).world(0);
+  s.pours[0].heat = 33, s.pours[0].density_rate = 0.017, s.fluids[0].color = {0.1, 0.2, 0.3};
+  s.pours[0].direction = Direction::left, s.pours[0].speed = 0.4;
+  const GasWorld w = Staging(s).world(0);
   EXPECT_EQ(w.gravity, 1.62);
   EXPECT_EQ(w.turbulence_speed, 0.3);
   EXPECT_EQ(w.turbulence_size, 0.07);
@@ -227,15 +228,15 @@ TEST(Scene, SettingsReachTheSolverInItsUnits) {
   EXPECT_TRUE(w.open[side_right]);
   EXPECT_FALSE(w.open[side_top]);
   EXPECT_TRUE(w.open[side_bottom]);
-  const GasSource& source = w.sources.at(0);
+  const Source& source = w.sources.at(0);
   EXPECT_EQ(source.heat, 33);
   EXPECT_EQ(source.density, 0.017);
   EXPECT_EQ(source.color, (Vec3d{0.1, 0.2, 0.3}));
   EXPECT_TRUE(source.blows);
   EXPECT_NEAR(source.velocity.x, -0.4, 1e-12);
-  s.smokes[0].mode = PourMode::sets, s.smokes[0].density = 0.006;
-  s.smokes[0].direction = Direction::outwards;
-  const GasSource other = Scene(s).world(0).sources.at(0);
+  s.pours[0].mode = PourMode::sets, s.pours[0].density = 0.006;
+  s.pours[0].direction = Direction::outwards;
+  const Source other = Staging(s).world(0).sources.at(0);
   EXPECT_TRUE(other.sets);
   EXPECT_EQ(other.density, 0.006);
   EXPECT_FALSE(other.blows);
@@ -245,7 +246,7 @@ TEST(Scene, SettingsReachTheSolverInItsUnits) {
 TEST(Scene, BoundsHoldThePiecesInWholeBlocks) {
   for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
     const Shot shot = find_recipe(recipe).make();
-    const Scene scene(shot);
+    const Staging scene(shot);
     const GasWorld w = scene.world(0);
     for (int a = 0; a < 3; ++a) {
       EXPECT_EQ(w.low[a] & 7, 0) << recipe;
@@ -261,25 +262,25 @@ TEST(Scene, BoundsHoldThePiecesInWholeBlocks) {
 
 TEST(Scene, GuessesGrowWithTheWork) {
   Shot s = word("OI");
-  const Estimate draft = Scene(s).estimate();
+  const Estimate draft = Staging(s).estimate();
   s.run.detail = Detail::final;
-  const Estimate final = Scene(s).estimate();
+  const Estimate final = Staging(s).estimate();
   EXPECT_GT(final.cells, 5 * draft.cells);
   EXPECT_GT(final.seconds, 5 * draft.seconds);
   EXPECT_GT(final.memory, draft.memory);
   EXPECT_GT(final.disk, draft.disk);
-  EXPECT_GT(Scene(s).estimate({1e-5, 0.5}).seconds, 3 * Scene(s).estimate({1e-6, 0.5}).seconds)
+  EXPECT_GT(Staging(s).estimate({1e-5, 0.5}).seconds, 3 * Staging(s).estimate({1e-6, 0.5}).seconds)
       << "a slow machine was measured";
-  EXPECT_GT(Scene(s).estimate({1e-6, 2}).seconds, 2 * Scene(s).estimate({1e-6, 0.5}).seconds)
+  EXPECT_GT(Staging(s).estimate({1e-6, 2}).seconds, 2 * Staging(s).estimate({1e-6, 0.5}).seconds)
       << "fast smoke takes more steps";
 }
 
 TEST(Scene, WhatCannotRunSaysWhy) {
   Shot s = word("I");
-  s.smokes.clear();
+  s.pours.clear();
   EXPECT_THAT(fault_of(s), HasSubstr("Fluid"));
   s = word("I");
-  s.smokes[0].from = SourceKind::piece, s.smokes[0].source = "gone";
+  s.pours[0].from = SourceKind::piece, s.pours[0].source.id = "gone";
   EXPECT_THAT(fault_of(s), testing::AllOf(HasSubstr("gone"), HasSubstr("Mint smoke")));
   s = word("");
   EXPECT_THAT(fault_of(s), HasSubstr("no text"));
@@ -287,6 +288,7 @@ TEST(Scene, WhatCannotRunSaysWhy) {
   s.run.fit_bounds = false, s.run.bounds_center = {9, 9, 9};
   EXPECT_THAT(fault_of(s), HasSubstr("bounds"));
   s = word(std::string(300, 'M'));
-  s.pieces[0].letter_size = 30, s.run.detail = Detail::custom, s.run.cell_size = 0.005;
+  std::get<Lettering>(s.pieces[0].shape).letter_size = 30, s.run.detail = Detail::custom,
+  s.run.cell_size = 0.005;
   EXPECT_THAT(fault_of(s), HasSubstr("Use cells of"));
 }

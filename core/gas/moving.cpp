@@ -1,0 +1,239 @@
+// Solids that move through the gas, and rooms that move with the gas in them.
+#include <algorithm>
+#include <cmath>
+
+#include "base/parallel.h"
+#include "gas/gas.h"
+#include "solve/rows.h"
+
+namespace pour {
+namespace {
+
+constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus},
+              plus[3] = {x_plus, y_plus, z_plus};
+
+int along(int c, int axis) { return c >> 3 * axis & 7; }
+
+/// A cell's place in the whole field, one before or after it along an axis.
+size_t before(const int* around, int b, int c, int axis) {
+  return along(c, axis) ? size_t(b) * block_cells + size_t(c - stride[axis])
+                        : size_t(around[minus[axis]]) * block_cells + size_t(c + 7 * stride[axis]);
+}
+size_t after(const int* around, int b, int c, int axis) {
+  return along(c, axis) < 7 ? size_t(b) * block_cells + size_t(c + stride[axis])
+                            : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
+}
+
+Vec3d face_middle(const BlockGrid& g, int b, int c, int axis, double h) {
+  const Vec3i at = g.key(b).at * 8;
+  Vec3d p{at.x + (c & 7) + 0.5, at.y + (c >> 3 & 7) + 0.5, at.z + (c >> 6) + 0.5};
+  p[axis] -= 0.5;
+  return p * h;
+}
+
+/// The solids near one block, to ask for the one that is nearest to a point.
+class Near {
+ public:
+  Near(const std::vector<Solid>& solids, double h, const Vec3i& node) {
+    for (const Solid& s : solids) {
+      Vec3i first, last;
+      s.reach(h, first, last);
+      bool reaches = true;
+      for (int a = 0; a < 3; ++a) reaches = reaches && node[a] <= last[a] + 1 && node[a] + 9 >= first[a];
+      if (reaches) near_.push_back(&s);
+    }
+  }
+  /// The velocity of what is at a point at the end of the step, 0 where nothing that moves is within `reach`.
+  Vec3d velocity(const Vec3d& p, double reach, double dt) const {
+    const Solid* nearest = nullptr;
+    double least = reach;
+    for (const Solid* s : near_)
+      if (const double d = s->distance(p); d < least) least = d, nearest = s;
+    return nearest ? nearest->velocity(p, dt) : Vec3d{};
+  }
+
+ private:
+  std::vector<const Solid*> near_;
+};
+
+}  // namespace
+
+void GasSolver::move_solids(GasState& s, const GasWorld& world, double dt) {
+  moved_.clear(), before_ = {};
+  const bool any =
+      std::any_of(world.solids.begin(), world.solids.end(), [](const Solid& b) { return b.moves; }) ||
+      std::any_of(world.rooms.begin(), world.rooms.end(), [](const Room& r) { return r.moves; });
+  if (!any) return;
+  solids_ = world.solids;
+  for (const Room& r : world.rooms)
+    solids_.push_back(r.moves ? Solid(r.inside, r.from, r.to) : Solid(r.inside));
+  for (int b = first_block; b < s.grid.size(); ++b)
+    if (is_moved_through(world, s.grid.key(b))) moved_.push_back(b);
+  if (moved_.empty()) return;
+  CellGeometry& g = s.geometry;
+  before_ = g.volume;
+  const Bytes faces[3] = {g.fx, g.fy, g.fz};
+  parallel_for(moved_.size(), [&](size_t i) { cut_block(g, world, s.grid.key(moved_[i]), moved_[i]); });
+  s.geometry_id = next_geometry_id();
+  // Where a solid has just left, the gas follows it.
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const Bytes* now[3] = {&g.fx, &g.fy, &g.fz};
+  const double h = world.cell_size;
+  parallel_for(moved_.size(), [&](size_t i) {
+    const int b = moved_[i];
+    const Near near(solids_, h, s.grid.key(b).at * 8);
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c)
+        if (now[a]->block(b)[c] && !faces[a].block(b)[c])
+          velocity[a]->block(b)[c] = float(near.velocity(face_middle(s.grid, b, c, a, h), 3 * h, dt)[a]);
+  });
+}
+
+double GasSolver::sweep(const GasState& s, const GasWorld& world, double dt, Floats& wanted) const {
+  const double h = world.cell_size;
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  return ordered_sum<double>(moved_.size(), [&](size_t i) {
+    const int b = moved_[i];
+    const int* around = s.grid.around(b);
+    const Near near(solids_, h, s.grid.key(b).at * 8);
+    double inward = 0;  // of all solids into the gas, m³/s
+    for (int a = 0; a < 3; ++a) {
+      // What the solid part of each face carries through it; each cell reads both of its faces.
+      for (int c = 0; c < block_cells; ++c) {
+        const uint8_t volume = s.geometry.volume.block(b)[c];
+        const bool gas = volume && volume != outside_volume;
+        const size_t next = after(around, b, c, a);
+        const int open = face[a]->block(b)[c];
+        if (!gas) continue;
+        double out = 0;
+        if (open < 255)
+          out -= (255 - open) / 255.0 * near.velocity(face_middle(s.grid, b, c, a, h), h, dt)[a];
+        const int open_next = next >= size_t(first_block) * block_cells ? face[a]->data()[next] : 255;
+        if (open_next < 255) {
+          Vec3d p = face_middle(s.grid, b, c, a, h);
+          p[a] += h;
+          out += (255 - open_next) / 255.0 * near.velocity(p, h, dt)[a];
+        }
+        if (out == 0) continue;
+        wanted.block(b)[c] -= float(out * full_volume / (volume * h));
+        inward -= out * h * h;
+      }
+    }
+    return inward;
+  });
+}
+
+void GasSolver::carry_solids_along(GasState& s, const GasWorld& world, double dt) const {
+  const double h = world.cell_size;
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  parallel_for(moved_.size(), [&](size_t i) {
+    const int b = moved_[i];
+    const int* around = s.grid.around(b);
+    const Near near(solids_, h, s.grid.key(b).at * 8);
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c) {
+        if (face[a]->block(b)[c]) continue;
+        const auto gas = [](uint8_t v) { return v && v != outside_volume; };
+        if (gas(s.geometry.volume.block(b)[c]) || gas(s.geometry.volume.data()[before(around, b, c, a)]))
+          velocity[a]->block(b)[c] = float(near.velocity(face_middle(s.grid, b, c, a, h), h, dt)[a]);
+      }
+  });
+}
+
+namespace {
+
+/// What a room that moves does to the gas in it, seen from the room: pull(p) = g + m · p acts on what is
+/// lighter or heavier than air, push(p) = n · p on all of it (Landau & Lifshitz, Mechanics, § 39; from
+/// memory).
+struct Inertia {
+  Vec3d pull;                             // at the room's origin, m/s²
+  Rotation pull_by_place, push_by_place;  // 1/s²
+  Vec3d spin;                             // rad/s
+};
+
+Inertia inertia_of(const Room& room, double gravity) {
+  Inertia out;
+  const Pose& pose = room.from;
+  out.pull = pose.turn.inverse(Vec3d{0, -gravity, 0} - room.acceleration);
+  out.spin = room.spin;
+  const Vec3d &w = room.spin, &e = room.spin_rate;
+  const Rotation euler{{{0, e.z, -e.y}, {-e.z, 0, e.x}, {e.y, -e.x, 0}}};  // -(dω/dt) × p
+  out.push_by_place = euler;
+  for (int a = 0; a < 3; ++a)
+    for (int b = 0; b < 3; ++b)
+      out.pull_by_place.row[a][b] = euler.row[a][b] - w[a] * w[b] + (a == b ? dot(w, w) : 0);
+  return out;
+}
+
+}  // namespace
+
+double most_pull(const GasWorld& world) {
+  double most = std::abs(world.gravity);
+  for (const Room& r : world.rooms) {
+    if (!r.moves) continue;
+    const double h = world.cell_size;
+    const double far =
+        length(max(to<double>(r.inside.first()) * -1, to<double>(r.inside.first() + r.inside.count()))) * h;
+    most = std::max(most, std::abs(world.gravity) + length(r.acceleration) +
+                              (dot(r.spin, r.spin) + length(r.spin_rate)) * far);
+  }
+  return most;
+}
+
+void GasSolver::push_rooms(GasState& s, const GasWorld& world, double dt) const {
+  const float h = float(world.cell_size);
+  bool turning = false;
+  for (const Room& r : world.rooms) turning = turning || (r.moves && !(r.spin == Vec3d{}));
+  const Floats u = turning ? s.u : Floats(), v = turning ? s.v : Floats(), w = turning ? s.w : Floats();
+  std::vector<Inertia> inertia;
+  for (const Room& r : world.rooms) inertia.push_back(inertia_of(r, world.gravity));
+  const float by_heat = float(-0.5 * dt * world.heat_lift / air::temperature),
+              by_density = float(-0.5 * dt * world.density_lift / air::density);
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const BlockKey& key = s.grid.key(b);
+    if (!key.room || !world.rooms[size_t(key.room) - 1].moves) return;
+    const Inertia& in = inertia[size_t(key.room) - 1];
+    const int* around = s.grid.around(b);
+    const Around<float> heat(s.heat, around, b), density(s.density, around, b);
+    Floats* velocity[3] = {&s.u, &s.v, &s.w};
+    const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+    const Vec3i at = key.at * 8;
+    for (int a = 0; a < 3; ++a) {
+      const Vec3d &m = in.pull_by_place.row[a], &n = in.push_by_place.row[a];
+      for (int z = 0; z < 8; ++z) {
+        const Plane<float> t = heat.plane(z), d = density.plane(z);
+        const float pz = (float(at.z + z) + (a == 2 ? 0.f : 0.5f)) * h;
+        for (int y = 0; y < 8; ++y) {
+          const auto mean = [&](const Plane<float>& p) {
+            return p.at(y) + (a == 0 ? p.left(y) : a == 1 ? p.below(y) : p.behind(y));
+          };
+          const float py = (float(at.y + y) + (a == 1 ? 0.f : 0.5f)) * h;
+          const v8 px = (v8{0, 1, 2, 3, 4, 5, 6, 7} + (float(at.x) + (a == 0 ? 0.f : 0.5f))) * h;
+          const v8 pull = float(m.x) * px + float(in.pull[a] + m.y * py + m.z * pz);
+          v8 push = (float(n.x) * px + float(n.y * py + n.z * pz)) * float(dt);
+          push += pull * (by_heat * mean(t) + by_density * mean(d));
+          if (turning) {  // Coriolis: -2 ω × v, with the mean of the two faces on either side
+            const Plane<float> pu = Around<float>(u, around, b).plane(z),
+                               pv = Around<float>(v, around, b).plane(z),
+                               pw = Around<float>(w, around, b).plane(z);
+            const float x = float(2 * dt * in.spin.x), yy = float(2 * dt * in.spin.y),
+                        zz = float(2 * dt * in.spin.z);
+            if (a == 0)
+              push -= yy * 0.5f * (pw.left(y) + pw.before(y)) - zz * 0.5f * (pv.left(y) + pv.above(y));
+            else if (a == 1)
+              push -= zz * 0.5f * (pu.below(y) + pu.right(y)) - x * 0.5f * (pw.below(y) + pw.before(y));
+            else
+              push -= x * 0.5f * (pv.behind(y) + pv.above(y)) - yy * 0.5f * (pu.behind(y) + pu.right(y));
+          }
+          const int c = Around<float>::row(y, z);
+          float* to = velocity[a]->block(b) + c;
+          store(to, load(to) + choose(load(face[a]->block(b) + c) > splat(0), push, splat(0)));
+        }
+      }
+    }
+  });
+}
+
+}  // namespace pour

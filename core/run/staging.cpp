@@ -1,0 +1,459 @@
+#include "run/staging.h"
+
+#include <cmath>
+#include <map>
+
+#include "base/error.h"
+#include "base/units.h"
+
+namespace pour {
+namespace {
+
+constexpr double looked_at = 3e5;       // cells of walls in what is only looked at
+constexpr size_t most_sources = 20000;  // of all pours
+constexpr double tiny = 1e-6;           // s, for rounding of times; frames
+
+/// Whether the box that holds a level set's inside meets another one.
+bool room_boxes_overlap(const LevelSet& set, const Box& box) {
+  Box own;
+  own.add(to<double>(set.first()) * set.cell_size());
+  own.add(to<double>(set.first() + set.count()) * set.cell_size());
+  return own.overlaps(box);
+}
+
+/// Whether a source comes into a room; both in the space of the room.
+bool reaches(const SourceShape& source, const LevelSet& room, double cell) {
+  const Vec3d size = source.bounds.size();
+  Vec3i n;
+  for (int a = 0; a < 3; ++a) n[a] = std::clamp(int(size[a] / cell), 2, 40);
+  for (int k = 0; k <= n.z; ++k)
+    for (int j = 0; j <= n.y; ++j)
+      for (int i = 0; i <= n.x; ++i) {
+        const Vec3d p = source.bounds.low + Vec3d{size.x * i / n.x, size.y * j / n.y, size.z * k / n.z};
+        if (source.distance(p) < 0 && room.distance(p) < 0) return true;
+      }
+  return false;
+}
+
+Vec3d direction(Direction d) {
+  switch (d) {
+    case Direction::up:
+      return {0, 1, 0};
+    case Direction::down:
+      return {0, -1, 0};
+    case Direction::left:
+      return {-1, 0, 0};
+    case Direction::right:
+      return {1, 0, 0};
+    case Direction::front:
+      return {0, 0, 1};
+    case Direction::back:
+      return {0, 0, -1};
+    case Direction::outwards:
+      break;
+  }
+  return {};
+}
+
+const Shot& complete(const Shot& shot) {
+  if (shot.film.frames < 1)
+    throw shot_fault("film.frames", "is zero.", "Make the shot at least one frame long.");
+  if (shot.pours.empty()) throw shot_fault("Fluid", "nothing pours in this shot.", "Add a pour.");
+  if (shot.pieces.empty())
+    throw shot_fault("Set", "there is no piece in this shot.", "Add lettering or a shape.");
+  return shot;
+}
+
+/// ω of the turn from one pose to another that is dt seconds later, in the world, rad/s.
+Vec3d spin_between(const Pose& from, const Pose& to, double dt) {
+  const Rotation r = to.turn * from.turn.inverse();
+  // The axis from the skew part, the angle from both (Rodrigues).
+  const Vec3d axis{r.row[2].y - r.row[1].z, r.row[0].z - r.row[2].x, r.row[1].x - r.row[0].y};
+  const double sine = length(axis) / 2, cosine = (r.row[0].x + r.row[1].y + r.row[2].z - 1) / 2;
+  return sine > 0 ? normalized(axis) * (std::atan2(sine, cosine) / dt) : Vec3d{};
+}
+
+}  // namespace
+
+Fault too_fast(const std::string& when) {
+  return shot_fault(
+      "Run",
+      "the smoke is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " + when + ".",
+      "Lower the source speed or the forces, or use larger cells.");
+}
+
+Staging::Staging(const Shot& shot, const StopAsked& stop)
+    : Staging(shot, Space(complete(shot), stop), For::running, stop) {}
+
+Staging::Staging(const Shot& shot, const Space& space, For purpose, const StopAsked& stop)
+    : shot_(complete(shot)),
+      clock_(shot),
+      cell_size_(space.cell_size),
+      bounds_(space.bounds),
+      first_(shot_at(shot, clock_, 0)),
+      surface_(space.surface) {
+  const double wall_cell =
+      purpose == For::running ? cell_size_ : std::max(cell_size_, std::sqrt(space.surface / looked_at));
+  set_lattice(space);
+  for (size_t i = 0; i < shot_.pieces.size(); ++i) {
+    const Piece& piece = shot_.pieces[i];
+    const bool moving = moves(shot_, piece);
+    Actor actor{i, moving, {}};
+    if (moving) {  // its own space has the size that it has at frame 1
+      actor.start = pose_of(first_, first_.pieces[i]);
+      anything_moves_ = true;
+    }
+    actors_.push_back(actor);
+  }
+  add_walls(space, wall_cell, stop);
+  add_outlets(space, wall_cell, stop);
+}
+
+void Staging::set_lattice(const Space& space) {
+  const double h = space.cell_size;
+  for (int a = 0; a < 3; ++a)
+    if (bounds_.size()[a] / h > 16000) {
+      const double least = round_kindly(bounds_.size()[a] / 2000);
+      throw shot_fault("Run",
+                       "the bounds are " + format_quantity(bounds_.size()[a], Unit::length) +
+                           " long: far too many cells of " + format_quantity(h, Unit::length) + ".",
+                       "Use cells of " + format_quantity(least, Unit::length) + " or a smaller set.");
+    }
+  for (int a = 0; a < 3; ++a) {
+    const int low = int(std::floor(bounds_.low[a] / h)), high = int(std::ceil(bounds_.high[a] / h));
+    low_[a] = (low >> 3) * 8;
+    cells_[a] = (((high - low_[a]) + 8) >> 3) * 8 - 1;
+  }
+}
+
+Staging::Poses Staging::poses_at(const Shot& now) const {
+  Poses out(actors_.size());
+  for (const Actor& a : actors_)
+    if (a.moves) {
+      out[a.piece] = pose_of(now, now.pieces[a.piece]);
+      out[a.piece].scale /= a.start.scale;
+    }
+  return out;
+}
+
+namespace {
+
+/// Where a mesh that stands in the world at frame 1 is in the space of its own that starts like this.
+Mesh taken_back(Mesh mesh, const Pose& start) {
+  Pose unsized = start;
+  unsized.scale = 1;
+  mesh.place(unsized.inverse());
+  return mesh;
+}
+
+}  // namespace
+
+void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& stop) {
+  bool in_bounds = false;
+  for (size_t i = 0; i < shot_.pieces.size(); ++i) {
+    const Piece& piece = shot_.pieces[i];
+    if (!piece.holds && !piece.blocks) continue;
+    for (const Piece* p = &piece; piece.holds && p; p = shot_.piece(p->parent.id))
+      if (p->tracks.contains("scale"))
+        throw shot_fault("Piece “" + piece.name + "”", "holds smoke and changes its size.",
+                         "Take the track of its size away, or let it block.");
+    for (const Body& body : space.bodies[i]) {
+      give_up_if(stop);
+      const LevelSet set(actors_[i].moves ? taken_back(body.mesh, actors_[i].start) : body.mesh, wall_cell);
+      (piece.holds ? rooms_ : solids_).push_back({set, i});
+      if (!piece.holds) continue;
+      room_volume_ += std::abs(body.mesh.volume());
+      in_bounds = in_bounds || actors_[i].moves || body.mesh.bounds().overlaps(bounds_);
+    }
+  }
+  if (!rooms_.empty() && !in_bounds)
+    throw shot_fault("Run", "the bounds miss every piece that holds smoke.",
+                     "Turn on “Fit the bounds”, or move them over the set.");
+}
+
+void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked& stop) {
+  for (size_t i = 0; i < shot_.pours.size(); ++i) {
+    give_up_if(stop);
+    if (!shot_.fluid(shot_.pours[i].fluid.id))
+      throw shot_fault("Pour “" + shot_.pours[i].name + "”",
+                       shot_.pours[i].fluid.id.empty()
+                           ? "pours no fluid."
+                           : "pours “" + shot_.pours[i].fluid.id + "”, which is not in the shot.",
+                       "Choose a fluid for it.");
+    if (shot_.pours[i].from == SourceKind::every_body)
+      add_seeds(i, space);
+    else
+      add_piece_source(i, space, wall_cell, stop);
+  }
+  if (outlets_.empty())
+    throw shot_fault("Fluid", "nothing pours: there is no letter to seed.",
+                     "Let a piece hold the smoke, or choose a piece as the source.");
+  const bool any = std::any_of(outlets_.begin(), outlets_.end(), [&](const Outlet& o) {
+    return actors_[o.piece].moves || o.shape.bounds.overlaps(bounds_);
+  });
+  if (!any)
+    throw shot_fault("Run", "the bounds miss everything that pours.",
+                     "Turn on “Fit the bounds”, or move them over the set.");
+}
+
+void Staging::add_outlet(Outlet o) {
+  check_pace(first_.pours[o.pour], source(o, first_, Poses(actors_.size())));
+  outside_ = outside_ || o.room == 0;
+  outlets_.push_back(std::move(o));
+  if (outlets_.size() > most_sources)
+    throw shot_fault("Fluid", "there are over " + std::to_string(most_sources) + " places that pour.",
+                     "Use fewer pours or fewer letters.");
+}
+
+void Staging::add_seeds(size_t index, const Space& space) {
+  const Pour& pour = shot_.pours[index];
+  // Letters that hold are filled; where none holds, the smoke starts at the letters, from their foot.
+  int room = 0;
+  for (size_t i = 0; i < shot_.pieces.size(); ++i) {
+    const Piece& piece = shot_.pieces[i];
+    if (!piece.holds && (!rooms_.empty() || (!piece.blocks && !piece.shows))) continue;
+    for (const Body& body : space.bodies[i]) {
+      if (piece.holds) ++room;
+      for (const Body::Seed& seed : body.seeds[int(pour.seed_place)]) {
+        Outlet o;
+        o.piece = i, o.pour = index, o.is_seed = true, o.room = piece.holds ? room : 0;
+        o.radius = std::max(seed.room * pour.seed_size, 0.9 * cell_size_);
+        o.center = seed.place;
+        // A letter that blocks has no gas inside: its seed stands just below it.
+        if (piece.blocks && !piece.holds) o.center.y = body.mesh.bounds().low.y - 1.5 * o.radius;
+        if (actors_[i].moves) {
+          Pose unsized = actors_[i].start;
+          unsized.scale = 1;
+          o.center = unsized.inverse() * o.center;
+        }
+        o.shape = SourceShape::ball(o.center, o.radius);
+        add_outlet(std::move(o));
+      }
+    }
+  }
+}
+
+void Staging::add_piece_source(size_t index, const Space& space, double wall_cell, const StopAsked& stop) {
+  const Pour& pour = shot_.pours[index];
+  const Piece* piece = shot_.piece(pour.source.id);
+  if (!piece)
+    throw shot_fault("Pour “" + pour.name + "”",
+                     pour.source.id.empty() ? "comes from a piece, but none is chosen."
+                                            : "comes from “" + pour.source.id + "”, which is not in the set.",
+                     "Choose a piece as its source.");
+  const size_t i = size_t(piece - shot_.pieces.data());
+  // What a piece pours as, and into which rooms, is the same for every pour that comes out of it.
+  std::vector<Outlet> same;
+  for (const Outlet& o : outlets_)
+    if (!o.is_seed && o.piece == i && (same.empty() || same.front().pour == o.pour)) same.push_back(o);
+  if (same.empty()) {
+    Outlet o;
+    o.piece = i;
+    const Actor& actor = actors_[i];
+    Mesh mesh;
+    for (const Body& b : space.bodies[i]) mesh.append(b.mesh);
+    if (actor.moves) mesh = taken_back(std::move(mesh), actor.start);
+    if (std::holds_alternative<Ball>(piece->shape)) {
+      const Box box = mesh.bounds();
+      const double radius = std::get<Ball>(piece->shape).radius * pose_of(first_, first_.pieces[i]).scale;
+      o.shape = SourceShape::ball(box.center(), radius);
+    } else {
+      o.shape = SourceShape::surface(LevelSet(mesh, wall_cell), mesh.bounds(),
+                                     mesh.area() / std::max(mesh.volume(), 1e-12));
+    }
+    const Poses start = poses_at(first_);
+    for (size_t room = 0; room < rooms_.size(); ++room) {
+      give_up_if(stop);
+      const Pose into = start[rooms_[room].piece].inverse() * start[i];
+      const SourceShape there = into == Pose() ? o.shape : o.shape.placed(into);
+      if (room_boxes_overlap(rooms_[room].set, there.bounds) && reaches(there, rooms_[room].set, wall_cell)) {
+        o.room = int(room) + 1;
+        same.push_back(o);
+      }
+    }
+    if (same.empty()) same.push_back(o);
+  }
+  for (Outlet& o : same) {
+    o.pour = index;
+    add_outlet(std::move(o));
+  }
+}
+
+Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) const {
+  const Pour& pour = now.pours[o.pour];
+  Source s;
+  const size_t keeper = o.room ? rooms_[size_t(o.room) - 1].piece : 0;
+  const bool same_space = o.room && keeper == o.piece;
+  if (actors_.empty() || same_space || (!actors_[o.piece].moves && !(o.room && actors_[keeper].moves)))
+    s.shape = o.shape;
+  else
+    s.shape = o.shape.placed(o.room ? poses[keeper].inverse() * poses[o.piece] : poses[o.piece]);
+  s.room = o.room;
+  s.sets = pour.mode == PourMode::sets;
+  s.density = s.sets ? pour.density : pour.density_rate;
+  s.heat = pour.heat;
+  const Color& c = now.fluid(pour.fluid.id)->color;
+  s.color = {c.r, c.g, c.b};
+  s.patchiness = pour.patchiness, s.patch_size = pour.patch_size;
+  if (pour.direction == Direction::outwards) {
+    s.divergence = pour.speed * s.shape.area_by_volume;
+  } else if (pour.speed > 0) {
+    s.blows = true;
+    s.velocity = direction(pour.direction) * pour.speed;
+    if (o.room) s.velocity = poses[keeper].turn.inverse(s.velocity);
+  }
+  return s;
+}
+
+void Staging::check_pace(const Pour& pour, const Source& source) const {
+  if (!pour.windows.list.empty() && pour.windows.list.front().first > shot_.film.frames) return;
+  GasWorld alone;
+  alone.cell_size = cell_size_, alone.gravity = 0;
+  alone.sources = {source};
+  const double frame = 1 / shot_.film.fps;
+  if (frame / pour::longest_step(GasState(), alone, shot_.run.courant, frame) > most_steps)
+    throw too_fast("a frame where “" + pour.name + "” pours");
+}
+
+bool Staging::pours_at(const Pour& pour, double time) const {
+  // A frame's window ends where the next frame begins; the tiny allowance is for rounding of the time.
+  const double frame = clock_.shot_frame(time) + tiny;
+  for (const FrameRange& r : pour.windows.list) {
+    if (frame < r.first || frame >= r.last + 1) continue;
+    if (pour.pulse_period <= 0) return true;
+    return std::fmod(frame - r.first, pour.pulse_period) < pour.pulse_share * pour.pulse_period;
+  }
+  return false;
+}
+
+void Staging::set_room(Room& room, size_t piece, double from, double to) const {
+  const auto pose = [&](double time) {
+    const Shot now = shot_at(shot_, clock_, time);
+    Pose p = pose_of(now, now.pieces[piece]);
+    p.scale = 1;
+    return p;
+  };
+  room.moves = true;
+  room.from = pose(from), room.to = to > from ? pose(to) : room.from;
+  if (to <= from) return;
+  // Velocities just before both ends, so that what happens in all steps together is what the whole way
+  // changes; smoke begins at rest in its room.
+  constexpr double just = 1e-4;  // s
+  const Pose before = pose(from > 0 ? from - just : from), after = pose(from > 0 ? from : from + just);
+  const Pose nearly = pose(to - just);
+  const Vec3d v0 = (after.position - before.position) / just,
+              v1 = (room.to.position - nearly.position) / just;
+  const Vec3d w0 = spin_between(before, after, just), w1 = spin_between(nearly, room.to, just);
+  room.acceleration = (v1 - v0) / (to - from);
+  room.spin = room.from.turn.inverse((w0 + w1) * 0.5);
+  room.spin_rate = room.from.turn.inverse((w1 - w0) / (to - from));
+}
+
+GasWorld Staging::world(double from, double to) const {
+  const Shot now = shot_at(shot_, clock_, from);
+  const Poses start = poses_at(now),
+              end = anything_moves_ && to > from ? poses_at(shot_at(shot_, clock_, to)) : start;
+  GasWorld w;
+  w.cell_size = cell_size_, w.low = low_, w.cells = cells_;
+  const RunSettings& r = shot_.run;
+  const bool open[6] = {r.open_left, r.open_right, r.open_bottom, r.open_top, r.open_back, r.open_front};
+  std::copy_n(open, 6, w.open);
+  w.gravity = now.forces.gravity;
+  w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
+  w.density_half_life = now.gas.density_half_life, w.heat_half_life = now.gas.heat_half_life;
+  w.turbulence_speed = now.forces.turbulence_speed, w.turbulence_size = now.forces.turbulence_size;
+  w.turbulence_rate = now.forces.turbulence_rate;
+  w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
+  for (const Wall& wall : rooms_) {
+    Room room{wall.set};
+    if (actors_[wall.piece].moves) {
+      if (!w.rooms.empty() && &wall != rooms_.data() && (&wall - 1)->piece == wall.piece) {
+        room = w.rooms.back();  // letters of one piece move as one
+        room.inside = wall.set;
+      } else {
+        set_room(room, wall.piece, from, to);
+      }
+    }
+    w.rooms.push_back(std::move(room));
+  }
+  for (const Wall& wall : solids_)
+    w.solids.push_back(actors_[wall.piece].moves ? Solid(wall.set, start[wall.piece], end[wall.piece])
+                                                 : Solid(wall.set));
+  for (const Outlet& o : outlets_)
+    if (pours_at(now.pours[o.pour], from)) w.sources.push_back(source(o, now, start));
+  return w;
+}
+
+std::vector<Source> Staging::fills(double after, double until) const {
+  std::vector<Source> out;
+  for (const Outlet& o : outlets_) {
+    const int frame = shot_.pours[o.pour].fill_at;
+    const double time = clock_.time_of_shot_frame(frame);
+    if (frame < 1 || time <= after + tiny / 100 || time > until + tiny / 100) continue;
+    const Shot now = shot_at(shot_, clock_, time);
+    Source s = source(o, now, poses_at(now));
+    s.fills = true, s.density = now.pours[o.pour].density;
+    out.push_back(std::move(s));
+  }
+  return out;
+}
+
+double Staging::longest_step(double from, double longest) const {
+  double dt = longest;
+  for (int i = 0; i < 60; ++i) {
+    bool fits = true;
+    const Poses start = poses_at(shot_at(shot_, clock_, from)),
+                end = poses_at(shot_at(shot_, clock_, from + dt));
+    for (const Wall& wall : solids_)
+      if (actors_[wall.piece].moves)
+        fits =
+            fits && Solid(wall.set, start[wall.piece], end[wall.piece]).farthest() <= most_moved * cell_size_;
+    if (fits || solids_.empty() || !anything_moves_) break;
+    dt /= 2;
+  }
+  return dt;
+}
+
+std::vector<Staging::Seed> Staging::seeds(double time) const {
+  std::vector<Seed> out;
+  const Shot now = time > 0 ? shot_at(shot_, clock_, time) : first_;
+  const Poses poses = poses_at(now);
+  for (const Outlet& o : outlets_)
+    if (o.is_seed)
+      out.push_back({actors_[o.piece].moves ? poses[o.piece] * o.center : o.center, o.radius,
+                     now.fluid(now.pours[o.pour].fluid.id)->color});
+  return out;
+}
+
+std::vector<Pose> Staging::room_poses(double time) const {
+  const Poses poses = poses_at(shot_at(shot_, clock_, time));
+  std::vector<Pose> out;
+  for (const Wall& wall : rooms_) out.push_back(poses[wall.piece]);
+  return out;
+}
+
+Estimate Staging::estimate(const Pace& pace) const {
+  Estimate e;
+  const double h3 = std::pow(cell_size_, 3);
+  if (outside_) {
+    const Vec3d s = bounds_.size();
+    e.cells += filled_share * s.x * s.y * s.z / h3;
+  } else {
+    // Cells that the wall cuts count too; measured on lettering: a quarter more than fit inside.
+    e.cells += 1.25 * room_volume_ / h3;
+  }
+  const bool measured = pace.seconds_per_cell > 0;
+  double speed = measured ? pace.speed : 0.3;  // of smoke that drifts, m/s
+  for (const Pour& p : shot_.pours)
+    if (p.direction != Direction::outwards) speed = std::max(speed, p.speed);
+  // Half a step more, for whole steps are taken.
+  const double steps = std::max(1.0, speed / (shot_.film.fps * shot_.run.courant * cell_size_) + 0.5);
+  e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
+  // Blocks reach over the walls of letters, about as far again.
+  // The level sets of the walls hold a band of cells on both sides.
+  e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
+  e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
+  return e;
+}
+
+}  // namespace pour

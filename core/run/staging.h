@@ -1,0 +1,109 @@
+// From a shot to what the solver needs: rooms, solids and sources at a time.
+#pragma once
+#include <string>
+#include <vector>
+
+#include "gas/gas.h"
+#include "run/run_folder.h"
+#include "run/space.h"
+#include "shot/animate.h"
+
+namespace pour {
+
+struct Estimate {
+  double cells = 0;             // that will be active at most
+  double seconds = 0;           // of computing
+  double memory = 0, disk = 0;  // bytes
+};
+
+constexpr double most_steps = 2000;  // of a frame
+/// What a run says that would take more of them.
+Fault too_fast(const std::string& when);
+
+class Staging {
+ public:
+  /// What is only looked at is made with coarser walls where fine ones would take long; it can't be run.
+  enum class For { running, looking };
+  /// Throws Fault (Blame::shot), naming the piece or pour: no text, no such font, nothing that pours,
+  /// a source that does not exist, bounds that miss everything, a grid that is too fine to be computed,
+  /// smoke that is too fast for it, a piece that holds and changes its size.
+  explicit Staging(const Shot&, const StopAsked& stop = {});
+  /// The same where the space of the shot is known already.
+  Staging(const Shot&, const Space&, For = For::running, const StopAsked& stop = {});
+
+  double cell_size() const { return cell_size_; }
+  const Box& bounds() const { return bounds_; }
+  const Clock& clock() const { return clock_; }
+  struct Seed {
+    Vec3d center;
+    double radius;
+    Color color;
+  };
+  /// Where smoke starts that comes from every letter, at a time.
+  std::vector<Seed> seeds(double time = 0) const;
+  /// The world for a step from one time to another, s: solids at both ends of it, forces and the sources that
+  /// pour at its beginning.
+  GasWorld world(double from, double to) const;
+  GasWorld world(double time) const { return world(time, time); }
+  /// What is filled after one time and until another; at the very beginning after a time below 0.
+  std::vector<Source> fills(double after, double until) const;
+  /// A step from this time, at most `longest` seconds, in which no piece that blocks moves further than
+  /// most_moved cells.
+  double longest_step(double from, double longest) const;
+  static constexpr double most_moved = 1;
+  /// Places of the rooms in the world, room 1 first.
+  std::vector<Pose> room_poses(double time) const;
+  /// From what an earlier run measured, or from common figures.
+  Estimate estimate(const Pace& = {}) const;
+
+ private:
+  /// A piece that has a part in the fluid, with its bodies as level sets: of the world where it stands, of a
+  /// space of its own where it moves.
+  struct Actor {
+    size_t piece = 0;
+    bool moves = false;
+    Pose start;  // of its own space, at frame 1
+  };
+  struct Outlet {
+    SourceShape shape;  // in the world at frame 1, or in the space of its actor
+    size_t piece = 0;
+    int room = 0;
+    size_t pour = 0;
+    bool is_seed = false;
+    Vec3d center{};
+    double radius = 0;
+  };
+  struct Wall {
+    LevelSet set;
+    size_t piece = 0;
+  };
+  using Poses = std::vector<Pose>;  // of each piece, of its own space where it moves
+
+  Poses poses_at(const Shot& now) const;
+  void add_walls(const Space&, double wall_cell, const StopAsked&);
+  void add_outlets(const Space&, double wall_cell, const StopAsked&);
+  void add_seeds(size_t pour, const Space&);
+  void add_piece_source(size_t pour, const Space&, double wall_cell, const StopAsked&);
+  void add_outlet(Outlet);
+  void check_pace(const Pour&, const Source&) const;
+  bool pours_at(const Pour&, double time) const;
+  Source source(const Outlet&, const Shot& now, const Poses&) const;
+  void set_room(Room&, size_t piece, double from, double to) const;
+  void set_lattice(const Space&);
+
+  Shot shot_;
+  Clock clock_;
+  double cell_size_ = 0;
+  Vec3i low_, cells_;
+  Box bounds_;
+  Shot first_;                 // at frame 1
+  std::vector<Actor> actors_;  // of each piece
+  std::vector<Wall> rooms_, solids_;
+  std::vector<Outlet> outlets_;
+  bool anything_moves_ = false;
+  double room_volume_ = 0;  // of the rooms that are filled, m³
+  double surface_ = 0;      // of all that hold, block or pour, m²
+  bool outside_ = false;    // something pours around the rooms
+};
+
+}  // namespace pour

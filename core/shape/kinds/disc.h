@@ -1,0 +1,31 @@
+// A thin round disc that lies level.
+#pragma once
+#include "shape/body.h"
+#include "shape/turned_mesh.h"
+#include "shot/setting.h"
+
+namespace pour {
+
+struct Disc {
+  double radius = 0.05, thickness = 0.004;
+  bool operator==(const Disc&) const = default;
+
+  static constexpr Option kind{"disc", "Disc"};
+  static constexpr const char* sentence = "A disc of {radius} radius.";
+
+  static Table<Disc> settings() {
+    return TableOf<Disc>()
+        .touching(Touches::shape)
+        .add(&Disc::radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.005, 0.3}, "Radius of the disc.")
+        .add(&Disc::thickness, "thickness", "Thickness", Unit::length, {1e-4, 10, 0.001, 0.05},
+             "From its lower to its upper side.")
+        .more()
+        .done();
+  }
+
+  std::vector<Body> bodies(const StopAsked&) const {
+    return {plain_body(cylinder_mesh(radius, thickness), {radius, thickness / 2, radius}, false)};
+  }
+};
+
+}  // namespace pour

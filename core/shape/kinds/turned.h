@@ -1,0 +1,39 @@
+// A shape turned from a drawn profile, as on a wheel: a bowl, a cup, a bottle. Its wall is solid, its inside
+// is open at the rim.
+#pragma once
+#include "shape/body.h"
+#include "shape/turned_mesh.h"
+#include "shot/setting.h"
+
+namespace pour {
+
+struct Turned {
+  Points profile{{{0, 0, 0}, {0.035, 0.002, 0}, {0.06, 0.025, 0}, {0.07, 0.06, 0}}};
+  double wall = 0.006;
+  bool operator==(const Turned&) const = default;
+
+  static constexpr Option kind{"turned", "Turned shape"};
+  static constexpr const char* sentence = "A turned shape with walls of {wall} .";
+
+  static Table<Turned> settings() {
+    return TableOf<Turned>()
+        .touching(Touches::shape)
+        .add(&Turned::profile, "profile", "Profile", Unit::length, {0, 1e3, 0, 0.3},
+             "From the axis to the rim: distance from the axis, height; drawn in the stage.")
+        .dimensions(2)
+        .add(&Turned::wall, "wall", "Wall", Unit::length, {1e-4, 10, 0.001, 0.03},
+             "Thickness of the wall, half of it on either side of the profile.")
+        .done();
+  }
+
+  std::vector<Body> bodies(const StopAsked&) const {
+    Body body;
+    body.mesh = vessel_mesh(profile.list, wall);
+    body.stroke = wall;
+    Vec3d middle = Curve(profile.list, false).at(0.5);
+    for (auto& seeds : body.seeds) seeds = {{middle, wall / 2}};
+    return {std::move(body)};
+  }
+};
+
+}  // namespace pour

@@ -1,0 +1,29 @@
+#include "shape/placed.h"
+
+#include "base/error.h"
+
+namespace pour {
+
+std::vector<Body> placed_bodies(const Shot& shot, const Piece& piece, const StopAsked& stop) {
+  const Pose pose = pose_of(shot, piece);
+  try {
+    std::vector<Body> out = *bodies_of(piece.shape, stop);
+    for (Body& body : out) {
+      body.stroke *= pose.scale;
+      for (auto& seeds : body.seeds)
+        for (Body::Seed& s : seeds) s.place = pose * s.place, s.room *= pose.scale;
+      body.mesh.place(pose);
+    }
+    return out;
+  } catch (const Fault& f) {
+    throw Fault(f.blame, "Piece “" + piece.name + "”: " + f.where, f.problem, f.mend);
+  }
+}
+
+Mesh piece_mesh(const Shot& shot, const Piece& piece) {
+  Mesh all;
+  for (const Body& b : placed_bodies(shot, piece)) all.append(b.mesh);
+  return all;
+}
+
+}  // namespace pour

@@ -1,0 +1,14 @@
+// A piece of the set as geometry in its place.
+#pragma once
+#include <vector>
+
+#include "shape/pose.h"
+
+namespace pour {
+
+/// Its bodies in the set, with what they hold too. Throws Fault (Blame::shot) naming the piece.
+std::vector<Body> placed_bodies(const Shot&, const Piece&, const StopAsked& stop = {});
+/// All bodies as one mesh, in the set.
+Mesh piece_mesh(const Shot&, const Piece&);
+
+}  // namespace pour

@@ -1,0 +1,64 @@
+#include "shape/pose.h"
+
+#include "base/error.h"
+
+namespace pour {
+namespace {
+
+/// x along the way, y as far up as that allows.
+Rotation along(const Vec3d& way) {
+  Vec3d side = cross(way, {0, 1, 0});
+  side = length(side) > 1e-6 ? normalized(side) : Vec3d{0, 0, 1};
+  const Vec3d up = cross(side, way);
+  Rotation r;  // its columns are way, up, side
+  for (int a = 0; a < 3; ++a) r.row[a] = {way[a], up[a], side[a]};
+  return r;
+}
+
+Fault circle(const Piece& piece) {
+  return shot_fault("Piece “" + piece.name + "”", "moves with itself, by way of others.",
+                    "Let one of them belong to none, or take away its path.");
+}
+
+Pose pose_within(const Shot& shot, const Piece& piece, size_t depth) {
+  if (depth > shot.pieces.size()) throw circle(piece);
+  Pose pose{Rotation::euler(piece.turn), piece.position, piece.scale};
+  if (!piece.path.id.empty()) {
+    const Piece* path = shot.piece(piece.path.id);
+    const Tube* tube = path ? std::get_if<Tube>(&path->shape) : nullptr;
+    if (!tube)
+      throw shot_fault("Piece “" + piece.name + "”",
+                       path ? "goes along “" + path->name + "”, which is no tube."
+                            : "goes along “" + piece.path.id + "”, which is not in the set.",
+                       "Choose a tube as its path, or none.");
+    const Curve curve = tube->curve();
+    const Pose on_path = pose_within(shot, *path, depth + 1);
+    Pose at{{}, on_path * curve.at(piece.along), 1};
+    if (piece.turns_along) at.turn = along(normalized(on_path.turn * curve.tangent(piece.along)));
+    return at * pose;  // a path brings the parent of its own
+  }
+  if (piece.parent.id.empty()) return pose;
+  const Piece* parent = shot.piece(piece.parent.id);
+  if (!parent)
+    throw shot_fault("Piece “" + piece.name + "”",
+                     "belongs to “" + piece.parent.id + "”, which is not in the set.",
+                     "Choose another piece, or none.");
+  return pose_within(shot, *parent, depth + 1) * pose;
+}
+
+}  // namespace
+
+Pose pose_of(const Shot& shot, const Piece& piece) { return pose_within(shot, piece, 0); }
+
+void refuse_circles(const Shot& shot) {
+  for (const Piece& first : shot.pieces) {
+    const Piece* p = &first;
+    for (size_t steps = 0; p; ++steps) {
+      if (steps > shot.pieces.size()) throw circle(first);
+      const std::string& next = p->path.id.empty() ? p->parent.id : p->path.id;
+      p = next.empty() ? nullptr : shot.piece(next);
+    }
+  }
+}
+
+}  // namespace pour

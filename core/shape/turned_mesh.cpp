@@ -1,0 +1,95 @@
+#include "shape/turned_mesh.h"
+
+#include <polyclipping/clipper.hpp>
+
+#include <cmath>
+#include <numbers>
+
+#include "base/error.h"
+
+namespace pour {
+namespace {
+
+constexpr int around = 96;
+constexpr double on_axis = 1e-9;  // m
+
+}  // namespace
+
+Mesh turned_mesh(const std::vector<std::vector<Vec3d>>& outlines) {
+  // So that the polygon's area is the circle's.
+  const double wider = std::sqrt(2 * std::numbers::pi / (around * std::sin(2 * std::numbers::pi / around)));
+  Mesh m;
+  for (const auto& outline : outlines) {
+    std::vector<int> first;  // the ring of each point of the outline; one point where it is on the axis
+    for (const Vec3d& p : outline) {
+      first.push_back(int(m.points.size()));
+      if (p.x <= on_axis) {
+        m.points.push_back(to<float>(Vec3d{0, p.y, 0}));
+        continue;
+      }
+      for (int k = 0; k < around; ++k) {
+        const double a = 2 * std::numbers::pi * k / around;
+        m.points.push_back(to<float>(Vec3d{p.x * wider * std::cos(a), p.y, -p.x * wider * std::sin(a)}));
+      }
+    }
+    for (size_t i = 0; i < outline.size(); ++i) {
+      const size_t j = (i + 1) % outline.size();
+      const bool axis_i = outline[i].x <= on_axis, axis_j = outline[j].x <= on_axis;
+      for (int k = 0; k < around && !(axis_i && axis_j); ++k) {
+        const int a = first[i] + (axis_i ? 0 : k), b = first[i] + (axis_i ? 0 : (k + 1) % around),
+                  c = first[j] + (axis_j ? 0 : k), d = first[j] + (axis_j ? 0 : (k + 1) % around);
+        if (!axis_i) m.triangles.push_back({a, b, d});
+        if (!axis_j) m.triangles.push_back({a, d, c});
+      }
+    }
+  }
+  return m;
+}
+
+Mesh cylinder_mesh(double radius, double height) {
+  const double h = height / 2;
+  return turned_mesh({{{0, -h, 0}, {radius, -h, 0}, {radius, h, 0}, {0, h, 0}}});
+}
+
+Mesh ring_mesh(double radius, double section) {
+  constexpr int n = 48;
+  const double r = section * std::sqrt(2 * std::numbers::pi / (n * std::sin(2 * std::numbers::pi / n)));
+  std::vector<Vec3d> circle;
+  for (int k = 0; k < n; ++k) {
+    const double a = 2 * std::numbers::pi * k / n;
+    circle.push_back({radius + r * std::cos(a), r * std::sin(a), 0});
+  }
+  return turned_mesh({circle});
+}
+
+Mesh vessel_mesh(const std::vector<Vec3d>& profile, double wall) {
+  namespace cl = ClipperLib;
+  const std::vector<Vec3d> line = Curve(profile, false).line();
+  double reach = wall;
+  for (const Vec3d& p : line) reach = std::max({reach, std::abs(p.x), std::abs(p.y)});
+  const double scale = 1e8 / reach;  // to whole numbers
+  const auto cell = [&](double v) { return cl::cInt(std::llround(v * scale)); };
+  cl::Path path;
+  // A profile that starts at the axis goes on beyond it, so that the bottom is whole.
+  if (line.front().x < wall / 2) path.push_back({cell(-wall), cell(line.front().y)});
+  for (const Vec3d& p : line) path.push_back({cell(std::max(p.x, 0.0)), cell(p.y)});
+  cl::ClipperOffset offset(2, wall * scale * 0.002);
+  offset.AddPath(path, cl::jtRound, cl::etOpenRound);
+  cl::Paths wide, kept;
+  offset.Execute(wide, wall * scale / 2);
+  cl::Clipper clip;
+  clip.AddPaths(wide, cl::ptSubject, true);
+  const cl::cInt far = cell(4 * reach);
+  clip.AddPath({{0, -far}, {far, -far}, {far, far}, {0, far}}, cl::ptClip, true);
+  clip.Execute(cl::ctIntersection, kept, cl::pftNonZero, cl::pftNonZero);
+  std::vector<std::vector<Vec3d>> outlines;
+  for (const cl::Path& p : kept) {
+    outlines.emplace_back();
+    for (const cl::IntPoint& q : p) outlines.back().push_back({double(q.X) / scale, double(q.Y) / scale, 0});
+  }
+  if (outlines.empty())
+    throw shot_fault("Profile", "leaves nothing to turn.", "Draw it to the right of the axis.");
+  return turned_mesh(outlines);
+}
+
+}  // namespace pour

@@ -1,0 +1,107 @@
+#include "shot/animate.h"
+
+#include <cmath>
+
+#include "base/error.h"
+#include "shot/items.h"
+
+namespace pour {
+
+Shot shot_at(const Shot& shot, const Clock& clock, double time) {
+  Shot out = shot;
+  const double film_frame = clock.film_frame(time), shot_frame = clock.shot_frame(time);
+  each_item(out, [&](const ItemPlace&, auto& item) {
+    if (item.tracks.empty()) return;
+    for (const auto& row : settings_of(std::as_const(item)))
+      if (const auto track = item.tracks.find(row.key); track != item.tracks.end())
+        row.set(item, on_film(row) ? evaluate(row, track->second, film_frame, clock.film_time(film_frame))
+                                   : evaluate(row, track->second, shot_frame, time));
+    item.tracks.clear();
+  });
+  for (Piece& p : out.pieces) p.turn += p.spin * time, p.spin = {};
+  return out;
+}
+
+namespace {
+
+bool moves(const Shot& shot, const Piece& piece, size_t depth) {
+  if (depth > shot.pieces.size()) return false;
+  if (!(piece.spin == Vec3d{})) return true;
+  for (const Row<Piece>& row : settings_of(piece))
+    if (row.touches == Touches::pose && piece.tracks.contains(row.key)) return true;
+  for (const std::string& id : {piece.parent.id, piece.path.id})
+    if (const Piece* other = id.empty() ? nullptr : shot.piece(id); other && moves(shot, *other, depth + 1))
+      return true;
+  return false;
+}
+
+/// Calls use(item, row) for the setting at a path.
+template <class AnyShot, class F>
+void with(AnyShot& shot, const std::string& path, const F& use) {
+  bool found = false;
+  each_item(shot, [&](const ItemPlace& place, auto& item) {
+    const std::string start = (place.list.empty() ? "" : place.list + ".") + place.key + ".";
+    if (found || !path.starts_with(start)) return;
+    for (const auto& row : settings_of(std::as_const(item)))
+      if (!found && path.compare(start.size(), std::string::npos, row.key) == 0) found = true, use(item, row);
+  });
+  if (!found) (void)find_setting(shot, path);  // says what is near
+}
+
+}  // namespace
+
+bool moves(const Shot& shot, const Piece& piece) { return moves(shot, piece, 0); }
+
+double key_frame(const Shot& shot, const About& about, double film_frame) {
+  if (on_film(about)) return film_frame;
+  const Clock clock(shot);
+  return clock.slow_motion() ? std::round(clock.shot_frame(clock.time(film_frame)) * 1000) / 1000
+                             : film_frame;
+}
+
+const Track* find_track(const Shot& shot, const std::string& path) {
+  const Track* out = nullptr;
+  with(shot, path, [&](const auto& item, const auto& row) {
+    if (const auto t = item.tracks.find(row.key); t != item.tracks.end()) out = &t->second;
+  });
+  return out;
+}
+
+void set_track(Shot& shot, const std::string& path, const std::optional<Track>& track) {
+  with(shot, path, [&](auto& item, const auto& row) {
+    if (!track || track->keys.empty()) {
+      item.tracks.erase(row.key);
+      return;
+    }
+    if (!can_animate(row, row.get(item)))
+      throw shot_fault(path, "can't change within a shot.", "It is settled before a run begins.");
+    item.tracks[row.key] = *track;
+  });
+}
+
+void change_value(Shot& shot, const std::string& path, const Value& value, double film_frame) {
+  if (const Track* track = find_track(shot, path)) {
+    Track changed = *track;
+    changed.set_key(key_frame(shot, find_setting(shot, path), film_frame), value);
+    set_track(shot, path, changed);
+  } else {
+    set_value(shot, path, value);
+  }
+}
+
+Value value_at(const Shot& shot, const std::string& path, double film_frame) {
+  if (!find_track(shot, path)) return find_setting(shot, path).value;
+  return find_setting(shot_at(shot, film_frame), path).value;
+}
+
+std::vector<std::string> animated_paths(const Shot& shot) {
+  std::vector<std::string> out;
+  each_item(shot, [&](const ItemPlace& place, const auto& item) {
+    for (const auto& row : settings_of(item))
+      if (item.tracks.contains(row.key))
+        out.push_back((place.list.empty() ? "" : place.list + ".") + place.key + "." + row.key);
+  });
+  return out;
+}
+
+}  // namespace pour

@@ -1,0 +1,52 @@
+#include "shot/clock.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace pour {
+
+FrameRate exact_rate(double fps) {
+  const double whole = std::round(fps);
+  if (std::abs(fps - whole) < 1e-9) return {int(whole), 1};
+  // The rates that are told with two or three digits.
+  const double up = std::round(fps * 1.001);
+  if (std::abs(fps - up * 1000 / 1001) < 0.006) return {int(up) * 1000, 1001};
+  return {int(std::lround(fps * 1000)), 1000};
+}
+
+Clock::Clock(const Shot& shot) : playback_(exact_rate(shot.film.fps)) {
+  const auto track = shot.film.tracks.find("capture");
+  capture_ = shot.film.capture > 0 ? exact_rate(shot.film.capture) : playback_;
+  slow_ = track != shot.film.tracks.end() || shot.film.capture > 0;
+  if (track == shot.film.tracks.end()) return;
+  const About* about = nullptr;
+  for (const Row<Film>& row : table<Film>())
+    if (track->first == row.key) about = &row;
+  times_.assign(1, 0);
+  for (int f = 1; f <= shot.film.frames; ++f) {
+    const double speed = std::get<double>(evaluate(*about, track->second, f, film_time(f)));
+    times_.push_back(times_.back() + (speed > 0 ? 1 / speed : double(playback_.den) / playback_.num));
+  }
+}
+
+double Clock::time(double f) const {
+  if (times_.empty()) return (f - 1) * capture_.den / capture_.num;
+  const size_t last = times_.size() - 2;
+  const size_t i = size_t(std::clamp(std::floor(f) - 1, 0.0, double(last)));
+  const double rest = f - 1 - double(i);
+  return rest == 0 ? times_[i] : times_[i] + rest * (times_[i + 1] - times_[i]);
+}
+
+double Clock::film_frame(double t) const {
+  if (times_.empty()) return 1 + t * capture_.num / capture_.den;
+  const size_t last = times_.size() - 2;
+  const auto next = std::upper_bound(times_.begin(), times_.end(), t);
+  const size_t i = std::min(size_t(std::max<std::ptrdiff_t>(next - times_.begin() - 1, 0)), last);
+  return 1 + double(i) + (t - times_[i]) / (times_[i + 1] - times_[i]);
+}
+
+bool on_film(const About& s) {
+  return s.touches == Touches::picture || s.touches == Touches::light || s.touches == Touches::clock;
+}
+
+}  // namespace pour

@@ -1,0 +1,132 @@
+#include "shot/compare.h"
+
+#include <algorithm>
+
+#include "shot/describe.h"
+#include "shot/items.h"
+
+namespace pour {
+namespace {
+
+/// “1 → 0.4”, with as many digits as it takes to tell the two apart.
+std::string difference(const Setting& a, const Setting& b) {
+  const auto both = [&](int digits) {
+    return std::pair{to_words(a, a.value, digits), to_words(b, b.value, digits)};
+  };
+  auto words = both(17);
+  for (const int digits : {12, 9, 6, 3})
+    if (const auto fewer = both(digits); fewer.first != fewer.second) words = fewer;
+  return words.first + " → " + words.second;
+}
+
+/// What differs between two tracks, in words.
+std::vector<std::string> differences(const Setting& about, const Track& a, const Track& b) {
+  std::vector<std::string> out;
+  const std::string name = about.name;
+  const auto at = [&](const Key& k) { return name + ": key at " + format_quantity(k.frame, Unit::none, 8); };
+  const auto as = [&](const Value& v) {
+    Setting s = about;
+    s.value = v;
+    return s;
+  };
+  for (const Key& k : b.keys) {
+    const Key* old = a.key_at(k.frame);
+    if (!old)
+      out.push_back(at(k) + " is new, " + to_words(about, k.value, 3));
+    else if (old->value != k.value)
+      out.push_back(at(k) + " " + difference(as(old->value), as(k.value)));
+    else if (old->ease != k.ease)
+      out.push_back(at(k) + " " + ease_names[int(old->ease)].label + " → " + ease_names[int(k.ease)].label);
+    else if (!(old->handles == k.handles))
+      out.push_back(at(k) + " has other handles");
+  }
+  for (const Key& k : a.keys)
+    if (!b.key_at(k.frame)) out.push_back(at(k) + " was removed");
+  const auto beyond = [&](const char* when, Beyond x, Beyond y) {
+    if (x != y)
+      out.push_back(name + ": " + when + " its keys " + beyond_names[int(x)].label + " → " +
+                    beyond_names[int(y)].label);
+  };
+  beyond("before", a.before, b.before), beyond("after", a.after, b.after);
+  if (!(a.wobble == b.wobble)) out.push_back(name + " wobbles in another way");
+  return out;
+}
+
+std::vector<std::string> difference_of(const Setting& a, const Setting& b) {
+  const std::string name = b.name;
+  if (a.track && b.track) return differences(b, *a.track, *b.track);
+  if (b.track) return {name + " is animated: " + to_text(b, *b.track)};
+  if (a.track) return {name + " is no longer animated, " + to_words(b, b.value, 3)};
+  if (a.value != b.value) return {name + " " + difference(a, b)};
+  return {};
+}
+
+const Group* at_same_place(const std::vector<Group>& groups, const Group& wanted) {
+  for (const Group& g : groups)
+    if (g.list == wanted.list && g.key == wanted.key) return &g;
+  return nullptr;
+}
+
+bool in_other_order(const Shot& a, const Shot& b, const char* wanted) {
+  const auto ids = [&](const Shot& of, const Shot& also_in) {
+    std::vector<std::string> out;
+    each_list(of, [&](const std::string& key, const auto& list) {
+      if (key != wanted) return;
+      each_list(also_in, [&](const std::string& other_key, const auto& other) {
+        if (other_key != wanted) return;
+        for (const auto& item : list)
+          if (std::any_of(other.begin(), other.end(), [&](const auto& o) { return o.id == item.id; }))
+            out.push_back(item.id);
+      });
+    });
+    return out;
+  };
+  return ids(a, b) != ids(b, a);
+}
+
+}  // namespace
+
+std::vector<Change> changes(const Shot& before, const Shot& after) {
+  const auto old_groups = describe(before), groups = describe(after);
+  std::vector<Change> out;
+  for (const Group& g : groups) {
+    const Group* old = at_same_place(old_groups, g);
+    if (!old) {
+      out.push_back({g.path(), g.name + " is new"});
+      continue;
+    }
+    for (const Setting& s : g.settings)
+      if (const Setting* t = old->find(s.key))
+        for (const std::string& text : difference_of(*t, s)) out.push_back({g.path(s), text});
+  }
+  for (const Group& g : old_groups)
+    if (!at_same_place(groups, g)) out.push_back({g.path(), g.name + " was removed"});
+  each_list(before, [&](const char* key, const auto&) {
+    if (in_other_order(before, after, key))
+      out.push_back({key, "The " + std::string(key) + " are in another order"});
+  });
+  return out;
+}
+
+Shot seen_as(Shot shot, const Shot& other) {
+  each_item(shot, [&]<class T>(const ItemPlace& place, T& item) {
+    each_item(other, [&]<class O>(const ItemPlace& same, const O& like) {
+      if constexpr (std::is_same_v<T, O>) {
+        if (!(place == same)) return;
+        for (const Row<T>& row : settings_of(item))
+          if (row.touches == Touches::name || row.touches == Touches::picture ||
+              row.touches == Touches::light) {
+            row.set(item, row.get(like));
+            item.tracks.erase(row.key);
+            if (const auto track = like.tracks.find(row.key); track != like.tracks.end())
+              item.tracks[row.key] = track->second;
+          }
+      }
+    });
+  });
+  return shot;
+}
+
+bool same_simulation(const Shot& a, const Shot& b) { return seen_as(b, a) == a; }
+
+}  // namespace pour

@@ -1,0 +1,119 @@
+#include "shot/edit.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/text.h"
+#include "shape/pose.h"
+#include "shot/animate.h"
+#include "shot/describe.h"
+#include "shot/items.h"
+
+namespace pour {
+namespace {
+
+std::string number_after(const std::string& word, size_t there) {
+  return there ? word + " " + std::to_string(there + 1) : word;
+}
+
+/// Angles that Rotation::euler() turns into the same again.
+Vec3d angles_of(const Rotation& r) {
+  const double sy = std::clamp(-r.row[2].x, -1.0, 1.0);
+  if (std::abs(sy) > 1 - 1e-9) return {std::atan2(-r.row[1].z, r.row[1].y), std::asin(sy), 0};
+  return {std::atan2(r.row[2].y, r.row[2].z), std::asin(sy), std::atan2(r.row[1].x, r.row[0].x)};
+}
+
+Fault nothing_there(const Shot& shot, const std::string& path) {
+  std::vector<std::string> known;
+  each_item(shot, [&](const ItemPlace& place, const auto&) {
+    if (!place.list.empty()) known.push_back(place.list + "." + place.key);
+  });
+  const std::string near = nearest(path, known);
+  return shot_fault(path, "is nothing that could be taken out or renamed.",
+                    near.empty() ? "Name a piece, a fluid or a pour, for example pieces.word."
+                                 : "Did you mean “" + near + "”?");
+}
+
+}  // namespace
+
+std::string add_new_piece(Shot& shot, int kind, const std::string& name) {
+  Piece p;
+  p.shape = new_shape(kind);
+  p.name = name.empty() ? kinds()[size_t(kind)].label : name;
+  p.id = new_id(shot, p.name);
+  if (auto* word = std::get_if<Lettering>(&p.shape))
+    word->text = "POUR";
+  else
+    p.holds = p.shows = false, p.position.y = 0.06;
+  p.position.x = 0.02 * double(shot.pieces.size());  // beside what is there already
+  shot.pieces.push_back(p);
+  return "pieces." + p.id;
+}
+
+std::string add_new_smoke(Shot& shot, const std::string& name) {
+  Fluid f;
+  f.name = name.empty() ? number_after("Smoke", shot.fluids.size()) : name;
+  f.id = new_id(shot, f.name);
+  f.color = {0.95, 0.6, 0.28};
+  shot.fluids.push_back(f);
+  const std::string pour = add_new_pour(shot, f.name);
+  shot.pours.back().fluid.id = f.id;
+  return "fluids." + f.id;
+}
+
+std::string add_new_pour(Shot& shot, const std::string& name) {
+  if (shot.fluids.empty()) throw shot_fault("Fluid", "there is none that could be poured.", "Add one first.");
+  Pour p;
+  p.fluid.id = shot.fluids.front().id;
+  p.name = name.empty() ? number_after("Pour", shot.pours.size()) : name;
+  p.id = new_id(shot, p.name);
+  p.windows.list.back().last = std::min(p.windows.list.back().last, shot.film.frames);
+  for (const Piece& q : shot.pieces)
+    if (!q.holds && !q.blocks && !q.shows) p.from = SourceKind::piece, p.source.id = q.id;
+  shot.pours.push_back(p);
+  return "pours." + p.id;
+}
+
+void remove_item(Shot& shot, const std::string& path) {
+  const Shot before = shot_at(shot, Clock(shot), 0);
+  bool found = false;
+  each_list(shot, [&](const std::string& list, auto& items) {
+    found = std::erase_if(items, [&](const auto& item) { return path == list + "." + item.id; }) || found;
+  });
+  if (!found) throw nothing_there(shot, path);
+  for (Piece& p : shot.pieces) {
+    if (!p.path.id.empty() && !shot.piece(p.path.id)) p.path.id.clear(), p.tracks.erase("along");
+    if (p.parent.id.empty() || shot.piece(p.parent.id)) continue;
+    // It stays where it was.
+    const Pose pose = pose_of(before, *before.piece(p.id));
+    p.parent.id.clear();
+    p.position = pose.position, p.turn = angles_of(pose.turn), p.scale = pose.scale;
+  }
+  std::erase_if(shot.pours, [&](const Pour& p) { return path == "fluids." + p.fluid.id; });
+}
+
+void rename_item(Shot& shot, const std::string& path, const std::string& name) {
+  bool found = false;
+  each_item(shot, [&](const ItemPlace& place, const auto&) {
+    found = found || (!place.list.empty() && path == place.list + "." + place.key);
+  });
+  if (!found) throw nothing_there(shot, path);
+  set_text(shot, path + ".name", name, path + ".name");
+}
+
+void set_parent(Shot& shot, const std::string& id, const std::string& parent) {
+  Piece* piece = shot.piece(id);
+  if (!piece) throw nothing_there(shot, "pieces." + id);
+  Shot after = shot;
+  after.piece(id)->parent.id = parent;
+  refuse_circles(after);
+  const Shot now = shot_at(shot, Clock(shot), 0);
+  const Pose world = pose_of(now, *now.piece(id));
+  const Piece* keeper = parent.empty() ? nullptr : now.piece(parent);
+  const Pose own = keeper ? pose_of(now, *keeper).inverse() * world : world;
+  piece->parent.id = parent;
+  piece->position = own.position, piece->turn = angles_of(own.turn), piece->scale = own.scale;
+}
+
+}  // namespace pour

@@ -1,0 +1,25 @@
+// Adding, removing and renaming what is in a shot.
+#pragma once
+#include <string>
+
+#include "shot/shot.h"
+
+namespace pour {
+
+/// Each returns the path of what it added, "pieces.ball"; an empty name is one that says what it is.
+std::string add_new_piece(Shot&, int kind, const std::string& name);
+/// A smoke of a colour of its own, and a pour of it.
+std::string add_new_smoke(Shot&, const std::string& name);
+/// A pour of the first fluid. Throws Fault (Blame::shot) where there is none.
+std::string add_new_pour(Shot&, const std::string& name);
+
+/// Takes something out by its path. What moved with a piece stays where it is; pours of a fluid go with it.
+/// Throws Fault (Blame::shot) where there is nothing of this path.
+void remove_item(Shot&, const std::string& path);
+/// Throws the same.
+void rename_item(Shot&, const std::string& path, const std::string& name);
+/// Lets a piece belong to another one, or to none (""), without moving it at time 0 of the shot. Throws Fault
+/// (Blame::shot) where they would move with each other in a circle.
+void set_parent(Shot&, const std::string& piece, const std::string& parent);
+
+}  // namespace pour

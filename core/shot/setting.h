@@ -1,0 +1,108 @@
+// Tables of settings: each row is a member of a struct, with what is known of it.
+#pragma once
+#include <functional>
+#include <type_traits>
+#include <vector>
+
+#include "shot/value.h"
+
+namespace pour {
+
+/// A setting of a T, read and written by value. What is written must be of the kind that is read.
+template <class T>
+struct Row : About {
+  std::function<Value(const T&)> get;
+  std::function<void(T&, const Value&)> set;
+  bool (*applies)(const T&) = nullptr;  // null: always; otherwise whether it has an effect now
+};
+
+template <class T>
+using Table = std::vector<Row<T>>;
+
+/// What is accepted, and what the slider covers; SI.
+struct Range {
+  double low, high, slider_low, slider_high;
+};
+
+/// Writes a table down, row by row; what is chained to add() is said of the row that it added.
+template <class T>
+class TableOf {
+ public:
+  /// Rows from here on touch this.
+  TableOf& touching(Touches t) {
+    touches_ = t;
+    return *this;
+  }
+  template <class M>
+  TableOf& add(M T::*member, const char* key, const char* name, const char* help) {
+    start(key, name, help);
+    rows_.back().get = [member](const T& t) -> Value { return t.*member; };
+    rows_.back().set = [member](T& t, const Value& v) { t.*member = std::get<M>(v); };
+    if constexpr (std::is_same_v<M, Color>) rows_.back().high = brightest;
+    return *this;
+  }
+  template <class M>
+  TableOf& add(M T::*member, const char* key, const char* name, Unit unit, const Range& r, const char* help) {
+    add(member, key, name, help);
+    About& s = rows_.back();
+    s.unit = unit, s.low = r.low, s.high = r.high, s.slider_low = r.slider_low, s.slider_high = r.slider_high;
+    return *this;
+  }
+  template <class E>
+  TableOf& add(E T::*member, std::span<const Option> options, const char* key, const char* name,
+               const char* help) {
+    start(key, name, help);
+    rows_.back().options = options;
+    rows_.back().get = [member](const T& t) -> Value { return Choice{int(t.*member)}; };
+    rows_.back().set = [member](T& t, const Value& v) { t.*member = E(std::get<Choice>(v).index); };
+    return *this;
+  }
+  /// One that is no member: a value of type V by functions.
+  template <class V>
+  TableOf& add(const char* key, const char* name, const char* help, V (*get)(const T&),
+               void (*set)(T&, const V&)) {
+    start(key, name, help);
+    rows_.back().get = [get](const T& t) -> Value { return get(t); };
+    rows_.back().set = [set](T& t, const Value& v) { set(t, std::get<V>(v)); };
+    return *this;
+  }
+  TableOf& where(bool (*applies)(const T&)) {
+    rows_.back().applies = applies;
+    return *this;
+  }
+  TableOf& zero(const char* word) {
+    rows_.back().zero = word;
+    return *this;
+  }
+  TableOf& dimensions(int n) {
+    rows_.back().dimensions = n;
+    return *this;
+  }
+  /// Stays the same for the whole shot.
+  TableOf& fixed() {
+    rows_.back().fixed = true;
+    return *this;
+  }
+  /// Words for no and yes.
+  TableOf& words(std::span<const Option> no_and_yes) {
+    rows_.back().options = no_and_yes;
+    return *this;
+  }
+  TableOf& more() {
+    rows_.back().depth = Depth::more;
+    return *this;
+  }
+  Table<T> done() { return std::move(rows_); }
+
+ private:
+  static constexpr double brightest = 100;  // of a colour, linear
+  void start(const char* key, const char* name, const char* help) {
+    rows_.emplace_back();
+    About& s = rows_.back();
+    s.key = key, s.name = name, s.help = help, s.touches = touches_;
+  }
+  Table<T> rows_;
+  Touches touches_ = Touches::flow;
+};
+
+}  // namespace pour

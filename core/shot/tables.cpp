@@ -1,0 +1,352 @@
+// Every setting: what it is called, what it may be and what it touches.
+#include <algorithm>
+
+#include "shot/shot.h"
+
+namespace pour {
+namespace {
+
+constexpr Option holds[] = {{"no", "holds nothing"}, {"yes", "holds the smoke"}};
+constexpr Option blocks[] = {{"no", "lets the smoke pass"}, {"yes", "blocks the smoke"}};
+constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in the picture"}};
+constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
+constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
+constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
+constexpr Option directions[] = {
+    {"outwards", "outwards"},  {"up", "upwards"},         {"down", "downwards"},  {"left", "to the left"},
+    {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}};
+constexpr Option details[] = {
+    {"draft", "Draft"}, {"medium", "Medium"}, {"final", "Final"}, {"custom", "Own cell size"}};
+
+template <SourceKind kind>
+bool from(const Pour& p) {
+  return p.from == kind;
+}
+
+/// The settings of each kind as settings of a piece that is of this kind.
+template <class Kind>
+Table<Piece> settings_of_kind() {
+  Table<Piece> out;
+  for (const Row<Kind>& row : Kind::settings()) {
+    Row<Piece> r;
+    static_cast<About&>(r) = row;
+    r.get = [get = row.get](const Piece& p) { return get(std::get<Kind>(p.shape)); };
+    r.set = [set = row.set](Piece& p, const Value& v) { set(std::get<Kind>(p.shape), v); };
+    out.push_back(std::move(r));
+  }
+  return out;
+}
+
+}  // namespace
+
+template <>
+const Table<Film>& table() {
+  static const Table<Film> rows = [] {
+    TableOf<Film> b;
+    b.touching(Touches::name);
+    b.add(&Film::title, "title", "Title", "What the shot is called.");
+    b.touching(Touches::layout);
+    b.add(&Film::frames, "frames", "Length", Unit::frames, {1, 100000, 24, 480},
+          "Number of frames of the shot.");
+    b.add(&Film::fps, "fps", "Frames per second", Unit::none, {1, 1000, 12, 60},
+          "Playback speed; 23.976, 29.97 and 59.94 are taken exactly.");
+    b.touching(Touches::clock)
+        .add(&Film::capture, "capture", "Capture speed", Unit::none, {0, 1e6, 0, 240},
+             "Frames a second at the camera: more than are played is slow motion.")
+        .zero("as played");
+    b.touching(Touches::picture);
+    b.add(&Film::width, "width", "Width", Unit::none, {16, 16384, 640, 3840},
+          "Width of the picture in pixels.")
+        .fixed();
+    b.add(&Film::height, "height", "Height", Unit::none, {16, 16384, 360, 2160},
+          "Height of the picture in pixels.")
+        .fixed();
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<Gas>& table() {
+  static const Table<Gas> rows = [] {
+    TableOf<Gas> b;
+    b.add(&Gas::heat_lift, "heat_lift", "Lift by heat", Unit::none, {-100, 100, -2, 4},
+          "How strongly warm smoke rises: 1 is what physics says, 0 is not at all, below 0 it sinks.");
+    b.add(&Gas::density_lift, "density_lift", "Lift by density", Unit::none, {-1000, 1000, -4, 4},
+          "What the weight of the smoke itself does: -1 sinks as physics says, 0 is weightless, above 0 it "
+          "rises.");
+    b.add(&Gas::density_half_life, "density_half_life", "Thins to half in", Unit::time, {0, 1e5, 0, 10},
+          "Time in which the smoke fades to half.")
+        .zero("never");
+    b.add(&Gas::heat_half_life, "heat_half_life", "Cools to half in", Unit::time, {0, 1e5, 0, 10},
+          "Time in which its warmth falls to half.")
+        .zero("never");
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<Forces>& table() {
+  static const Table<Forces> rows = [] {
+    TableOf<Forces> b;
+    b.add(&Forces::gravity, "gravity", "Gravity", Unit::acceleration, {-1000, 1000, 0, 20},
+          "Pull downwards; 9.81 m/s² on Earth, 0 for weightless shots, where nothing rises or sinks.");
+    b.add(&Forces::turbulence_speed, "turbulence_speed", "Turbulence", Unit::speed, {0, 100, 0, 1},
+          "Speed of the eddies that are stirred into the smoke.");
+    b.add(&Forces::turbulence_size, "turbulence_size", "Eddy size", Unit::length, {1e-4, 1000, 0.005, 0.5},
+          "Size of the largest eddies.");
+    b.add(&Forces::turbulence_rate, "turbulence_rate", "Change of eddies", Unit::rate, {0, 100, 0, 5},
+          "How often a second the pattern of eddies renews itself.")
+        .more();
+    b.add(&Forces::confinement_speed, "confinement_speed", "Curl", Unit::speed, {0, 100, 0, 2},
+          "Vorticity confinement: the speed with which curls are kept alive.");
+    b.add(&Forces::confinement_length, "confinement_length", "Curl size", Unit::length,
+          {1e-4, 100, 0.002, 0.1}, "The length that curl refers to; the same at every cell size.")
+        .more();
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<RunSettings>& table() {
+  static const Table<RunSettings> rows = [] {
+    TableOf<RunSettings> b;
+    b.touching(Touches::layout);
+    b.add(&RunSettings::detail, details, "detail", "Detail",
+          "Draft to find the look, medium to judge it, final to deliver.");
+    b.add(&RunSettings::cell_size, "cell_size", "Cell size", Unit::length, {1e-5, 100, 5e-4, 0.02},
+          "Edge of a cell when the detail is an own cell size.")
+        .where([](const RunSettings& v) { return v.detail == Detail::custom; });
+    b.add(&RunSettings::fit_bounds, "fit_bounds", "Fit the bounds",
+          "Bounds that follow the pieces, with room for smoke that rises.");
+    constexpr auto own = [](const RunSettings& v) { return !v.fit_bounds; };
+    b.add(&RunSettings::bounds_center, "bounds_center", "Centre of bounds", Unit::length, {-1e4, 1e4, -1, 1},
+          "Middle of the space in which smoke is computed.")
+        .where(own);
+    b.add(&RunSettings::bounds_size, "bounds_size", "Size of bounds", Unit::length, {1e-3, 1e4, 0.05, 2},
+          "Width, height and depth of the space in which smoke is computed.")
+        .where(own);
+    struct Side {
+      bool RunSettings::*open;
+      const char *key, *name;
+    };
+    for (const Side& s : {Side{&RunSettings::open_left, "open_left", "Left side open"},
+                          Side{&RunSettings::open_right, "open_right", "Right side open"},
+                          Side{&RunSettings::open_bottom, "open_bottom", "Bottom open"},
+                          Side{&RunSettings::open_top, "open_top", "Top open"},
+                          Side{&RunSettings::open_back, "open_back", "Back open"},
+                          Side{&RunSettings::open_front, "open_front", "Front open"}})
+      b.add(s.open, s.key, s.name, "Smoke leaves through an open side; a closed one is a wall.").more();
+    b.add(&RunSettings::courant, "courant", "Cells a step", Unit::none, {0.2, 5, 0.5, 5},
+          "How many cells the fastest smoke may cross in one step; smaller is slower and more exact.")
+        .more();
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<Look>& table() {
+  static const Table<Look> rows = [] {
+    TableOf<Look> b;
+    b.touching(Touches::light);
+    b.add(&Look::thickness, "thickness", "Thickness", Unit::area_by_mass, {0, 1e7, 0, 40000},
+          "How much light a gram of smoke takes out of its way.");
+    b.add(&Look::glow, "glow", "Inner light", Unit::percent, {0, 4, 0, 1},
+          "Light that is scattered many times inside the smoke.");
+    b.add(&Look::shade, "shade", "Colour of shade",
+          "What colour light takes on its way through the smoke; white leaves it as it is.");
+    b.add(&Look::key_strength, "key_strength", "Key light", Unit::percent, {0, 100, 0, 3},
+          "Strength of the main light.");
+    b.add(&Look::key_color, "key_color", "Key colour", "Colour of the main light.");
+    b.add(&Look::key_yaw, "key_yaw", "Key from the side", Unit::angle,
+          {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
+          "Where the main light stands: 0° in front, 90° to the right.");
+    b.add(&Look::key_pitch, "key_pitch", "Key height", Unit::angle,
+          {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the main light stands.");
+    b.add(&Look::rim_strength, "rim_strength", "Rim light", Unit::percent, {0, 100, 0, 3},
+          "Strength of the light from behind.");
+    b.add(&Look::rim_color, "rim_color", "Rim colour", "Colour of the light from behind.");
+    b.add(&Look::rim_yaw, "rim_yaw", "Rim from the side", Unit::angle,
+          {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
+          "Where the light from behind stands: 180° is straight behind.");
+    b.add(&Look::rim_pitch, "rim_pitch", "Rim height", Unit::angle,
+          {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the light from behind stands.");
+    b.touching(Touches::picture);
+    b.add(&Look::background, "background", "Background", "Colour of the studio behind the smoke.");
+    b.add(&Look::floor, "floor", "Glossy floor",
+          "A dark, polished floor under the set that mirrors the smoke.");
+    b.add(&Look::glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
+          "How clearly the edges of the pieces that hold are seen.");
+    b.add(&Look::halo, "halo", "Halo", Unit::percent, {0, 1, 0, 0.5},
+          "Light that spreads around what is bright.");
+    b.add(&Look::exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3},
+          "Brightness of the picture in stops.");
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<Camera>& table() {
+  static const Table<Camera> rows = [] {
+    TableOf<Camera> b;
+    b.touching(Touches::picture);
+    b.add(&Camera::target, "target", "Looks at", Unit::length, {-1e4, 1e4, -1, 1},
+          "The point in the middle of the picture.");
+    b.add(&Camera::distance, "distance", "Distance", Unit::length, {0.01, 1e4, 0.2, 5},
+          "From the camera to that point.");
+    b.add(&Camera::yaw, "yaw", "Around", Unit::angle,
+          {-36000 * degree, 36000 * degree, -180 * degree, 180 * degree},
+          "Walks around the set; 0° is in front.");
+    b.add(&Camera::pitch, "pitch", "Height", Unit::angle,
+          {-89 * degree, 89 * degree, -30 * degree, 80 * degree}, "Looks down from above, or up from below.");
+    b.add(&Camera::focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
+          "Of the lens, for a frame 36 mm wide.");
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<Piece>& table() {
+  static const Table<Piece> rows = [] {
+    using P = Piece;
+    TableOf<Piece> b;
+    b.touching(Touches::name).add(&P::name, "name", "Name", "What the piece is called.");
+    b.touching(Touches::shape)
+        .add<Choice>(
+            "kind", "Kind", "What the piece is.", [](const P& p) { return Choice{int(p.shape.index())}; },
+            [](P& p, const Choice& c) {
+              if (size_t(c.index) != p.shape.index()) p.shape = new_shape(c.index);
+            })
+        .words(kinds());
+    b.touching(Touches::layout)
+        .add(&P::holds, "holds", "Holds", "Smoke stays in it.")
+        .words(holds)
+        .add(&P::blocks, "blocks", "Blocks", "It is solid: smoke flows around it.")
+        .words(blocks)
+        .add(&P::shows, "shows", "Shows", "It is in the picture; otherwise it is drawn just in the stage.")
+        .words(shows);
+    b.touching(Touches::pose)
+        .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
+             "Where its middle stands: right, up, forward.")
+        .more()
+        .add(&P::turn, "turn", "Turn", Unit::angle,
+             {-36000 * degree, 36000 * degree, -180 * degree, 180 * degree},
+             "Turned about the x, y and z axis.")
+        .more()
+        .add(&P::scale, "scale", "Size", Unit::percent, {1e-3, 1e3, 0.1, 3},
+             "All of it, against what its measures say.")
+        .more()
+        .add(&P::spin, "spin", "Spin", Unit::spin,
+             {-36000 * degree, 36000 * degree, -360 * degree, 360 * degree},
+             "Added to its turn about each axis as time goes by.")
+        .more()
+        .fixed()
+        .add(&P::parent, "parent", "Belongs to", "The piece that it moves with.")
+        .more()
+        .fixed()
+        .add(&P::path, "path", "Path", "The tube that it goes along, from where it stands.")
+        .more()
+        .fixed()
+        .add(&P::along, "along", "Along the path", Unit::percent, {-1000, 1000, 0, 1},
+             "How far it has come; a closed path goes round.")
+        .where([](const P& p) { return !p.path.id.empty(); })
+        .more()
+        .add(&P::turns_along, "turns_along", "Turns with the path", "It keeps its side to where it goes.")
+        .where([](const P& p) { return !p.path.id.empty(); })
+        .more();
+    return b.done();
+  }();
+  return rows;
+}
+
+const Table<Piece>& settings_of(const Piece& piece) {
+  static const auto all = []<size_t... i>(std::index_sequence<i...>) {
+    std::vector<Table<Piece>> out{settings_of_kind<std::variant_alternative_t<i, Shape>>()...};
+    for (Table<Piece>& rows : out) {
+      // After name, kind and parts, before the place.
+      const auto& common = table<Piece>();
+      const auto place = std::find_if(common.begin(), common.end(),
+                                      [](const Row<Piece>& r) { return r.touches == Touches::pose; });
+      rows.insert(rows.begin(), common.begin(), place);
+      rows.insert(rows.end(), place, common.end());
+    }
+    return out;
+  }
+  (std::make_index_sequence<std::variant_size_v<Shape>>());
+  return all[piece.shape.index()];
+}
+
+template <>
+const Table<Fluid>& table() {
+  static const Table<Fluid> rows =
+      TableOf<Fluid>()
+          .touching(Touches::name)
+          .add(&Fluid::name, "name", "Name", "What the fluid is called.")
+          .touching(Touches::flow)
+          .add(&Fluid::color, "color", "Colour", "Colour of the smoke; colours mix where smokes meet.")
+          .done();
+  return rows;
+}
+
+template <>
+const Table<Pour>& table() {
+  static const Table<Pour> rows = [] {
+    using P = Pour;
+    TableOf<Pour> b;
+    b.touching(Touches::name).add(&P::name, "name", "Name", "What the pour is called.");
+    b.touching(Touches::layout)
+        .add(&P::fluid, "fluid", "Fluid", "What it pours.")
+        .add(&P::from, source_kinds, "from", "Comes from", "Where the smoke comes from.")
+        .add(&P::source, "source", "Source", "The piece that the smoke comes out of.")
+        .where(from<SourceKind::piece>)
+        .add(&P::seed_place, seed_places, "seed_place", "Seed",
+             "Where in each letter it starts: low is in every foot of it, at one side is on its left.")
+        .where(from<SourceKind::every_body>)
+        .add(&P::seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
+             "Of the room that there is in the stroke.")
+        .where(from<SourceKind::every_body>)
+        .add(&P::windows, "windows", "Pours", Unit::frames, {1, 100000, 1, 240},
+             "The pour windows: the first and the last frame of each.")
+        .add(&P::pulse_period, "pulse_period", "Pulses every", Unit::frames, {0, 100000, 0, 48},
+             "In its windows it pours and rests in turn; 2 and half of it is every second frame.")
+        .zero("never")
+        .more()
+        .add(&P::pulse_share, "pulse_share", "Share of a pulse", Unit::percent, {0.001, 1, 0.05, 1},
+             "How much of each period it pours, from its beginning.")
+        .where([](const P& p) { return p.pulse_period > 0; })
+        .more()
+        .add(&P::fill_at, "fill_at", "Full at frame", Unit::frames, {0, 100000, 0, 240},
+             "The frame at which all of its source is filled at once, with its density.")
+        .zero("never")
+        .more()
+        .add(&P::mode, pour_modes, "mode", "Mode",
+             "Adds smoke at a rate, or sets the density in the source.");
+    b.touching(Touches::flow)
+        .add(&P::density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
+             "Smoke that is added to the source each second.")
+        .where([](const P& p) { return p.mode == PourMode::adds; })
+        .add(&P::density, "density", "Density", Unit::density, {0, 100, 0, 0.02},
+             "Density that the source is set to, or filled with.")
+        .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at > 0; })
+        .add(&P::heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
+             "How much warmer than the air the smoke is.")
+        .add(&P::speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
+             "Speed with which it leaves the source.")
+        .add(&P::direction, directions, "direction", "Direction", "To where it leaves the source.")
+        .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
+             "How unevenly it pours.")
+        .add(&P::patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
+             "Size of the uneven patches.")
+        .where([](const P& p) { return p.patchiness > 0; })
+        .more();
+    return b.done();
+  }();
+  return rows;
+}
+
+}  // namespace pour

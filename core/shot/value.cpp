@@ -1,0 +1,358 @@
+#include "shot/value.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+#include "base/error.h"
+#include "base/json.h"
+#include "base/text.h"
+
+namespace pour {
+namespace {
+
+template <class... F>
+struct overloaded : F... {
+  using F::operator()...;
+};
+template <class... F>
+overloaded(F...) -> overloaded<F...>;
+
+// sRGB transfer curve, IEC 61966-2-1.
+double to_srgb(double v) { return v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055; }
+double from_srgb(double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); }
+
+// ---- text
+
+std::vector<std::string> split(const std::string& text, char at) {
+  std::vector<std::string> out;
+  for (size_t start = 0; start <= text.size();) {
+    const size_t end = std::min(text.find(at, start), text.size());
+    out.push_back(text.substr(start, end - start));
+    start = end + 1;
+  }
+  return out;
+}
+
+double checked(double v, const About& s, const std::string& where) {
+  // The tolerance lets a value pass that was printed with few digits at the very edge of the range.
+  const double slack = 1e-9 * std::max(std::abs(s.low), std::abs(s.high));
+  if (!(v >= s.low - slack && v <= s.high + slack))
+    throw shot_fault(
+        where, format_quantity(v, s.unit) + " is out of range.",
+        "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
+  return v;
+}
+
+const std::string& checked(const std::string& text, const std::string& where) {
+  if (text.size() > text_longest)
+    throw shot_fault(where, "is longer than " + std::to_string(text_longest) + " bytes.",
+                     "Write a shorter text.");
+  if (!is_utf8(text)) throw shot_fault(where, "is not valid UTF-8.", "Write it in UTF-8.");
+  return text;
+}
+
+double number(const About& s, const std::string& text, const std::string& where) {
+  if (*s.zero && text == s.zero) return 0;
+  return checked(parse_quantity(text, s.unit, where), s, where);
+}
+
+int whole(const About& s, const std::string& text, const std::string& where) {
+  const Unit unit = s.unit == Unit::frames ? Unit::frames : Unit::none;
+  const double v = *s.zero && text == s.zero ? 0 : checked(parse_quantity(text, unit, where), s, where);
+  if (v != std::round(v))
+    throw shot_fault(where, "“" + text + "” is not a whole number.", "Write a whole number.");
+  return int(v);
+}
+
+bool yes_or_no(const About& s, const std::string& text, const std::string& where) {
+  for (size_t i = 0; i < s.options.size(); ++i)
+    if (text == s.options[i].label) return i == 1;
+  for (const char* yes : {"yes", "true", "on", "1"})
+    if (text == yes) return true;
+  for (const char* no : {"no", "false", "off", "0"})
+    if (text == no) return false;
+  throw shot_fault(where, "“" + text + "” is neither yes nor no.", "Write yes or no.");
+}
+
+Vec3d vector(const About& s, const std::string& text, const std::string& where) {
+  const auto parts = split(text, ',');
+  if (parts.size() != 3)
+    throw shot_fault(where, "needs 3 values.", "Write them with commas, for example 1, 2, 3.");
+  Vec3d out;
+  for (int a = 0; a < 3; ++a) out[a] = checked(parse_quantity(parts[size_t(a)], s.unit, where), s, where);
+  return out;
+}
+
+Color color(const std::string& text, const std::string& where) {
+  unsigned r = 0, g = 0, b = 0;
+  if (text.size() != 7 || std::sscanf(text.c_str(), "#%02x%02x%02x", &r, &g, &b) != 3)
+    throw shot_fault(where, "“" + text + "” is not a colour.", "Write it as #rrggbb, for example #8fd6b8.");
+  return {from_srgb(r / 255.0), from_srgb(g / 255.0), from_srgb(b / 255.0)};
+}
+
+FrameRange frames(const About& s, const std::string& text, const std::string& where) {
+  size_t dash = text.find('-', 1), width = 1;
+  if (const size_t en = text.find("–"); en != std::string::npos) dash = en, width = 3;
+  FrameRange r;
+  r.first = whole(s, text.substr(0, dash), where);
+  r.last = dash == std::string::npos ? r.first : whole(s, text.substr(dash + width), where);
+  return r;
+}
+
+constexpr size_t most_entries = 1000;  // of a list that is one value
+
+const Windows& checked(const Windows& w, const std::string& where) {
+  if (w.list.size() > most_entries)
+    throw shot_fault(where, "has more than " + std::to_string(most_entries) + " windows.", "Remove some.");
+  for (size_t i = 0; i < w.list.size(); ++i) {
+    const FrameRange& r = w.list[i];
+    const std::string text = std::to_string(r.first) + "-" + std::to_string(r.last);
+    if (r.last < r.first)
+      throw shot_fault(where, "ends before it starts (" + text + ").",
+                       "Write the first frame first, for example 1-40.");
+    if (i && r.first <= w.list[i - 1].last)
+      throw shot_fault(where, "has a window (" + text + ") that begins before the one before it ends.",
+                       "Write them in order, for example 1-40, 60-80.");
+  }
+  return w;
+}
+
+Windows windows(const About& s, const std::string& text, const std::string& where) {
+  Windows w;
+  if (text == "never") return w;
+  for (const std::string& part : split(text, ',')) w.list.push_back(frames(s, part, where));
+  return checked(w, where);
+}
+
+const Points& checked(const Points& p, const std::string& where) {
+  if (p.list.size() < 2)
+    throw shot_fault(where, "has fewer than two points.", "A curve runs through two points at least.");
+  if (p.list.size() > most_entries)
+    throw shot_fault(where, "has more than " + std::to_string(most_entries) + " points.", "Remove some.");
+  return p;
+}
+
+Points points(const About& s, const std::string& text, const std::string& where) {
+  Points p;
+  for (const std::string& part : split(text, ';')) {
+    const auto numbers = split(part, ',');
+    if (int(numbers.size()) != s.dimensions)
+      throw shot_fault(
+          where, "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
+          s.dimensions == 2 ? "Write points as 1, 2; 3, 4." : "Write points as 1, 2, 3; 4, 5, 6.");
+    p.list.emplace_back();
+    for (int a = 0; a < s.dimensions; ++a)
+      p.list.back()[a] = checked(parse_quantity(numbers[size_t(a)], s.unit, where), s, where);
+  }
+  return checked(p, where);
+}
+
+Choice choice(const About& s, const std::string& text, const std::string& where) {
+  std::string known;
+  for (size_t i = 0; i < s.options.size(); ++i) {
+    if (text == s.options[i].key || text == s.options[i].label) return {int(i)};
+    known += (known.empty() ? "" : ", ") + std::string(s.options[i].key);
+  }
+  throw shot_fault(where, "“" + text + "” is not one of its choices.", "Choose one of " + known + ".");
+}
+
+// ---- JSON
+
+Fault wrong(const Json& j, const std::string& where, const char* wanted) {
+  return shot_fault(where, "is " + shown(j) + " in the file.", std::string("It should be ") + wanted + ".");
+}
+
+double in_range(double v, const About& s, const Json& j, const std::string& where) {
+  if (!std::isfinite(v) || v < s.low || v > s.high)
+    throw shot_fault(
+        where, "is " + shown(j) + " in the file, which is out of range.",
+        "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
+  return v;
+}
+
+double number(const About& s, const Json& j, const std::string& where, const char* wanted = "a number") {
+  if (!j.is_number()) throw wrong(j, where, wanted);
+  return in_range(j.get<double>(), s, j, where);
+}
+
+int whole(const About& s, const Json& j, const std::string& where) {
+  const double v = number(s, j, where, "a whole number");
+  if (v != std::round(v)) throw wrong(j, where, "a whole number");
+  return int(v);
+}
+
+Vec3d three(const About& s, const Json& j, const std::string& where) {
+  if (!j.is_array() || j.size() != 3) throw wrong(j, where, "a list of three numbers");
+  Vec3d out;
+  for (int a = 0; a < 3; ++a) out[a] = number(s, j[size_t(a)], where, "a list of three numbers");
+  return out;
+}
+
+Windows windows(const About& s, const Json& j, const std::string& where) {
+  Windows w;
+  if (!j.is_array()) throw wrong(j, where, "a list of windows, each of two frames");
+  for (const Json& e : j) {
+    if (!e.is_array() || e.size() != 2) throw wrong(e, where, "two frames, the first one first");
+    w.list.push_back({whole(s, e[0], where), whole(s, e[1], where)});
+  }
+  return checked(w, where);
+}
+
+Points points(const About& s, const Json& j, const std::string& where) {
+  Points p;
+  if (!j.is_array()) throw wrong(j, where, "a list of points");
+  for (const Json& e : j) {
+    if (!e.is_array() || int(e.size()) != s.dimensions)
+      throw wrong(e, where, s.dimensions == 2 ? "a list of two numbers" : "a list of three numbers");
+    p.list.emplace_back();
+    for (int a = 0; a < s.dimensions; ++a) p.list.back()[a] = number(s, e[size_t(a)], where);
+  }
+  return checked(p, where);
+}
+
+Json points_as_json(const Points& p, int dimensions) {
+  Json out = Json::array();
+  for (const Vec3d& v : p.list) {
+    out.push_back(Json::array());
+    for (int a = 0; a < dimensions; ++a) out.back().push_back(v[a]);
+  }
+  return out;
+}
+
+const std::string& word(const Json& j, const std::string& where) {
+  if (!j.is_string()) throw wrong(j, where, "a word in quotes");
+  return j.get_ref<const std::string&>();
+}
+
+}  // namespace
+
+std::string hex(const Color& c) {
+  char b[16];
+  const auto q = [](double v) { return int(std::lround(std::clamp(to_srgb(v), 0.0, 1.0) * 255)); };
+  std::snprintf(b, sizeof b, "#%02x%02x%02x", q(c.r), q(c.g), q(c.b));
+  return b;
+}
+
+std::string to_text(const About& s, const Value& value) {
+  const auto number = [&](double v) { return format_quantity(v, s.unit, 6); };
+  return std::visit(overloaded{
+                        [&](double v) { return v == 0 && *s.zero ? s.zero : number(v); },
+                        [&](int v) { return v == 0 && *s.zero ? s.zero : std::to_string(v); },
+                        [](bool v) { return std::string(v ? "yes" : "no"); },
+                        [](const std::string& v) { return v; },
+                        [&](const Vec3d& v) { return number(v.x) + ", " + number(v.y) + ", " + number(v.z); },
+                        [](const Color& v) { return hex(v); },
+                        [](const Windows& v) {
+                          std::string out;
+                          for (const FrameRange& r : v.list)
+                            out += (out.empty() ? "" : ", ") + std::to_string(r.first) + "-" +
+                                   std::to_string(r.last);
+                          return out.empty() ? "never" : out;
+                        },
+                        [&](const Points& v) {
+                          std::string out;
+                          for (const Vec3d& p : v.list)
+                            for (int a = 0; a < s.dimensions; ++a)
+                              out += (out.empty() ? "" : a ? ", " : "; ") + number(p[a]);
+                          return out;
+                        },
+                        [&](const Choice& v) { return std::string(s.options[size_t(v.index)].key); },
+                        [](const PieceId& v) { return v.id; },
+                        [](const FluidId& v) { return v.id; },
+                        [](const FontName& v) { return v.name; },
+                    },
+                    value);
+}
+
+Value from_text(const About& s, const Value& like, const std::string& text, const std::string& where) {
+  return std::visit(overloaded{
+                        [&](double) -> Value { return number(s, text, where); },
+                        [&](int) -> Value { return whole(s, text, where); },
+                        [&](bool) -> Value { return yes_or_no(s, text, where); },
+                        [&](const std::string&) -> Value { return checked(text, where); },
+                        [&](const Vec3d&) -> Value { return vector(s, text, where); },
+                        [&](const Color&) -> Value { return color(text, where); },
+                        [&](const Windows&) -> Value { return windows(s, text, where); },
+                        [&](const Points&) -> Value { return points(s, text, where); },
+                        [&](const Choice&) -> Value { return choice(s, text, where); },
+                        [&](const PieceId&) -> Value { return PieceId{checked(text, where)}; },
+                        [&](const FluidId&) -> Value { return FluidId{checked(text, where)}; },
+                        [&](const FontName&) -> Value { return FontName{checked(text, where)}; },
+                    },
+                    like);
+}
+
+std::string to_words(const About& s, const Value& value, int digits) {
+  const auto numbers = [](std::initializer_list<double> values) {
+    std::string out;
+    for (const double v : values) {
+      char text[32];
+      std::snprintf(text, sizeof text, "%s%.17g", out.empty() ? "" : ", ", v);
+      out += text;
+    }
+    return out;
+  };
+  return std::visit(
+      overloaded{
+          [&](double v) { return digits > 12 ? numbers({v}) : format_quantity(v, s.unit, digits); },
+          [&](const Vec3d& v) {
+            return digits > 6 ? numbers({v.x, v.y, v.z}) : to_text(s, value);
+          },
+          [&](const Color& v) {
+            return digits > 6 ? numbers({v.r, v.g, v.b}) : hex(v);
+          },
+          [&](const Choice& v) { return std::string(s.options[size_t(v.index)].label); },
+          [&](bool v) { return s.options.empty() ? to_text(s, value) : std::string(s.options[v].label); },
+          [&](const Points& v) {
+            return digits > 6 ? to_text(s, value) : std::to_string(v.list.size()) + " points";
+          },
+          [&](const auto&) { return to_text(s, value); },
+      },
+      value);
+}
+
+Json to_json(const About& s, const Value& value) {
+  return std::visit(overloaded{
+                        [](const Vec3d& v) -> Json {
+                          return {v.x, v.y, v.z};
+                        },
+                        [](const Color& v) -> Json {
+                          return {v.r, v.g, v.b};
+                        },
+                        [](const Windows& v) -> Json {
+                          Json out = Json::array();
+                          for (const FrameRange& r : v.list) out.push_back({r.first, r.last});
+                          return out;
+                        },
+                        [&](const Points& v) -> Json { return points_as_json(v, s.dimensions); },
+                        [&](const Choice& v) -> Json { return s.options[size_t(v.index)].key; },
+                        [](const PieceId& v) -> Json { return v.id; },
+                        [](const FluidId& v) -> Json { return v.id; },
+                        [](const FontName& v) -> Json { return v.name; },
+                        [](const auto& v) -> Json { return v; },
+                    },
+                    value);
+}
+
+Value from_json(const About& s, const Value& like, const Json& j, const std::string& where) {
+  return std::visit(overloaded{
+                        [&](double) -> Value { return number(s, j, where); },
+                        [&](int) -> Value { return whole(s, j, where); },
+                        [&](bool) -> Value {
+                          if (!j.is_boolean()) throw wrong(j, where, "true or false");
+                          return j.get<bool>();
+                        },
+                        [&](const Vec3d&) -> Value { return three(s, j, where); },
+                        [&](const Color&) -> Value {
+                          const Vec3d v = three(s, j, where);
+                          return Color{v.x, v.y, v.z};
+                        },
+                        [&](const Windows&) -> Value { return windows(s, j, where); },
+                        [&](const Points&) -> Value { return points(s, j, where); },
+                        [&](const auto&) -> Value { return from_text(s, like, word(j, where), where); },
+                    },
+                    like);
+}
+
+}  // namespace pour

@@ -1,0 +1,111 @@
+// What a setting can be: the kinds of value, each with its text, its JSON and its way between two keys.
+#pragma once
+#include <cstdint>
+#include <nlohmann/json_fwd.hpp>
+#include <span>
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "base/units.h"
+#include "base/vec.h"
+
+namespace pour {
+
+struct Color {
+  double r = 1, g = 1, b = 1;  // linear Rec. 709
+  bool operator==(const Color&) const = default;
+};
+
+/// Frames first..last, both included; frames count from 1.
+struct FrameRange {
+  int first = 1, last = 1;
+  bool operator==(const FrameRange&) const = default;
+};
+
+/// One of a list of options, by its index.
+struct Choice {
+  int index = 0;
+  bool operator==(const Choice&) const = default;
+};
+/// The id of a piece or a fluid of the shot, or "" for none.
+struct PieceId {
+  std::string id;
+  bool operator==(const PieceId&) const = default;
+};
+struct FluidId {
+  std::string id;
+  bool operator==(const FluidId&) const = default;
+};
+/// A font by its full name.
+struct FontName {
+  std::string name;
+  bool operator==(const FontName&) const = default;
+};
+
+/// What a curve runs through, m; at least two.
+struct Points {
+  std::vector<Vec3d> list;
+  bool operator==(const Points&) const = default;
+};
+/// Times at which something happens: in order, none reaching into the next.
+struct Windows {
+  std::vector<FrameRange> list;
+  bool operator==(const Windows&) const = default;
+};
+
+using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Choice, PieceId, FluidId,
+                           FontName, Points>;
+
+/// One choice of a setting that has a few: the word in files and the words on screen.
+struct Option {
+  const char* key;
+  const char* label;
+};
+
+/// Where in the recipe a setting is shown: in the card, or under "more".
+enum class Depth { main, more };
+
+/// What has to be made anew where a setting changes.
+enum class Touches {
+  name,     // what something is called, nothing else
+  picture,  // how it is drawn
+  light,    // how smoke is lit
+  clock,    // how fast time goes for what is filmed
+  flow,     // what moves the fluid
+  pose,     // where a piece stands
+  shape,    // what a piece is
+  layout,   // what is settled before a run begins: its cells, bounds and length
+};
+
+/// What is known of a setting, whatever it is a setting of.
+struct About {
+  const char* key = "";   // word in files and paths
+  const char* name = "";  // words on screen
+  const char* help = "";  // one line
+  Touches touches = Touches::flow;
+  Unit unit = Unit::none;
+  double low = 0, high = 1;                // what is accepted, SI
+  double slider_low = 0, slider_high = 1;  // what the slider covers, SI
+  const char* zero = "";                   // a word for 0, where that means something else than very little
+  Depth depth = Depth::main;
+  std::span<const Option> options;  // of a choice; of yes and no where they have words of their own: no, yes
+  int dimensions = 3;               // of points
+  bool fixed = false;               // stays the same for the whole shot, whatever it touches
+};
+
+/// A value as text in its friendly unit ("12 cm", "1-40", "holds") and back. Reading gives the kind of value
+/// that `like` is, and throws Fault (Blame::shot) that names `where`, the range and the units.
+std::string to_text(const About&, const Value&);
+Value from_text(const About&, const Value& like, const std::string& text, const std::string& where);
+/// A value with so many significant digits, for people.
+std::string to_words(const About&, const Value&, int digits);
+
+/// The same in a file: SI numbers, choices as words, colours as [r, g, b] linear.
+nlohmann::ordered_json to_json(const About&, const Value&);
+Value from_json(const About&, const Value& like, const nlohmann::ordered_json&, const std::string& where);
+
+/// "#c4f0df", in sRGB.
+std::string hex(const Color&);
+
+}  // namespace pour

@@ -1,0 +1,33 @@
+// A closed surface that stands in the world or moves through it.
+#pragma once
+#include "shape/level_set.h"
+
+namespace pour {
+
+struct Solid {
+  /// One that stands: a level set in the world.
+  explicit Solid(LevelSet s) : set(std::move(s)) {}
+  /// One that moves: a level set in its own space, which is placed so at both ends of the step.
+  Solid(LevelSet s, const Pose& from, const Pose& to) : set(std::move(s)), moves(true), from(from), to(to) {}
+
+  LevelSet set;
+  bool moves = false;
+  Pose from, to;
+
+  /// Where it can be at the end of the step, in lattice points of the world: all others are outside of it.
+  void reach(double cell_size, Vec3i& first, Vec3i& last) const;
+  /// Distances at the end of the step at the points (first + 0..n-1) · cell_size, x fastest; negative inside,
+  /// exact near the surface.
+  void read(const Vec3i& first, int n, double cell_size, float* out) const;
+  double distance(const Vec3d& p) const {
+    return moves ? set.distance(to.inverse(p)) * to.scale : set.distance(p);
+  }
+  /// Of what is at p at the end of a step of dt seconds: the chord of its way, m/s.
+  Vec3d velocity(const Vec3d& p, double dt) const {
+    return moves && dt > 0 ? (p - from * to.inverse(p)) / dt : Vec3d{};
+  }
+  /// How far its surface moves in the step at most, m.
+  double farthest() const;
+};
+
+}  // namespace pour

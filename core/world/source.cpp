@@ -1,0 +1,41 @@
+#include "world/source.h"
+
+namespace pour {
+
+SourceShape SourceShape::ball(const Vec3d& center, double radius) {
+  SourceShape s;
+  s.center = center, s.radius = radius, s.area_by_volume = 3 / radius;
+  s.bounds.add(center);
+  s.bounds.grow(radius);
+  s.own = s.bounds;
+  return s;
+}
+
+SourceShape SourceShape::nowhere(const Box& box, double away) {
+  SourceShape s;
+  s.bounds = s.own = box, s.away = away;
+  return s;
+}
+
+SourceShape SourceShape::surface(LevelSet set, const Box& bounds, double area_by_volume, const Pose& pose) {
+  SourceShape s;
+  s.set = std::move(set), s.own = bounds, s.area_by_volume = area_by_volume;
+  return s.placed(pose);
+}
+
+SourceShape SourceShape::placed(const Pose& p) const {
+  SourceShape s = *this;
+  s.area_by_volume = area_by_volume / p.scale;
+  if (set.empty()) {
+    s = ball(p * center, radius * p.scale);
+    return s;
+  }
+  s.pose = p * pose;
+  s.bounds = {};
+  for (int i = 0; i < 8; ++i)
+    s.bounds.add(s.pose * Vec3d{i & 1 ? own.high.x : own.low.x, i & 2 ? own.high.y : own.low.y,
+                                i & 4 ? own.high.z : own.low.z});
+  return s;
+}
+
+}  // namespace pour

@@ -1,0 +1,49 @@
+// What brings a fluid in, as data.
+#pragma once
+#include <algorithm>
+
+#include "shape/level_set.h"
+
+namespace pour {
+
+/// Where it comes out of: a ball, or the inside of a surface; in the space of its room, m.
+struct SourceShape {
+  static SourceShape ball(const Vec3d& center, double radius);
+  /// A surface in its own space, which is placed so in that of the room.
+  static SourceShape surface(LevelSet, const Box& bounds, double area_by_volume, const Pose& = {});
+
+  /// Nothing comes out of it; it is this far away from all of a box, which so is computed.
+  static SourceShape nowhere(const Box&, double away);
+
+  Box bounds;
+  double area_by_volume = 0;  // 1/m
+  double distance(const Vec3d& p) const {
+    if (away > 0) return away;
+    return set.empty() ? length(p - center) - radius : set.distance(pose.inverse(p)) * pose.scale;
+  }
+  /// The same shape in a space in which its own stands like this.
+  SourceShape placed(const Pose&) const;
+
+ private:
+  Vec3d center{};
+  double radius = 0, away = 0;
+  LevelSet set;
+  Pose pose;
+  Box own;  // bounds before it was placed
+};
+
+struct Source {
+  SourceShape shape;
+  int room = 0;        // the room that it pours into
+  bool fills = false;  // once, whole, and with nothing else than density, heat and colour
+  bool sets = false;   // sets the density instead of adding at a rate
+  double density = 0;  // kg/m³ where it sets, kg/(m³ s) where it adds
+  double heat = 0;     // K that the source is brought to
+  Vec3d velocity{};    // m/s that the source is brought to, where blows
+  bool blows = false;
+  double divergence = 0;  // 1/s, of sources that push outwards on all sides
+  Vec3d color{1, 1, 1};
+  double patchiness = 0, patch_size = 1;  // 0..1; m
+};
+
+}  // namespace pour
