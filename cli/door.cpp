@@ -4,7 +4,6 @@
 #include <cstdio>
 
 #include "base/text.h"
-#include "shot/describe.h"
 #include "shot/shot_file.h"
 
 using namespace pour;
@@ -94,14 +93,6 @@ void parse_size(const std::string& text, int& width, int& height) {
     throw usage_fault("--size " + text, "is not a size.",
                       "Write it as 1920x1080; from 16 to 16384 pixels each way.");
   width = int(*w), height = int(*h);
-}
-
-void set_path(Shot& shot, const std::string& assignment) {
-  const size_t eq = assignment.find('=');
-  if (eq == std::string::npos)
-    throw usage_fault(assignment, "has no value.", "Write it as PATH=VALUE, for example forces.gravity=0.");
-  const std::string path = assignment.substr(0, eq);
-  set_text(shot, path, assignment.substr(eq + 1), path);
 }
 
 Shot look_of(const Run& run) {

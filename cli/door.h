@@ -37,8 +37,6 @@ bool is_folder(const std::string& name);
 pour::FrameRange parse_range(const std::string& text, const pour::FrameRange& all, const std::string& of);
 /// “1920x1080”; left as they are where the text is empty.
 void parse_size(const std::string& text, int& width, int& height);
-/// PATH=VALUE.
-void set_path(pour::Shot&, const std::string& assignment);
 /// The shot as it is now, where it still stands beside the run; pictures take its look and camera.
 pour::Shot look_of(const pour::Run&);
 

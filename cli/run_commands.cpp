@@ -10,6 +10,7 @@
 #include "door.h"
 #include "run/checkpoint.h"
 #include "run/simulate.h"
+#include "shot/assign.h"
 #include "shot/shot_file.h"
 
 using namespace pour;
@@ -37,8 +38,8 @@ Run new_run(const RunOptions& o) {
     throw usage_fault(o.file, "is a folder.", "Name a shot, NAME.pour, or add --resume to go on with a run.");
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
-  if (!o.detail.empty()) set_path(shot, "run.detail=" + o.detail);
-  if (!o.cell.empty()) set_path(shot, "run.detail=custom"), set_path(shot, "run.cell_size=" + o.cell);
+  if (!o.detail.empty()) assign(shot, "run.detail=" + o.detail);
+  if (!o.cell.empty()) assign(shot, "run.detail=custom"), assign(shot, "run.cell_size=" + o.cell);
   const FrameRange frames = parse_range(o.frames, {1, shot.film.frames}, "the shot");
   check_can_run(shot);  // before anything is made on disk
   return create_run(file, shot, frames);

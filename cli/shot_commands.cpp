@@ -6,8 +6,10 @@
 #include "door.h"
 #include "run/space.h"
 #include "shape/fonts.h"
+#include "shot/assign.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
+#include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 
@@ -30,13 +32,14 @@ struct New {
 };
 
 void make_shot(const New& o) {
-  Shot shot = find_recipe(o.recipe).make();
+  Shot shot = find_recipe(o.recipe).make(o.text);
   for (Piece& p : shot.pieces) {
-    if (!std::holds_alternative<Lettering>(p.shape)) continue;
-    if (o.has_text) set_path(shot, "pieces." + p.id + ".text=" + o.text);
-    if (!o.font.empty()) set_path(shot, "pieces." + p.id + ".font=" + o.font);
+    auto* word = std::get_if<Lettering>(&p.shape);
+    if (!word) continue;
+    if (o.has_text && o.text.empty()) word->text.clear();
+    if (!o.font.empty()) assign(shot, "pieces." + p.id + ".font=" + o.font);
   }
-  for (const std::string& s : o.settings) set_path(shot, s);
+  for (const std::string& s : o.settings) assign(shot, s);
   const fs::path file = shot_file(o.out.ends_with(".pour") ? o.out : o.out + ".pour");
   if (is_there(file) && !o.replace)
     throw usage_fault(o.out, "is there already.", "Choose another name, or add --replace.");
@@ -55,9 +58,52 @@ void show(const std::string& file, const std::string& wanted) {
       if (!wanted.empty() && path != wanted && !path.starts_with(wanted + ".")) continue;
       if (wanted.empty() && !s.applies) continue;
       found = true;
-      say(path + " = " + s.text());
+      say(path + " = " + (s.track ? to_text(s, *s.track) : s.text()));
     }
   if (!found) find_setting(shot, wanted);  // says what is near
+}
+
+void list_kinds() {
+  for (const Option& k : kinds()) {
+    Shot shot;
+    shot.pieces.push_back({.id = "id", .name = "", .shape = new_shape(int(&k - kinds().data()))});
+    std::string own;
+    for (const Group& g : describe(shot))
+      for (const Setting& s : g.settings)
+        if (g.list == "pieces" && s.touches == Touches::shape && std::string(s.key) != "kind")
+          own += (own.empty() ? "" : ", ") + std::string(s.key);
+    char key[32];
+    std::snprintf(key, sizeof key, "%-10s ", k.key);
+    say(key + std::string(k.label) + ": " + own);
+  }
+  say("smoke      A fluid, with a pour of it");
+  say("pour       What brings the first fluid in");
+}
+
+struct Add {
+  std::string file, kind, name;
+  std::vector<std::string> settings;
+};
+
+void add_to_shot(const Add& o) {
+  const fs::path file = shot_file(o.file);
+  Shot shot = load_shot(file);
+  std::vector<std::string> known{"smoke", "pour"};
+  for (const Option& k : kinds()) known.emplace_back(k.key);
+  std::string path;
+  for (size_t k = 0; k < kinds().size(); ++k)
+    if (o.kind == kinds()[k].key) path = add_new_piece(shot, int(k), o.name);
+  if (o.kind == "smoke") path = add_new_smoke(shot, o.name);
+  if (o.kind == "pour") path = add_new_pour(shot, o.name);
+  if (path.empty()) {
+    const std::string near = nearest(o.kind, known);
+    throw usage_fault("“" + o.kind + "”", "is nothing that can be added.",
+                      (near.empty() ? "" : "Did you mean “" + near + "”? ") +
+                          std::string("“easy-pour-cli kinds” lists them all."));
+  }
+  for (const std::string& s : o.settings) assign(shot, path + "." + s);
+  save_shot(shot, file);
+  say("Added " + path);
 }
 
 /// Returns the exit code: whether it can be run.
@@ -98,17 +144,47 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   });
 
   struct Change {
-    std::string file, other;
+    std::string file, other, name;
     std::vector<std::string> settings;
   };
   const auto c = std::make_shared<Change>();
   auto* set = app.add_subcommand("set", "Changes settings of a shot");
   set->add_option("file", c->file, "NAME.pour")->required();
-  set->add_option("settings", c->settings, "PATH=VALUE ...")->required();
+  set->add_option("settings", c->settings,
+                  "PATH=VALUE ..., or for what changes in the shot PATH@FRAME=VALUE [EASE] for a key, "
+                  "PATH@FRAME= without it, PATH@=VALUE without any")
+      ->required();
   set->callback([c] {
     const fs::path file = shot_file(c->file);
     Shot shot = load_shot(file);
-    for (const std::string& s : c->settings) set_path(shot, s);
+    for (const std::string& s : c->settings) assign(shot, s);
+    save_shot(shot, file);
+  });
+  app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
+  const auto a = std::make_shared<Add>();
+  auto* add = app.add_subcommand("add", "Adds a piece, a smoke or a pour to a shot");
+  add->add_option("file", a->file, "NAME.pour")->required();
+  add->add_option("kind", a->kind, "One of those that “kinds” lists")->required();
+  add->add_option("--name", a->name, "What it is called");
+  add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");
+  add->callback([a] { add_to_shot(*a); });
+  auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid or a pour out of a shot");
+  remove->add_option("file", c->file, "NAME.pour")->required();
+  remove->add_option("path", c->other, "For example pieces.word")->required();
+  remove->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    remove_item(shot, c->other);
+    save_shot(shot, file);
+  });
+  auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid or a pour another name");
+  rename->add_option("file", c->file, "NAME.pour")->required();
+  rename->add_option("path", c->other, "For example pieces.word")->required();
+  rename->add_option("name", c->name, "The new name")->required();
+  rename->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    rename_item(shot, c->other, c->name);
     save_shot(shot, file);
   });
   auto* print = app.add_subcommand("show", "Prints the settings of a shot");

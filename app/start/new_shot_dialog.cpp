@@ -136,13 +136,13 @@ Shot NewShotDialog::chosen() const {
 }
 
 Shot NewShotDialog::shot() const {
-  Shot s = chosen();
   const QString text = text_->text().trimmed();
-  for (Piece& p : s.pieces)
-    if (auto* word = std::get_if<Lettering>(&p.shape); word && !text.isEmpty()) {
-      word->text = text.toStdString();
-      s.film.title = text.toStdString();
-    }
+  Shot s = find_recipe(recipes_->currentItem()->data(Qt::UserRole).toString().toStdString())
+               .make(text == first_word ? std::string() : text.toStdString());
+  const bool has_word = std::any_of(s.pieces.begin(), s.pieces.end(), [](const Piece& p) {
+    return std::holds_alternative<Lettering>(p.shape);
+  });
+  if (has_word && !text.isEmpty() && text != first_word) s.film.title = text.toStdString();
   try {
     if (text != first_word) stand_on_floor(s), s.camera = framed(s, Space(s));
   } catch (const Fault&) {  // a word that its font can't set: the checks will say so

@@ -6,6 +6,7 @@
 #include "background.h"
 #include "base/error.h"
 #include "runs.h"
+#include "shot/animate.h"
 #include "shot/compare.h"
 
 using namespace pour;
@@ -51,7 +52,7 @@ void Analyst::look() {
       if (shapes_stay) {
         a.pieces = old.pieces, a.solid_pieces = old.solid_pieces;
       } else {
-        std::vector<PicturePiece> pieces = picture_pieces(shot), solid = pieces;
+        std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, 1)), solid = pieces;
         for (PicturePiece& p : solid) p.glass = false;
         a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
         a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));

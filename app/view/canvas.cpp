@@ -26,7 +26,7 @@ class Artist {
 class Processor : public Artist {
  public:
   QImage draw(const Canvas::Scene& s, const QSize& size, double scale, const KeepGoing& keep_going) override {
-    static const LitSmoke none;
+    static const LitFrame none;
     static const std::vector<PicturePiece> empty;
     const int w = std::max(16, int(size.width() * scale)), h = std::max(16, int(size.height() * scale));
     const Image image = quick_picture(s.smoke ? *s.smoke : none, s.pieces ? *s.pieces : empty, s.look,

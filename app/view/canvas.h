@@ -24,11 +24,11 @@ class Canvas : public QWidget {
   ~Canvas() override;
 
   struct Scene {
-    std::shared_ptr<const pour::LitSmoke> smoke;  // null: none
+    std::shared_ptr<const pour::LitFrame> smoke;  // null: none
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
     // What is shown on the left of the split, where two runs are compared.
     bool compares = false;
-    std::shared_ptr<const pour::LitSmoke> smoke_before;
+    std::shared_ptr<const pour::LitFrame> smoke_before;
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_before;
     pour::Look look;
     pour::Camera camera;

@@ -4,6 +4,7 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "shot/animate.h"
 
 using namespace pour;
 
@@ -37,10 +38,16 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
     }
     newest_run_ = e.key.run, walls_ = std::move(e.walls), pieces_ = e.pieces;
     cache_.push_back(std::move(e));
+    const auto bytes_of = [](const Entry& c) {
+      size_t sum = 0;
+      if (c.smoke)
+        for (const LitSmoke& v : *c.smoke) sum += v.rgba.size() * sizeof(float);
+      return sum;
+    };
     size_t bytes = 0;
-    for (const Entry& c : cache_) bytes += c.smoke ? c.smoke->rgba.size() * sizeof(float) : 0;
+    for (const Entry& c : cache_) bytes += bytes_of(c);
     while (cache_.size() > 2 && bytes > most_bytes) {
-      bytes -= cache_.front().smoke ? cache_.front().smoke->rgba.size() * sizeof(float) : 0;
+      bytes -= bytes_of(cache_.front());
       cache_.erase(cache_.begin());
     }
     update();
@@ -62,15 +69,20 @@ void Frames::load(const Run& run, const Key& key) {
   watcher_.setFuture(QtConcurrent::run([key, walls, pieces, stored = run.stored_frame(key.frame),
                                         shot = run.shot, cell = run.cell_size]() -> Entry {
     step_back();
-    Entry e{key, std::make_shared<const LitSmoke>(), {}, walls, pieces};
+    Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces};
     try {
       if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
-      if (!e.pieces) e.pieces = std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot));
-      SmokeVolume volume = read_frame(stored, needs_flow(key.quantity));
-      e.smoke = std::make_shared<const LitSmoke>(
+      const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(),
+                                      [&](const Piece& p) { return moves(shot, p); });
+      if (!e.pieces || !stand)
+        e.pieces =
+            std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
+      const double time = Clock(shot).time(key.frame);
+      std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.quantity));
+      e.smoke = std::make_shared<const LitFrame>(
           key.quantity == Quantity::none
-              ? light_smoke(std::move(volume), key.look, *e.walls)
-              : coloured_smoke(std::move(volume), key.quantity, key.look, *e.walls, e.most));
+              ? light_frame(std::move(volumes), key.look, *e.walls, time)
+              : coloured_frame(std::move(volumes), key.quantity, key.look, *e.walls, time, e.most));
     } catch (...) {
       e.fault = QString::fromStdString(fault_in_flight(stored.file.string()).what());
     }
@@ -88,11 +100,16 @@ void Frames::update() {
     }
     return;
   }
-  Key key{identity(*run), document_.frame(), lighting_of(document_.shot().look), document_.quantity()};
+  const auto lighting = [&](int frame) {
+    const Shot& shot = document_.shot();
+    return lighting_of(shot.look.tracks.empty() ? shot.look : shot_at(shot, frame).look);
+  };
+  Key key{identity(*run), document_.frame(), {}, document_.quantity()};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());
   if (key.frame < run->first_frame) return;
+  key.look = lighting(key.frame);
   if (const Entry* e = find(key)) {
     if (current_.smoke != e->smoke || current_frame_ != key.frame) {
       current_ = {e->smoke, e->pieces, key.quantity, e->most}, current_frame_ = key.frame;
@@ -106,7 +123,9 @@ void Frames::update() {
   for (int i = 1; i <= ahead; ++i) {
     Key next = key;
     next.frame += i;
-    if (there(next.frame) && !find(next)) {
+    if (!there(next.frame)) continue;
+    next.look = lighting(next.frame);
+    if (!find(next)) {
       load(*run, next);
       return;
     }

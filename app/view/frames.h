@@ -21,7 +21,7 @@ class Frames : public QObject {
 
   /// What is to be seen of the document's frame, or of the last one that was ready; empty before the first.
   struct View {
-    std::shared_ptr<const pour::LitSmoke> smoke;
+    std::shared_ptr<const pour::LitFrame> smoke;
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;  // as the run was made with
     pour::Quantity quantity = pour::Quantity::none;
     double most = 0;  // of the quantity, at the end of its colours
@@ -44,7 +44,7 @@ class Frames : public QObject {
   };
   struct Entry {
     Key key;
-    std::shared_ptr<const pour::LitSmoke> smoke;  // null where the frame can't be read
+    std::shared_ptr<const pour::LitFrame> smoke;  // null where the frame can't be read
     QString fault;
     std::shared_ptr<const pour::SmokeWalls> walls;  // of its run
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;

@@ -80,8 +80,16 @@ in vec2 at;
 out vec4 color;
 uniform sampler3D smoke, walls;
 uniform sampler2D solids, glasses;
-uniform bool has_smoke, has_floor, has_walls;
-uniform vec3 low, high, walls_low, walls_size, eye, right, up, forward, back, target, tint;
+uniform bool has_floor;
+// The volumes of the frame, each in a space of its own, packed behind each other in one texture.
+const int most_volumes = 48;
+uniform int volumes;
+uniform vec3 low[most_volumes], high[most_volumes], first[most_volumes];  // m; first texel
+uniform vec3 walls_low[most_volumes], walls_first[most_volumes], walls_count[most_volumes];  // m; texels
+uniform float walls_spacing[most_volumes];  // m; 0: nothing holds it
+uniform vec4 turned[3 * most_volumes];      // rows from the world to its space, with what is added
+uniform vec3 texture_size, walls_texture_size;
+uniform vec3 eye, right, up, forward, back, target, tint;
 uniform vec2 half_size;
 uniform vec4 seen_at;  // where on the picture there are surfaces
 uniform float cell, step_size, pool, distance_, sharpness;
@@ -107,26 +115,37 @@ vec3 backdrop(vec3 dir) { return back * (pool_low + pool_high * exp(-(1.0 - dot(
 
 float jitter() { return fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))); }
 
+// In the space of a volume: a place (w = 1) or a direction (w = 0) of the world.
+vec3 own(int k, vec4 p) { return vec3(dot(turned[3 * k], p), dot(turned[3 * k + 1], p), dot(turned[3 * k + 2], p)); }
+
 vec3 through(vec3 from, vec3 dir, float end, out vec3 seen) {
   seen = vec3(1.0);
   vec3 light = vec3(0.0);
-  if (!has_smoke) return light;
-  vec3 inv = 1.0 / dir, a = (low - from) * inv, b = (high - from) * inv;
-  vec3 near = min(a, b), far = max(a, b);
-  float t0 = max(max(near.x, near.y), max(near.z, 0.0)), t1 = min(min(far.x, far.y), min(far.z, end));
-  float ds = step_size * cell;
-  for (float t = t0 + jitter() * ds; t < t1; t += ds) {
-    vec3 p = from + dir * t;
-    float inside = 1.0;
-    if (has_walls) {
-      inside = clamp((texture(walls, (p - walls_low) / walls_size).r - 128.0 / 255.0) * sharpness + 0.5, 0.0, 1.0);
-      if (inside <= 0.0) continue;
+  float first_t = end, last_t = 0.0, ds = step_size * cell;
+  float t0[most_volumes], t1[most_volumes];
+  for (int k = 0; k < volumes; ++k) {
+    vec3 e = own(k, vec4(from, 1.0)), inv = 1.0 / own(k, vec4(dir, 0.0)), a = (low[k] - e) * inv, b = (high[k] - e) * inv;
+    vec3 near = min(a, b), far = max(a, b);
+    t0[k] = max(max(near.x, near.y), max(near.z, 0.0)), t1[k] = min(min(far.x, far.y), min(far.z, end));
+    if (t0[k] < t1[k]) first_t = min(first_t, t0[k]), last_t = max(last_t, t1[k]);
+  }
+  for (float t = first_t + jitter() * ds; t < last_t; t += ds) {
+    for (int k = 0; k < volumes; ++k) {
+      if (t < t0[k] || t >= t1[k]) continue;
+      vec3 p = own(k, vec4(from + dir * t, 1.0));
+      float inside = 1.0;
+      if (walls_spacing[k] > 0.0) {
+        vec3 q = (p - walls_low[k]) / walls_spacing[k];
+        q = clamp(q, vec3(0.5), walls_count[k] - 0.5);
+        inside = clamp((texture(walls, (walls_first[k] + q) / walls_texture_size).r - 128.0 / 255.0) * sharpness + 0.5, 0.0, 1.0);
+        if (inside <= 0.0) continue;
+      }
+      vec4 c = texture(smoke, (first[k] + (p - low[k]) / cell) / texture_size);
+      if (c.a <= 0.0) continue;
+      vec3 kept = exp(-c.a * inside * ds * tint);
+      light += c.rgb / c.a * (seen * (1.0 - kept));  // stored times extinction, so that it mixes as it should
+      seen *= kept;
     }
-    vec4 c = texture(smoke, (p - low) / (high - low));
-    if (c.a <= 0.0) continue;
-    vec3 kept = exp(-c.a * inside * ds * tint);
-    light += c.rgb / c.a * (seen * (1.0 - kept));  // stored times extinction, so that it mixes as it should
-    seen *= kept;
     if (max(seen.r, max(seen.g, seen.b)) < 0.004) break;
   }
   return light;
@@ -296,7 +315,7 @@ void StageGl::release() {
   volume_ = walls_ = 0;
 }
 
-void StageGl::set_smoke(const std::shared_ptr<const LitSmoke>& smoke) { smoke_ = smoke; }
+void StageGl::set_smoke(const std::shared_ptr<const LitFrame>& smoke) { smoke_ = smoke; }
 void StageGl::set_pieces(const std::shared_ptr<const std::vector<PicturePiece>>& pieces) { pieces_ = pieces; }
 
 void StageGl::fill_volume(unsigned texture, int inside, const Vec3i& n, unsigned format, unsigned type,
@@ -313,25 +332,61 @@ void StageGl::fill_volume(unsigned texture, int inside, const Vec3i& n, unsigned
     glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
 }
 
+/// Puts the volumes of the frame behind each other into one texture, with an empty layer around each.
+void StageGl::pack_smoke() {
+  packed_.clear();
+  Vec3i size{1, 1, 0}, walls_size{1, 1, 0};
+  if (smoke_)
+    for (const LitSmoke& v : *smoke_) {
+      if (v.empty() || packed_.size() == most_volumes) continue;
+      Packed p{&v, size.z + 1, walls_size.z};
+      size = {std::max(size.x, v.count.x + 2), std::max(size.y, v.count.y + 2), size.z + v.count.z + 2};
+      if (v.walls)
+        walls_size = {std::max(walls_size.x, v.walls->count.x), std::max(walls_size.y, v.walls->count.y),
+                      walls_size.z + v.walls->count.z};
+      packed_.push_back(p);
+    }
+  packed_size_ = size, packed_walls_size_ = max(walls_size, Vec3i{1, 1, 1});
+  if (packed_.empty()) return;
+  std::vector<uint16_t> texels(4 * size_t(size.x) * size_t(size.y) * size_t(size.z), 0);
+  for (const Packed& p : packed_) {
+    const Vec3i n = p.volume->count;
+    for (int z = 0; z < n.z; ++z)
+      for (int y = 0; y < n.y; ++y) {
+        const float* c = &p.volume->rgba[4 * ((size_t(z) * size_t(n.y) + size_t(y)) * size_t(n.x))];
+        uint16_t* to =
+            &texels[4 * ((size_t(p.layer + z) * size_t(size.y) + size_t(y + 1)) * size_t(size.x) + 1)];
+        for (int x = 0; x < n.x; ++x, c += 4, to += 4) {
+          const qfloat16 half[4] = {
+              qfloat16(std::min(c[0] * c[3], 60000.f)), qfloat16(std::min(c[1] * c[3], 60000.f)),
+              qfloat16(std::min(c[2] * c[3], 60000.f)), qfloat16(std::min(c[3], 60000.f))};
+          std::memcpy(to, half, sizeof half);
+        }
+      }
+  }
+  fill_volume(volume_, GL_RGBA16F, size, GL_RGBA, GL_HALF_FLOAT, texels.data());
+  // Walls stay the same for all frames of a run.
+  std::vector<std::shared_ptr<const WallMask>> walls;
+  for (const Packed& p : packed_) walls.push_back(p.volume->walls);
+  if (walls == uploaded_walls_) return;
+  uploaded_walls_ = walls;
+  const Vec3i all = packed_walls_size_;
+  std::vector<uint8_t> levels(size_t(all.x) * size_t(all.y) * size_t(all.z), 0);
+  for (const Packed& p : packed_) {
+    if (!p.volume->walls) continue;
+    const WallMask& w = *p.volume->walls;
+    for (int z = 0; z < w.count.z; ++z)
+      for (int y = 0; y < w.count.y; ++y)
+        std::copy_n(&w.level[(size_t(z) * size_t(w.count.y) + size_t(y)) * size_t(w.count.x)], w.count.x,
+                    &levels[(size_t(p.walls_layer + z) * size_t(all.y) + size_t(y)) * size_t(all.x)]);
+  }
+  fill_volume(walls_, GL_R8, all, GL_RED, GL_UNSIGNED_BYTE, levels.data());
+}
+
 void StageGl::upload() {
   if (smoke_ != uploaded_smoke_) {
     uploaded_smoke_ = smoke_;
-    if (smoke_ && !smoke_->empty()) {
-      const Vec3i n = smoke_->count;
-      std::vector<uint16_t> texels(4 * size_t(n.x) * size_t(n.y) * size_t(n.z));
-      for (size_t i = 0; i < texels.size(); i += 4) {
-        const float* c = &smoke_->rgba[i];
-        const qfloat16 half[4] = {
-            qfloat16(std::min(c[0] * c[3], 60000.f)), qfloat16(std::min(c[1] * c[3], 60000.f)),
-            qfloat16(std::min(c[2] * c[3], 60000.f)), qfloat16(std::min(c[3], 60000.f))};
-        std::memcpy(&texels[i], half, sizeof half);
-      }
-      fill_volume(volume_, GL_RGBA16F, n, GL_RGBA, GL_HALF_FLOAT, texels.data());
-      if (const auto& w = smoke_->walls; w && w != uploaded_walls_) {
-        uploaded_walls_ = w;
-        fill_volume(walls_, GL_R8, w->count, GL_RED, GL_UNSIGNED_BYTE, w->level.data());
-      }
-    }
+    pack_smoke();
   }
   if (pieces_ != uploaded_pieces_) {
     uploaded_pieces_ = pieces_;
@@ -341,10 +396,11 @@ void StageGl::upload() {
       if (pieces_)
         for (const PicturePiece& p : *pieces_)
           if (p.glass == glass)
-            for (size_t i = 0; i < p.mesh.triangles.size(); ++i)
+            for (size_t i = 0; i < p.surface->mesh.triangles.size(); ++i)
               for (size_t k = 0; k < 3; ++k) {
-                corners.push_back(p.mesh.points[size_t(p.mesh.triangles[i][k])]);
-                corners.push_back(p.normals[i][k]);
+                const Vec3f& at = p.surface->mesh.points[size_t(p.surface->mesh.triangles[i][k])];
+                corners.push_back(to<float>(p.pose * to<double>(at)));
+                corners.push_back(to<float>(p.pose.turn * to<double>(p.surface->normals[i][k])));
               }
       count = int(corners.size() / 2) - first;
     };
@@ -422,8 +478,8 @@ QVector4D StageGl::surfaces_at(const View& view) const {
   QVector4D box(1, 1, -1, -1);
   if (uploaded_pieces_)
     for (const PicturePiece& piece : *uploaded_pieces_)
-      for (const Vec3f& point : piece.mesh.points) {
-        const Vec3f q = view.project(point);
+      for (const Vec3f& point : piece.surface->mesh.points) {
+        const Vec3f q = view.project(to<float>(piece.pose * to<double>(point)));
         if (q.z < 0.01f) return {-1, -1, 1, 1};
         box = {std::min(box.x(), q.x), std::min(box.y(), q.y), std::max(box.z(), q.x),
                std::max(box.w(), q.y)};
@@ -432,25 +488,46 @@ QVector4D StageGl::surfaces_at(const View& view) const {
   return box - pixel;
 }
 
+/// Where the volumes are, in the world and in their textures.
+void StageGl::set_volumes(QOpenGLShaderProgram& p) {
+  const int n = int(packed_.size());
+  p.setUniformValue("volumes", n);
+  if (!n) return;
+  QVector<QVector3D> low, high, first, walls_low, walls_first, walls_count;
+  QVector<float> spacing;
+  QVector<QVector4D> turned;
+  for (const Packed& k : packed_) {
+    const LitSmoke& v = *k.volume;
+    low << q(v.low), high << q(v.high()), first << QVector3D(1, 1, float(k.layer));
+    const Vec3f half = v.walls ? Vec3f{0.5f, 0.5f, 0.5f} * v.walls->spacing : Vec3f{};
+    // Lattice points stand in the middle of texels.
+    walls_low << (v.walls ? q(v.walls->low - half) : QVector3D());
+    walls_first << QVector3D(0, 0, float(k.walls_layer));
+    walls_count << (v.walls ? q(to<float>(v.walls->count)) : QVector3D(1, 1, 1));
+    spacing << (v.walls ? v.walls->spacing : 0);
+    const Pose back = v.pose.inverse();
+    for (int a = 0; a < 3; ++a) turned << QVector4D(q(to<float>(back.turn.row[a])), float(back.position[a]));
+  }
+  p.setUniformValueArray("low", low.data(), n), p.setUniformValueArray("high", high.data(), n);
+  p.setUniformValueArray("first", first.data(), n);
+  p.setUniformValueArray("walls_low", walls_low.data(), n);
+  p.setUniformValueArray("walls_first", walls_first.data(), n);
+  p.setUniformValueArray("walls_count", walls_count.data(), n);
+  p.setUniformValueArray("walls_spacing", spacing.data(), n, 1);
+  p.setUniformValueArray("turned", turned.data(), 3 * n);
+  p.setUniformValue("texture_size", q(to<float>(packed_size_)));
+  p.setUniformValue("walls_texture_size", q(to<float>(packed_walls_size_)));
+  p.setUniformValue("cell", packed_[0].volume->cell_size),
+      p.setUniformValue("tint", q(packed_[0].volume->tint));
+}
+
 /// Everything that march_common asks for. `layer_view` is what the layer was drawn from.
 void StageGl::set_march(QOpenGLShaderProgram& p, QOpenGLFramebufferObject& layer, double scale,
                         const Studio& studio, const View& view, const View& layer_view) {
   p.bind();
   set_view(p, view);
-  const bool smoky = smoke_ && !smoke_->empty();
-  p.setUniformValue("has_smoke", smoky);
-  p.setUniformValue("has_walls", smoky && smoke_->walls);
   p.setUniformValue("has_floor", studio.floor);
-  if (smoky) {
-    p.setUniformValue("low", q(smoke_->low)), p.setUniformValue("high", q(smoke_->high()));
-    p.setUniformValue("cell", smoke_->cell_size), p.setUniformValue("tint", q(smoke_->tint));
-    if (const auto& walls = smoke_->walls) {
-      // Lattice points stand in the middle of texels.
-      const Vec3f half = Vec3f{0.5f, 0.5f, 0.5f} * walls->spacing;
-      p.setUniformValue("walls_low", q(walls->low - half));
-      p.setUniformValue("walls_size", q(to<float>(walls->count) * walls->spacing));
-    }
-  }
+  set_volumes(p);
   p.setUniformValue("seen_at", surfaces_at(layer_view));
   p.setUniformValue("sharpness", WallMask::sharpness);
   p.setUniformValue("step_size", scale < 0.9 ? 1.5f : 0.75f);

@@ -16,7 +16,7 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
  public:
   /// Needs a current context of OpenGL 3.3. Returns what is missing, or an empty text.
   QString initialize();
-  void set_smoke(const std::shared_ptr<const pour::LitSmoke>&);
+  void set_smoke(const std::shared_ptr<const pour::LitFrame>&);
   void set_pieces(const std::shared_ptr<const std::vector<pour::PicturePiece>>&);
   /// A picture for a view of `width` by `height` pixels, at `scale` of that size; none where `keep_going`,
   /// which is asked now and then, says no.
@@ -26,6 +26,8 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
 
  private:
   void upload();
+  void pack_smoke();
+  void set_volumes(QOpenGLShaderProgram&);
   void fill_volume(unsigned texture, int inside, const pour::Vec3i& count, unsigned format, unsigned type,
                    const void* texels);
   std::unique_ptr<QOpenGLFramebufferObject> fitting(std::unique_ptr<QOpenGLFramebufferObject> old, int width,
@@ -41,8 +43,15 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
                  const pour::View& view, const pour::View& layer_view);
   QVector4D surfaces_at(const pour::View&) const;
 
-  std::shared_ptr<const pour::LitSmoke> smoke_, uploaded_smoke_;
-  std::shared_ptr<const pour::WallMask> uploaded_walls_;
+  std::shared_ptr<const pour::LitFrame> smoke_, uploaded_smoke_;
+  static constexpr size_t most_volumes = 48;  // as the shader has it
+  struct Packed {
+    const pour::LitSmoke* volume;
+    int layer, walls_layer;  // first ones in the textures
+  };
+  std::vector<Packed> packed_;
+  pour::Vec3i packed_size_, packed_walls_size_;
+  std::vector<std::shared_ptr<const pour::WallMask>> uploaded_walls_;
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_, uploaded_pieces_;
   std::unique_ptr<QOpenGLShaderProgram> mesh_program_, mirror_program_, spread_program_, march_program_,
       shrink_program_, blur_program_, show_program_;

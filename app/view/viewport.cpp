@@ -120,7 +120,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   connect(&analyst_, &Analyst::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { update_labels(); });
-  connect(&document_, &Document::frame_changed, this, &Viewport::update_labels);
+  connect(&document_, &Document::frame_changed, this, &Viewport::refresh);
   refresh();
 }
 
@@ -128,20 +128,39 @@ Viewport::~Viewport() {
   delete canvas_;  // while the members that it draws from are alive
 }
 
-std::shared_ptr<const LitSmoke> Viewport::smoke() const {
+std::shared_ptr<const LitFrame> Viewport::smoke() const {
   return document_.stage() == Stage::set ? nullptr : frames_.current().smoke;
 }
 
 std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
   const Analysis& a = analyst_.now();
-  if (document_.stage() == Stage::set) return a.solid_pieces;
+  if (document_.stage() == Stage::set) return at_playhead(a.solid_pieces);
   // Smoke is seen in the pieces that it was made in, as it will be delivered.
   const auto& made_in = frames_.current().pieces;
-  return made_in ? made_in : a.pieces;
+  return made_in ? made_in : at_playhead(a.pieces);
+}
+
+/// Pieces as they stand at the playhead.
+std::shared_ptr<const std::vector<PicturePiece>> Viewport::at_playhead(
+    const std::shared_ptr<const std::vector<PicturePiece>>& pieces) const {
+  if (!pieces) return pieces;
+  const Shot& now = document_.shot_now();
+  auto moved = std::make_shared<std::vector<PicturePiece>>(*pieces);
+  bool any = false;
+  for (PicturePiece& p : *moved)
+    if (const Piece* piece = now.piece(p.id)) try {
+        const Pose pose = pose_of(now, *piece);
+        any = any || !(pose == p.pose);
+        p.pose = pose;
+      } catch (const Fault&) {  // the checks say what it is
+      }
+  if (!any) return pieces;
+  if (!placed_ || *placed_ != *moved) placed_ = moved;
+  return placed_;
 }
 
 Look Viewport::look() const {
-  const Look& l = document_.shot().look;
+  const Look& l = document_.shot_now().look;
   const bool plain = document_.stage() == Stage::set || frames_.current().quantity != Quantity::none;
   return plain ? plain_look(l) : l;
 }

@@ -23,7 +23,10 @@ class Viewport : public QWidget {
   pour::Camera camera_for(const QSize&) const;
   pour::Look look() const;
   void paint_overlay(QPainter&);
-  std::shared_ptr<const pour::LitSmoke> smoke() const;
+  std::shared_ptr<const pour::LitFrame> smoke() const;
+  std::shared_ptr<const std::vector<pour::PicturePiece>> at_playhead(
+      const std::shared_ptr<const std::vector<pour::PicturePiece>>&) const;
+  mutable std::shared_ptr<const std::vector<pour::PicturePiece>> placed_;  // as they were shown last
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const;
   /// Whether two runs are shown side by side, and where they meet, as a part of the width.
   bool comparing() const;

@@ -6,8 +6,8 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
-#include "run/staging.h"
 #include "run/space.h"
+#include "run/staging.h"
 #include "shape/lettering.h"
 
 namespace pour {
@@ -55,12 +55,12 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
 
   for (const Pour& s : shot.pours) {
     const bool fills = s.fill_at > 0;
-    const int first = fills                     ? s.fill_at
-                      : s.windows.list.empty() ? 0
-                                               : s.windows.list.front().first;
+    const int first = fills ? s.fill_at : s.windows.list.empty() ? 0 : s.windows.list.front().first;
     if (!first)
       add(CheckLevel::warning, s.name + " never pours", "It has no pour window.", "Pour from frame 1",
-          [id = s.id](Shot& t) { t.pour(id)->windows = {{{1, std::min(40, t.film.frames)}}}; });
+          [id = s.id](Shot& t) {
+            t.pour(id)->windows = {{{1, std::min(40, t.film.frames)}}};
+          });
     if (first > shot.film.frames)
       add(CheckLevel::warning, s.name + " never pours",
           "It starts at frame " + std::to_string(first) + ", after the last frame (" +

@@ -9,6 +9,7 @@
 #include "base/file.h"
 #include "deliver/video.h"
 #include "picture/quick_picture.h"
+#include "shot/animate.h"
 
 namespace pour {
 namespace {
@@ -49,20 +50,18 @@ FrameRange frames_so_far(const Run& run) {
 }
 
 Photographer::Photographer(const Run& run, const Shot& look_of, Quantity quantity)
-    : run_(run),
-      quantity_(quantity),
-      look_(quantity == Quantity::none ? look_of.look : plain_look(look_of.look)),
-      camera_(look_of.camera),
-      walls_(run.shot, run.cell_size),
-      pieces_(picture_pieces(run.shot)) {}
+    : run_(run), quantity_(quantity), look_of_(look_of), walls_(run.shot, run.cell_size) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  SmokeVolume volume = read_frame(run_.stored_frame(frame), needs_flow(quantity_));
+  std::vector<SmokeVolume> volumes = read_frame(run_.stored_frame(frame), needs_flow(quantity_));
+  const Shot seen = shot_at(look_of_, frame);
+  const double time = Clock(run_.shot).time(frame);
+  const Look look = quantity_ == Quantity::none ? seen.look : plain_look(seen.look);
   double most = 0;
-  const LitSmoke smoke = quantity_ == Quantity::none
-                             ? light_smoke(std::move(volume), look_, walls_)
-                             : coloured_smoke(std::move(volume), quantity_, look_, walls_, most);
-  return quick_picture(smoke, pieces_, look_, camera_, width, height);
+  const LitFrame smoke = quantity_ == Quantity::none
+                             ? light_frame(std::move(volumes), look, walls_, time)
+                             : coloured_frame(std::move(volumes), quantity_, look, walls_, time, most);
+  return quick_picture(smoke, picture_pieces(shot_at(run_.shot, frame)), look, seen.camera, width, height);
 }
 
 namespace {

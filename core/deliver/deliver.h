@@ -20,10 +20,8 @@ class Photographer {
  private:
   const Run& run_;
   const Quantity quantity_;
-  Look look_;
-  Camera camera_;
+  const Shot look_of_;
   SmokeWalls walls_;
-  std::vector<PicturePiece> pieces_;
 };
 
 /// Asked after each picture with how many are done; false stops.

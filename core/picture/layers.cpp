@@ -28,8 +28,12 @@ struct Edge {
 
 }  // namespace
 
+Surface::Surface(Mesh m) : mesh(std::move(m)), normals(corner_normals(mesh, crease)) {}
+
 PicturePiece::PicturePiece(Mesh m, bool g)
-    : mesh(std::move(m)), glass(g), normals(corner_normals(mesh, crease)) {}
+    : surface(std::make_shared<const Surface>(std::move(m))), glass(g) {}
+PicturePiece::PicturePiece(std::shared_ptr<const Surface> s, const Pose& p, bool g, std::string i)
+    : surface(std::move(s)), pose(p), glass(g), id(std::move(i)) {}
 
 LayerPainter::LayerPainter(const std::vector<PicturePiece>& pieces, const View& view, const Studio& studio,
                            int width, int height)
@@ -37,13 +41,15 @@ LayerPainter::LayerPainter(const std::vector<PicturePiece>& pieces, const View& 
   for (const bool glass : {false, true})
     for (const PicturePiece& p : pieces) {
       if (p.glass != glass) continue;
-      for (size_t i = 0; i < p.mesh.triangles.size(); ++i) {
+      const Mesh& mesh = p.surface->mesh;
+      for (size_t i = 0; i < mesh.triangles.size(); ++i) {
         Triangle t;
         t.glass = glass;
         bool before = true;
         for (int k = 0; k < 3; ++k) {
           Corner& c = t.corner[k];
-          c.at = p.mesh.points[size_t(p.mesh.triangles[i][size_t(k)])], c.normal = p.normals[i][size_t(k)];
+          c.at = to<float>(p.pose * to<double>(mesh.points[size_t(mesh.triangles[i][size_t(k)])]));
+          c.normal = to<float>(p.pose.turn * to<double>(p.surface->normals[i][size_t(k)]));
           const Vec3f q = view.project(c.at);
           before = before && q.z > 0.01f;
           c.x = (q.x * 0.5f + 0.5f) * float(width * fine), c.y = (0.5f - q.y * 0.5f) * float(height * fine);

@@ -1,5 +1,7 @@
 // The pieces of a set as seen by a camera: what their surfaces add to a picture, pixel by pixel.
 #pragma once
+#include <memory>
+#include <string>
 #include <vector>
 
 #include "picture/studio.h"
@@ -7,12 +9,22 @@
 
 namespace pour {
 
+/// What is seen of a shape, in its own space.
+struct Surface {
+  explicit Surface(Mesh);
+  Mesh mesh;
+  std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners
+};
+
 /// A piece that is seen: glass where it holds, otherwise solid.
 struct PicturePiece {
   PicturePiece(Mesh, bool glass);
-  Mesh mesh;
+  PicturePiece(std::shared_ptr<const Surface>, const Pose&, bool glass, std::string id);
+  std::shared_ptr<const Surface> surface;
+  Pose pose;
   bool glass;
-  std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners
+  std::string id;  // of the piece
+  bool operator==(const PicturePiece&) const = default;
 };
 
 /// Some rows of a picture, row-major.

@@ -67,6 +67,7 @@ namespace {
 /// Smoke with its place, but without light and extinction yet.
 LitSmoke placed(const SmokeWalls::Sealed& sealed) {
   LitSmoke lit;
+  lit.pose = sealed.smoke.pose;
   lit.walls = sealed.mask;
   lit.cell_size = float(sealed.smoke.cell_size);
   lit.low = to<float>(sealed.smoke.low) * lit.cell_size;
@@ -76,8 +77,8 @@ LitSmoke placed(const SmokeWalls::Sealed& sealed) {
 
 }  // namespace
 
-LitSmoke glowing_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& walls) {
-  const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
+LitSmoke glowing_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& walls, double time) {
+  const SmokeWalls::Sealed sealed = walls.seal(std::move(volume), time);
   LitSmoke lit = placed(sealed);
   lit.rgba.resize(4 * sealed.smoke.density.size());
   for (size_t i = 0; i < sealed.smoke.density.size(); ++i) {
@@ -87,9 +88,15 @@ LitSmoke glowing_smoke(SmokeVolume volume, const Look& look, const SmokeWalls& w
   return lit;
 }
 
-LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& walls) {
+LitFrame light_frame(std::vector<SmokeVolume> frame, const Look& look, const SmokeWalls& walls, double time) {
+  LitFrame out;
+  for (SmokeVolume& v : frame) out.push_back(light_smoke(std::move(v), look, walls, time));
+  return out;
+}
+
+LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& walls, double time) {
   const Look look = lighting_of(given);
-  const SmokeWalls::Sealed sealed = walls.seal(std::move(volume));
+  const SmokeWalls::Sealed sealed = walls.seal(std::move(volume), time);
   const SmokeVolume& smoke = sealed.smoke;
   LitSmoke lit = placed(sealed);
   const size_t n = smoke.density.size();
@@ -98,17 +105,18 @@ LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& wa
   for (size_t i = 0; i < n; ++i)
     extinction[i] =
         float(look.thickness) * smoke.density[i] * (sealed.coverage.empty() ? 1 : sealed.coverage[i]);
+  const auto own = [&](const Vec3f& v) { return to<float>(lit.pose.turn.inverse(to<double>(v))); };
   struct Light {
     std::vector<float> reach;
     Vec3f color;
   };
   const auto light = [&](double strength, const Color& c, double yaw, double pitch) {
-    return Light{transmittance(extinction, smoke.count, lit.cell_size, direction_to(yaw, pitch)),
+    return Light{transmittance(extinction, smoke.count, lit.cell_size, own(direction_to(yaw, pitch))),
                  Vec3f{float(c.r), float(c.g), float(c.b)} * float(strength)};
   };
   const Light lights[2] = {light(look.key_strength, look.key_color, look.key_yaw, look.key_pitch),
                            light(look.rim_strength, look.rim_color, look.rim_yaw, look.rim_pitch)};
-  const std::vector<float> sky = transmittance(extinction, smoke.count, lit.cell_size, {0, 1, 0});
+  const std::vector<float> sky = transmittance(extinction, smoke.count, lit.cell_size, own({0, 1, 0}));
   lit.tint = tint_of(look.shade);
   const bool grey = lit.tint == Vec3f{1, 1, 1};
   const auto tinted = [&](float t) {

@@ -2,8 +2,8 @@
 #pragma once
 #include <vector>
 
+#include "frames/smoke_frame.h"
 #include "picture/walls.h"
-#include "run/frame_file.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -11,6 +11,7 @@ namespace pour {
 /// Dense cells over the box that holds smoke, x fastest, four floats each: light that the smoke sends to
 /// the camera per unit of optical depth (linear RGB), and extinction in 1/m.
 struct LitSmoke {
+  Pose pose;            // of its space in the world
   Vec3f low;            // corner of the box, m
   float cell_size = 0;  // m
   Vec3i count;          // cells
@@ -20,14 +21,18 @@ struct LitSmoke {
   Vec3f high() const { return low + to<float>(count) * cell_size; }
   bool empty() const { return rgba.empty(); }
 };
+/// All volumes of a frame.
+using LitFrame = std::vector<LitSmoke>;
 
 /// Method: transmittance from each of the two lights by a sweep through the cells away from the light,
 /// one slice after the other; light scattered many times by the octaves of Wrenninge, Kulla & Lundqvist
 /// ("Oz: the great and volumetric", 2013), each of which takes the colour of the smoke once more.
-LitSmoke light_smoke(SmokeVolume, const Look&, const SmokeWalls& = {});
+/// Each volume is lit by itself: rooms that move cast no shadow on each other. `time` is the shot's, s.
+LitSmoke light_smoke(SmokeVolume, const Look&, const SmokeWalls& = {}, double time = 0);
+LitFrame light_frame(std::vector<SmokeVolume>, const Look&, const SmokeWalls&, double time);
 
 /// Smoke that glows in its own colour, the same on all sides.
-LitSmoke glowing_smoke(SmokeVolume, const Look&, const SmokeWalls& = {});
+LitSmoke glowing_smoke(SmokeVolume, const Look&, const SmokeWalls& = {}, double time = 0);
 
 /// The look with only what light_smoke() reads; the rest is as usual. Smoke that was lit with one look stands
 /// for every look with the same of this.

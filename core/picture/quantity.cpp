@@ -21,23 +21,31 @@ Color ramp(double value) {
   return {mix(stops[i].r, stops[i + 1].r), mix(stops[i].g, stops[i + 1].g), mix(stops[i].b, stops[i + 1].b)};
 }
 
-LitSmoke coloured_smoke(SmokeVolume v, Quantity quantity, const Look& look, const SmokeWalls& walls,
-                        double& most) {
-  const std::vector<float>& values = quantity == Quantity::speed    ? v.speed
-                                     : quantity == Quantity::warmth ? v.warmth
-                                                                    : v.density;
-  const float densest = v.density.empty() ? 0 : *std::max_element(v.density.begin(), v.density.end());
-  float highest = 0;
-  for (size_t i = 0; i < values.size(); ++i)
-    if (v.density[i] > 0.01f * densest) highest = std::max(highest, values[i]);
+LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity quantity, const Look& look,
+                        const SmokeWalls& walls, double time, double& most) {
+  const auto values_of = [&](const SmokeVolume& v) -> const std::vector<float>& {
+    return quantity == Quantity::speed ? v.speed : quantity == Quantity::warmth ? v.warmth : v.density;
+  };
+  float densest = 0, highest = 0;
+  for (const SmokeVolume& v : frame)
+    if (!v.density.empty())
+      densest = std::max(densest, *std::max_element(v.density.begin(), v.density.end()));
+  for (const SmokeVolume& v : frame)
+    for (size_t i = 0; i < values_of(v).size(); ++i)
+      if (v.density[i] > 0.01f * densest) highest = std::max(highest, values_of(v)[i]);
   most = double(highest);
-  parallel_for(values.size() / 256 + 1, [&](size_t chunk) {
-    for (size_t i = chunk * 256; i < std::min(values.size(), (chunk + 1) * 256); ++i) {
-      const Color c = ramp(highest > 0 ? double(values[i] / highest) : 0);
-      v.color[3 * i] = float(c.r), v.color[3 * i + 1] = float(c.g), v.color[3 * i + 2] = float(c.b);
-    }
-  });
-  return glowing_smoke(std::move(v), look, walls);
+  LitFrame out;
+  for (SmokeVolume& v : frame) {
+    const std::vector<float>& values = values_of(v);
+    parallel_for(values.size() / 256 + 1, [&](size_t chunk) {
+      for (size_t i = chunk * 256; i < std::min(values.size(), (chunk + 1) * 256); ++i) {
+        const Color c = ramp(highest > 0 ? double(values[i] / highest) : 0);
+        v.color[3 * i] = float(c.r), v.color[3 * i + 1] = float(c.g), v.color[3 * i + 2] = float(c.b);
+      }
+    });
+    out.push_back(glowing_smoke(std::move(v), look, walls, time));
+  }
+  return out;
 }
 
 Look plain_look(const Look& like) {

@@ -25,7 +25,8 @@ constexpr bool needs_flow(Quantity q) { return q == Quantity::speed || q == Quan
 
 /// A frame of a run in those colours, read with its flow where needs_flow() says so. `most` receives what the
 /// lightest stands for: the highest value where the smoke has more than a hundredth of its highest density.
-LitSmoke coloured_smoke(SmokeVolume frame, Quantity, const Look&, const SmokeWalls&, double& most);
+LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity, const Look&, const SmokeWalls&, double time,
+                        double& most);
 
 /// Even light before plain grey, in which colours are what they are; smoke is as dense as in `like`.
 Look plain_look(const Look& like);

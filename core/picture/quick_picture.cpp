@@ -1,51 +1,75 @@
 #include "picture/quick_picture.h"
 
+#include <array>
 #include <atomic>
 #include <cmath>
 
 #include "base/parallel.h"
+#include "base/shelf.h"
 #include "picture/camera.h"
 #include "shape/placed.h"
 
 namespace pour {
 namespace {
 
+/// The volumes of a frame on a ray, all at once: where one lies before or in another is no matter.
 struct March {
-  const LitSmoke& smoke;
+  const LitFrame& frame;
+
+  struct Part {
+    const LitSmoke* smoke;
+    Vec3f eye, dir;  // in its own space
+    float t0, t1;
+  };
 
   /// Light on a ray up to `end`, and the part of what lies behind that is seen through the smoke.
   Vec3f through(const Vec3f& eye, const Vec3f& dir, float end, float jitter, Vec3f& seen) const {
     seen = {1, 1, 1};
     Vec3f light{};
-    if (smoke.empty()) return light;
-    const Vec3f low = smoke.low, high = smoke.high();
-    float t0 = 0, t1 = end;
-    for (int a = 0; a < 3; ++a) {
-      const float inv = 1 / dir[a];
-      float near = (low[a] - eye[a]) * inv, far = (high[a] - eye[a]) * inv;
-      if (near > far) std::swap(near, far);
-      t0 = std::max(t0, near), t1 = std::min(t1, far);
+    constexpr size_t most = 64;  // that a ray meets
+    std::array<Part, most> parts;
+    size_t count = 0;
+    float first = end, last = 0, ds = 1e30f;
+    for (const LitSmoke& smoke : frame) {
+      if (smoke.empty() || count == most) continue;
+      Part p{&smoke, eye, dir, 0, end};
+      if (!(smoke.pose == Pose()))
+        p.eye = to<float>(smoke.pose.inverse(to<double>(eye))),
+        p.dir = to<float>(smoke.pose.turn.inverse(to<double>(dir)));
+      const Vec3f high = smoke.high();
+      for (int a = 0; a < 3; ++a) {
+        const float inv = 1 / p.dir[a];
+        float near = (smoke.low[a] - p.eye[a]) * inv, far = (high[a] - p.eye[a]) * inv;
+        if (near > far) std::swap(near, far);
+        p.t0 = std::max(p.t0, near), p.t1 = std::min(p.t1, far);
+      }
+      if (!(p.t0 < p.t1)) continue;
+      first = std::min(first, p.t0), last = std::max(last, p.t1), ds = std::min(ds, 0.75f * smoke.cell_size);
+      parts[count++] = p;
     }
-    if (!(t0 < t1)) return light;
-    const float ds = 0.75f * smoke.cell_size;
-    const Vec3f& tint = smoke.tint;
-    const bool grey = tint == Vec3f{1, 1, 1};
-    for (float t = t0 + jitter * ds; t < t1; t += ds) {
-      const Vec3f p = eye + dir * t;
-      const float inside = smoke.walls ? smoke.walls->inside(p) : 1;
-      float c[4];
-      if (inside <= 0 || !sample((p - low) * (1 / smoke.cell_size), c)) continue;
-      const float depth = -c[3] * inside * ds, first = std::exp(depth * tint.x);
-      const Vec3f kept = grey ? Vec3f{first, first, first}
-                              : Vec3f{first, std::exp(depth * tint.y), std::exp(depth * tint.z)};
-      light += Vec3f{c[0], c[1], c[2]} * (seen * (Vec3f{1, 1, 1} - kept));
-      seen = seen * kept;
+    for (float t = first + jitter * ds; t < last; t += ds) {
+      for (size_t k = 0; k < count; ++k) {
+        const Part& part = parts[k];
+        if (t < part.t0 || t >= part.t1) continue;
+        const LitSmoke& smoke = *part.smoke;
+        const Vec3f p = part.eye + part.dir * t;
+        const float inside = smoke.walls ? smoke.walls->inside(p) : 1;
+        float c[4];
+        if (inside <= 0 || !sample(smoke, (p - smoke.low) * (1 / smoke.cell_size), c)) continue;
+        const Vec3f& tint = smoke.tint;
+        const float depth = -c[3] * inside * ds, red = std::exp(depth * tint.x);
+        const Vec3f kept = tint == Vec3f{1, 1, 1}
+                               ? Vec3f{red, red, red}
+                               : Vec3f{red, std::exp(depth * tint.y), std::exp(depth * tint.z)};
+        light += Vec3f{c[0], c[1], c[2]} * (seen * (Vec3f{1, 1, 1} - kept));
+        seen = seen * kept;
+      }
       if (std::max({seen.x, seen.y, seen.z}) < 0.004f) break;
     }
     return light;
   }
 
-  bool sample(const Vec3f& p, float* out) const {
+  static bool sample(const LitSmoke& smoke, const Vec3f& p, float* out) {
     const Vec3i n = smoke.count;
     const float x = p.x - 0.5f, y = p.y - 0.5f, z = p.z - 0.5f;
     const int ix = int(std::floor(x)), iy = int(std::floor(y)), iz = int(std::floor(z));
@@ -151,17 +175,25 @@ bool meets_floor(const Studio& studio, const View& view, const Vec3f& dir, float
 }  // namespace
 
 std::vector<PicturePiece> picture_pieces(const Shot& shot) {
+  static Shelf<Shape, Surface> shelf(64);
   std::vector<PicturePiece> out;
-  for (const Piece& p : shot.pieces)
-    if (p.shows) out.emplace_back(piece_mesh(shot, p), p.holds);
+  for (const Piece& p : shot.pieces) {
+    if (!p.shows) continue;
+    const auto surface = shelf.get(p.shape, [&] {
+      Piece own;
+      own.name = p.name, own.shape = p.shape, own.position = {};
+      return Surface(piece_mesh({}, own));
+    });
+    out.emplace_back(surface, pose_of(shot, p), p.holds, p.id);
+  }
   return out;
 }
 
-Image quick_picture(const LitSmoke& smoke, const std::vector<PicturePiece>& pieces, const Look& look,
+Image quick_picture(const LitFrame& frame, const std::vector<PicturePiece>& pieces, const Look& look,
                     const Camera& camera, int width, int height, const std::function<bool()>& keep_going) {
   const View view(camera, double(width) / height);
   const Studio studio(look, camera, view);
-  const March march{smoke};
+  const March march{frame};
 
   Reflection reflection;
   if (studio.floor) {

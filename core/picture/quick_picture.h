@@ -10,11 +10,12 @@
 
 namespace pour {
 
-/// The pieces of a shot that are seen.
+/// The pieces of a shot that are seen, as they stand at a time: what shot_at() gives, or a shot in which
+/// nothing moves. Surfaces are kept, so that they cost nothing the next time.
 std::vector<PicturePiece> picture_pieces(const Shot&);
 
 /// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
-Image quick_picture(const LitSmoke&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,
+Image quick_picture(const LitFrame&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,
                     int height, const std::function<bool()>& keep_going = {});
 
 }  // namespace pour

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "base/parallel.h"
-#include "shape/placed.h"
 
 namespace pour {
 namespace {
@@ -74,17 +73,38 @@ float WallMask::inside(const Vec3f& p) const {
   return std::clamp((v - 128) / 255 * sharpness + 0.5f, 0.f, 1.f);
 }
 
-SmokeWalls::SmokeWalls(const Shot& shot, double cell_size) : cell_size_(cell_size) {
-  std::vector<Mesh> rooms;
-  for (const Piece& p : shot.pieces) {
-    if (p.holds) rooms.push_back(piece_mesh(shot, p));
-    else if (p.blocks) blockers_.emplace_back(piece_mesh(shot, p), cell_size);
+SmokeWalls::SmokeWalls(const Shot& shot, double cell_size)
+    : cell_size_(cell_size), motion_(std::make_shared<const Motion>(shot)) {
+  const Shot& first = motion_->first();
+  std::vector<Mesh> still;
+  int room = 0;
+  for (size_t i = 0; i < shot.pieces.size(); ++i) {
+    const Piece& p = first.pieces[i];
+    if (p.holds) {
+      for (const Body& body : placed_bodies(first, p)) {
+        ++room;
+        if (motion_->moves(i))
+          masks_[room] = make_mask({motion_->own(i, body.mesh)}, cell_size);
+        else
+          still.push_back(body.mesh);
+      }
+    } else if (p.blocks) {
+      blockers_.push_back({LevelSet(motion_->own(i, piece_mesh(first, p)), cell_size), i});
+    }
   }
-  if (!rooms.empty()) mask_ = make_mask(rooms, cell_size);
+  if (!still.empty()) masks_[0] = make_mask(still, cell_size);
 }
 
-SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v) const {
-  if ((!mask_ && blockers_.empty()) || v.density.empty()) return {std::move(v), {}, nullptr};
+SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
+  const auto own_mask = masks_.find(v.room);
+  std::shared_ptr<const WallMask> mask = own_mask == masks_.end() ? nullptr : own_mask->second;
+  const bool blocked = !blockers_.empty() && v.room == 0;
+  if ((!mask && !blocked) || v.density.empty()) return {std::move(v), {}, nullptr};
+  std::vector<Pose> back;  // from the world to the space of each blocker
+  if (blocked && motion_->any()) {
+    const Shot now = motion_->at(time);
+    for (const Blocker& b : blockers_) back.push_back(motion_->pose(b.piece, now).inverse());
+  }
   const float h = float(v.cell_size);
   const auto middle = [&](const Vec3i& cell) {
     return (to<float>(v.low + cell) + Vec3f{0.5f, 0.5f, 0.5f}) * h;
@@ -94,8 +114,7 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v) const {
     return (size_t(z) * size_t(n.y) + size_t(y)) * size_t(n.x) + size_t(x);
   };
   // Smoke well outside of what holds is smoke that flows around: then nothing may be cut off.
-  std::shared_ptr<const WallMask> mask = mask_;
-  if (mask) {
+  if (mask && v.room == 0) {
     const float most = *std::max_element(v.density.begin(), v.density.end());
     std::vector<uint8_t> outside(size_t(old.z), 0);
     parallel_for(size_t(old.z), [&](size_t z) {
@@ -114,13 +133,13 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v) const {
     });
     if (std::find(outside.begin(), outside.end(), 1) != outside.end()) mask.reset();
   }
-  if (!mask && blockers_.empty()) return {std::move(v), {}, nullptr};
+  if (!mask && !blocked) return {std::move(v), {}, nullptr};
 
   Sealed out;
   out.mask = mask;
   SmokeVolume& w = out.smoke;
   const int pad = layers;
-  w.cell_size = v.cell_size;
+  w.cell_size = v.cell_size, w.room = v.room, w.pose = v.pose;
   w.low = v.low - Vec3i{pad, pad, pad};
   w.count = v.count + Vec3i{2 * pad, 2 * pad, 2 * pad};
   const Vec3i n = w.count;
@@ -136,8 +155,11 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v) const {
         const Vec3f p = middle(cell);
         if (mask) out.coverage[i] = mask->inside(p);
         if (mask && out.coverage[i] < 0.5f) kind[i] = behind;
-        for (const LevelSet& b : blockers_)
-          if (b.distance(to<double>(p)) < 0) kind[i] = behind, out.coverage[i] = 0;
+        for (size_t b = 0; b < blockers_.size() && blocked; ++b) {
+          const Vec3d q = to<double>(p);
+          if (blockers_[b].set.distance(back.empty() ? q : back[b] * q) < 0)
+            kind[i] = behind, out.coverage[i] = 0;
+        }
         if (kind[i] == behind) continue;
         if (cell.x < 0 || cell.y < 0 || cell.z < 0 || cell.x >= old.x || cell.y >= old.y || cell.z >= old.z)
           continue;

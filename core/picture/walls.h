@@ -1,11 +1,13 @@
 // What smoke is drawn against: a frame knows densities cell by cell, but a wall runs through cells.
 #pragma once
 #include <cstdint>
+#include <map>
 #include <memory>
 #include <vector>
 
-#include "run/frame_file.h"
+#include "frames/smoke_frame.h"
 #include "shape/level_set.h"
+#include "shape/motion.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -35,13 +37,18 @@ class SmokeWalls {
     std::shared_ptr<const WallMask> mask;  // null where smoke isn't held, or not everywhere
   };
   /// Carries density and colour on from the cells in front of a wall into those behind it, so that a
-  /// picture may cut them off exactly at the wall.
-  Sealed seal(SmokeVolume) const;
+  /// picture may cut them off exactly at the wall, as it stands at a time of the shot, s.
+  Sealed seal(SmokeVolume, double time = 0) const;
 
  private:
+  struct Blocker {
+    LevelSet set;  // in the space of its piece
+    size_t piece;
+  };
   double cell_size_ = 0;
-  std::vector<LevelSet> blockers_;
-  std::shared_ptr<const WallMask> mask_;
+  std::shared_ptr<const Motion> motion_;
+  std::vector<Blocker> blockers_;
+  std::map<int, std::shared_ptr<const WallMask>> masks_;  // of the rooms that move; 0: of all that stand
 };
 
 }  // namespace pour

@@ -13,8 +13,8 @@
 #include <string>
 #include <vector>
 
+#include "frames/smoke_frame.h"
 #include "gas/gas.h"
-#include "run/frame_file.h"
 #include "shot/shot.h"
 
 namespace pour {

@@ -11,7 +11,6 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "run/checkpoint.h"
-#include "run/frame_file.h"
 #include "run/run_lock.h"
 #include "run/space.h"
 #include "run/staging.h"
@@ -163,7 +162,8 @@ class Simulation {
       started_ = seconds_now();
     } else {
       if (r.frame >= run_.first_frame)
-        r.id = write_frame(run_.frame_file(r.frame), now_.state, run_.cell_size);
+        r.id = write_frame(run_.frame_file(r.frame), now_.state, run_.cell_size,
+                           staging_.room_motions(now_.state.time));
       malloc_trim(0);
       r.wall = seconds_now() - started_, r.peak_rss = peak_memory();
       started_ = seconds_now();

@@ -76,6 +76,8 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
   const std::vector<std::vector<Pose>> way = ways(timed, stop);
   double volume = 0, walls = 0;  // of what holds or blocks: m³, m²
   bool holds = false;
+  Box standing;        // around what stands
+  double longest = 0;  // side of anything that moves, m
   for (const Piece& p : shot.pieces) {
     give_up_if(stop);
     bodies.push_back(placed_bodies(shot, p, stop));
@@ -90,15 +92,23 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
       if (wall || source) surface += area;
       if (wall) volume += std::abs(body.mesh.volume()), walls += area;
     }
+    const Box alone = box;
     if (const auto& poses = way[boxes.size()]; !poses.empty()) {
       const Pose back = poses.front().inverse();
-      const Box still = box;
       for (const Pose& pose : poses) {
         const Pose moved = pose * back;
         for (int i = 0; i < 8; ++i)
-          box.add(moved * Vec3d{i & 1 ? still.high.x : still.low.x, i & 2 ? still.high.y : still.low.y,
-                                i & 4 ? still.high.z : still.low.z});
+          box.add(moved * Vec3d{i & 1 ? alone.high.x : alone.low.x, i & 2 ? alone.high.y : alone.low.y,
+                                i & 4 ? alone.high.z : alone.low.z});
       }
+    }
+    // Cells go with how large things are, not with how far they go.
+    if (p.holds || p.blocks || p.shows || source) {
+      const Vec3d size = alone.size();
+      if (moves(timed, p))
+        longest = std::max({longest, size.x, size.y, size.z});
+      else
+        standing.add(alone);
     }
     boxes.push_back(box);
     pieces.add(box);
@@ -123,8 +133,8 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     constexpr double parts[] = {210, 340, 540};         // of the longest side of the set
     constexpr double strokes[] = {0.4, 0.25, 0.16};     // of volume by surface, which goes with the strokes
     constexpr double most_cells[] = {2e5, 1.2e6, 6e6};  // where smoke fills the space around the set
-    const Vec3d s = pieces.size();
-    double cell = std::max({s.x, s.y, s.z, 1e-3}) / parts[detail];
+    const Vec3d s = standing.size();
+    double cell = std::max({s.x, s.y, s.z, longest, 1e-3}) / parts[detail];
     if (flows_freely) {
       const Vec3d size = space.size();
       cell = std::max(cell, std::cbrt(filled_share * size.x * size.y * size.z / most_cells[detail]));

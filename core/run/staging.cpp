@@ -87,24 +87,13 @@ Staging::Staging(const Shot& shot, const StopAsked& stop)
 
 Staging::Staging(const Shot& shot, const Space& space, For purpose, const StopAsked& stop)
     : shot_(complete(shot)),
-      clock_(shot),
+      motion_(shot),
       cell_size_(space.cell_size),
       bounds_(space.bounds),
-      first_(shot_at(shot, clock_, 0)),
       surface_(space.surface) {
   const double wall_cell =
       purpose == For::running ? cell_size_ : std::max(cell_size_, std::sqrt(space.surface / looked_at));
   set_lattice(space);
-  for (size_t i = 0; i < shot_.pieces.size(); ++i) {
-    const Piece& piece = shot_.pieces[i];
-    const bool moving = moves(shot_, piece);
-    Actor actor{i, moving, {}};
-    if (moving) {  // its own space has the size that it has at frame 1
-      actor.start = pose_of(first_, first_.pieces[i]);
-      anything_moves_ = true;
-    }
-    actors_.push_back(actor);
-  }
   add_walls(space, wall_cell, stop);
   add_outlets(space, wall_cell, stop);
 }
@@ -126,28 +115,6 @@ void Staging::set_lattice(const Space& space) {
   }
 }
 
-Staging::Poses Staging::poses_at(const Shot& now) const {
-  Poses out(actors_.size());
-  for (const Actor& a : actors_)
-    if (a.moves) {
-      out[a.piece] = pose_of(now, now.pieces[a.piece]);
-      out[a.piece].scale /= a.start.scale;
-    }
-  return out;
-}
-
-namespace {
-
-/// Where a mesh that stands in the world at frame 1 is in the space of its own that starts like this.
-Mesh taken_back(Mesh mesh, const Pose& start) {
-  Pose unsized = start;
-  unsized.scale = 1;
-  mesh.place(unsized.inverse());
-  return mesh;
-}
-
-}  // namespace
-
 void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& stop) {
   bool in_bounds = false;
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
@@ -159,11 +126,11 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
                          "Take the track of its size away, or let it block.");
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
-      const LevelSet set(actors_[i].moves ? taken_back(body.mesh, actors_[i].start) : body.mesh, wall_cell);
+      const LevelSet set(motion_.own(i, body.mesh), wall_cell);
       (piece.holds ? rooms_ : solids_).push_back({set, i});
       if (!piece.holds) continue;
       room_volume_ += std::abs(body.mesh.volume());
-      in_bounds = in_bounds || actors_[i].moves || body.mesh.bounds().overlaps(bounds_);
+      in_bounds = in_bounds || motion_.moves(i) || body.mesh.bounds().overlaps(bounds_);
     }
   }
   if (!rooms_.empty() && !in_bounds)
@@ -189,7 +156,7 @@ void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked&
     throw shot_fault("Fluid", "nothing pours: there is no letter to seed.",
                      "Let a piece hold the smoke, or choose a piece as the source.");
   const bool any = std::any_of(outlets_.begin(), outlets_.end(), [&](const Outlet& o) {
-    return actors_[o.piece].moves || o.shape.bounds.overlaps(bounds_);
+    return motion_.moves(o.piece) || o.shape.bounds.overlaps(bounds_);
   });
   if (!any)
     throw shot_fault("Run", "the bounds miss everything that pours.",
@@ -197,7 +164,7 @@ void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked&
 }
 
 void Staging::add_outlet(Outlet o) {
-  check_pace(first_.pours[o.pour], source(o, first_, Poses(actors_.size())));
+  check_pace(motion_.first().pours[o.pour], source(o, motion_.first(), Poses(shot_.pieces.size())));
   outside_ = outside_ || o.room == 0;
   outlets_.push_back(std::move(o));
   if (outlets_.size() > most_sources)
@@ -221,11 +188,7 @@ void Staging::add_seeds(size_t index, const Space& space) {
         o.center = seed.place;
         // A letter that blocks has no gas inside: its seed stands just below it.
         if (piece.blocks && !piece.holds) o.center.y = body.mesh.bounds().low.y - 1.5 * o.radius;
-        if (actors_[i].moves) {
-          Pose unsized = actors_[i].start;
-          unsized.scale = 1;
-          o.center = unsized.inverse() * o.center;
-        }
+        o.center = motion_.own(i, o.center);
         o.shape = SourceShape::ball(o.center, o.radius);
         add_outlet(std::move(o));
       }
@@ -249,19 +212,19 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
   if (same.empty()) {
     Outlet o;
     o.piece = i;
-    const Actor& actor = actors_[i];
     Mesh mesh;
     for (const Body& b : space.bodies[i]) mesh.append(b.mesh);
-    if (actor.moves) mesh = taken_back(std::move(mesh), actor.start);
+    mesh = motion_.own(i, std::move(mesh));
     if (std::holds_alternative<Ball>(piece->shape)) {
       const Box box = mesh.bounds();
-      const double radius = std::get<Ball>(piece->shape).radius * pose_of(first_, first_.pieces[i]).scale;
+      const double radius =
+          std::get<Ball>(piece->shape).radius * pose_of(motion_.first(), motion_.first().pieces[i]).scale;
       o.shape = SourceShape::ball(box.center(), radius);
     } else {
       o.shape = SourceShape::surface(LevelSet(mesh, wall_cell), mesh.bounds(),
                                      mesh.area() / std::max(mesh.volume(), 1e-12));
     }
-    const Poses start = poses_at(first_);
+    const Poses start = motion_.poses(motion_.first());
     for (size_t room = 0; room < rooms_.size(); ++room) {
       give_up_if(stop);
       const Pose into = start[rooms_[room].piece].inverse() * start[i];
@@ -284,7 +247,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
   Source s;
   const size_t keeper = o.room ? rooms_[size_t(o.room) - 1].piece : 0;
   const bool same_space = o.room && keeper == o.piece;
-  if (actors_.empty() || same_space || (!actors_[o.piece].moves && !(o.room && actors_[keeper].moves)))
+  if (same_space || (!motion_.moves(o.piece) && !(o.room && motion_.moves(keeper))))
     s.shape = o.shape;
   else
     s.shape = o.shape.placed(o.room ? poses[keeper].inverse() * poses[o.piece] : poses[o.piece]);
@@ -317,7 +280,7 @@ void Staging::check_pace(const Pour& pour, const Source& source) const {
 
 bool Staging::pours_at(const Pour& pour, double time) const {
   // A frame's window ends where the next frame begins; the tiny allowance is for rounding of the time.
-  const double frame = clock_.shot_frame(time) + tiny;
+  const double frame = clock().shot_frame(time) + tiny;
   for (const FrameRange& r : pour.windows.list) {
     if (frame < r.first || frame >= r.last + 1) continue;
     if (pour.pulse_period <= 0) return true;
@@ -328,7 +291,7 @@ bool Staging::pours_at(const Pour& pour, double time) const {
 
 void Staging::set_room(Room& room, size_t piece, double from, double to) const {
   const auto pose = [&](double time) {
-    const Shot now = shot_at(shot_, clock_, time);
+    const Shot now = motion_.at(time);
     Pose p = pose_of(now, now.pieces[piece]);
     p.scale = 1;
     return p;
@@ -350,9 +313,9 @@ void Staging::set_room(Room& room, size_t piece, double from, double to) const {
 }
 
 GasWorld Staging::world(double from, double to) const {
-  const Shot now = shot_at(shot_, clock_, from);
-  const Poses start = poses_at(now),
-              end = anything_moves_ && to > from ? poses_at(shot_at(shot_, clock_, to)) : start;
+  const Shot now = motion_.at(from);
+  const Poses start = motion_.poses(now),
+              end = motion_.any() && to > from ? motion_.poses(motion_.at(to)) : start;
   GasWorld w;
   w.cell_size = cell_size_, w.low = low_, w.cells = cells_;
   const RunSettings& r = shot_.run;
@@ -366,7 +329,7 @@ GasWorld Staging::world(double from, double to) const {
   w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
   for (const Wall& wall : rooms_) {
     Room room{wall.set};
-    if (actors_[wall.piece].moves) {
+    if (motion_.moves(wall.piece)) {
       if (!w.rooms.empty() && &wall != rooms_.data() && (&wall - 1)->piece == wall.piece) {
         room = w.rooms.back();  // letters of one piece move as one
         room.inside = wall.set;
@@ -377,7 +340,7 @@ GasWorld Staging::world(double from, double to) const {
     w.rooms.push_back(std::move(room));
   }
   for (const Wall& wall : solids_)
-    w.solids.push_back(actors_[wall.piece].moves ? Solid(wall.set, start[wall.piece], end[wall.piece])
+    w.solids.push_back(motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece])
                                                  : Solid(wall.set));
   for (const Outlet& o : outlets_)
     if (pours_at(now.pours[o.pour], from)) w.sources.push_back(source(o, now, start));
@@ -388,10 +351,10 @@ std::vector<Source> Staging::fills(double after, double until) const {
   std::vector<Source> out;
   for (const Outlet& o : outlets_) {
     const int frame = shot_.pours[o.pour].fill_at;
-    const double time = clock_.time_of_shot_frame(frame);
+    const double time = clock().time_of_shot_frame(frame);
     if (frame < 1 || time <= after + tiny / 100 || time > until + tiny / 100) continue;
-    const Shot now = shot_at(shot_, clock_, time);
-    Source s = source(o, now, poses_at(now));
+    const Shot now = motion_.at(time);
+    Source s = source(o, now, motion_.poses(now));
     s.fills = true, s.density = now.pours[o.pour].density;
     out.push_back(std::move(s));
   }
@@ -402,13 +365,12 @@ double Staging::longest_step(double from, double longest) const {
   double dt = longest;
   for (int i = 0; i < 60; ++i) {
     bool fits = true;
-    const Poses start = poses_at(shot_at(shot_, clock_, from)),
-                end = poses_at(shot_at(shot_, clock_, from + dt));
+    const Poses start = motion_.poses(motion_.at(from)), end = motion_.poses(motion_.at(from + dt));
     for (const Wall& wall : solids_)
-      if (actors_[wall.piece].moves)
+      if (motion_.moves(wall.piece))
         fits =
             fits && Solid(wall.set, start[wall.piece], end[wall.piece]).farthest() <= most_moved * cell_size_;
-    if (fits || solids_.empty() || !anything_moves_) break;
+    if (fits || solids_.empty() || !motion_.any()) break;
     dt /= 2;
   }
   return dt;
@@ -416,19 +378,27 @@ double Staging::longest_step(double from, double longest) const {
 
 std::vector<Staging::Seed> Staging::seeds(double time) const {
   std::vector<Seed> out;
-  const Shot now = time > 0 ? shot_at(shot_, clock_, time) : first_;
-  const Poses poses = poses_at(now);
+  const Shot now = time > 0 ? motion_.at(time) : motion_.first();
+  const Poses poses = motion_.poses(now);
   for (const Outlet& o : outlets_)
     if (o.is_seed)
-      out.push_back({actors_[o.piece].moves ? poses[o.piece] * o.center : o.center, o.radius,
+      out.push_back({motion_.moves(o.piece) ? poses[o.piece] * o.center : o.center, o.radius,
                      now.fluid(now.pours[o.pour].fluid.id)->color});
   return out;
 }
 
-std::vector<Pose> Staging::room_poses(double time) const {
-  const Poses poses = poses_at(shot_at(shot_, clock_, time));
-  std::vector<Pose> out;
-  for (const Wall& wall : rooms_) out.push_back(poses[wall.piece]);
+std::vector<RoomMotion> Staging::room_motions(double time) const {
+  std::vector<RoomMotion> out;
+  constexpr double just = 1e-4;  // s
+  const double before = time > 0 ? time - just : time;
+  for (size_t i = 0; i < rooms_.size(); ++i) {
+    const size_t piece = rooms_[i].piece;
+    if (!motion_.moves(piece)) continue;
+    const Pose old = motion_.pose(piece, motion_.at(before)),
+               now = motion_.pose(piece, motion_.at(before + just));
+    out.push_back({int(i) + 1, motion_.pose(piece, motion_.at(time)), (now.position - old.position) / just,
+                   spin_between(old, now, just)});
+  }
   return out;
 }
 

@@ -6,7 +6,7 @@
 #include "gas/gas.h"
 #include "run/run_folder.h"
 #include "run/space.h"
-#include "shot/animate.h"
+#include "shape/motion.h"
 
 namespace pour {
 
@@ -33,7 +33,7 @@ class Staging {
 
   double cell_size() const { return cell_size_; }
   const Box& bounds() const { return bounds_; }
-  const Clock& clock() const { return clock_; }
+  const Clock& clock() const { return motion_.clock(); }
   struct Seed {
     Vec3d center;
     double radius;
@@ -51,21 +51,14 @@ class Staging {
   /// most_moved cells.
   double longest_step(double from, double longest) const;
   static constexpr double most_moved = 1;
-  /// Places of the rooms in the world, room 1 first.
-  std::vector<Pose> room_poses(double time) const;
+  /// The rooms that move, as they stand and move at a time.
+  std::vector<RoomMotion> room_motions(double time) const;
   /// From what an earlier run measured, or from common figures.
   Estimate estimate(const Pace& = {}) const;
 
  private:
-  /// A piece that has a part in the fluid, with its bodies as level sets: of the world where it stands, of a
-  /// space of its own where it moves.
-  struct Actor {
-    size_t piece = 0;
-    bool moves = false;
-    Pose start;  // of its own space, at frame 1
-  };
   struct Outlet {
-    SourceShape shape;  // in the world at frame 1, or in the space of its actor
+    SourceShape shape;  // in the world at frame 1, or in the space of its piece
     size_t piece = 0;
     int room = 0;
     size_t pour = 0;
@@ -77,9 +70,8 @@ class Staging {
     LevelSet set;
     size_t piece = 0;
   };
-  using Poses = std::vector<Pose>;  // of each piece, of its own space where it moves
+  using Poses = std::vector<Pose>;  // of the space of each piece
 
-  Poses poses_at(const Shot& now) const;
   void add_walls(const Space&, double wall_cell, const StopAsked&);
   void add_outlets(const Space&, double wall_cell, const StopAsked&);
   void add_seeds(size_t pour, const Space&);
@@ -92,15 +84,12 @@ class Staging {
   void set_lattice(const Space&);
 
   Shot shot_;
-  Clock clock_;
+  Motion motion_;
   double cell_size_ = 0;
   Vec3i low_, cells_;
   Box bounds_;
-  Shot first_;                 // at frame 1
-  std::vector<Actor> actors_;  // of each piece
   std::vector<Wall> rooms_, solids_;
   std::vector<Outlet> outlets_;
-  bool anything_moves_ = false;
   double room_volume_ = 0;  // of the rooms that are filled, m³
   double surface_ = 0;      // of all that hold, block or pour, m²
   bool outside_ = false;    // something pours around the rooms

@@ -1,38 +1,14 @@
 #include "shape/shape.h"
 
 #include <array>
-#include <list>
-#include <mutex>
+
+#include "base/shelf.h"
 
 namespace pour {
 namespace {
 
 constexpr size_t kind_count = std::variant_size_v<Shape>;
 using Kinds = std::make_index_sequence<kind_count>;
-
-/// Shapes whose bodies were asked for last, the newest first.
-class Shelf {
- public:
-  std::shared_ptr<const std::vector<Body>> find(const Shape& shape) {
-    const std::lock_guard lock(mutex_);
-    for (auto i = items_.begin(); i != items_.end(); ++i)
-      if (i->first == shape) {
-        items_.splice(items_.begin(), items_, i);
-        return items_.front().second;
-      }
-    return nullptr;
-  }
-  void put(const Shape& shape, std::shared_ptr<const std::vector<Body>> bodies) {
-    const std::lock_guard lock(mutex_);
-    items_.emplace_front(shape, std::move(bodies));
-    if (items_.size() > most) items_.pop_back();
-  }
-
- private:
-  static constexpr size_t most = 64;
-  std::mutex mutex_;
-  std::list<std::pair<Shape, std::shared_ptr<const std::vector<Body>>>> items_;
-};
 
 }  // namespace
 
@@ -56,12 +32,8 @@ const char* sentence_of(const Shape& shape) {
 }
 
 std::shared_ptr<const std::vector<Body>> bodies_of(const Shape& shape, const StopAsked& stop) {
-  static Shelf shelf;
-  if (auto found = shelf.find(shape)) return found;
-  auto made = std::make_shared<const std::vector<Body>>(
-      std::visit([&](const auto& s) { return s.bodies(stop); }, shape));
-  shelf.put(shape, made);
-  return made;
+  static Shelf<Shape, std::vector<Body>> shelf(64);
+  return shelf.get(shape, [&] { return std::visit([&](const auto& s) { return s.bodies(stop); }, shape); });
 }
 
 }  // namespace pour

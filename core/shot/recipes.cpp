@@ -3,13 +3,15 @@
 #include "base/error.h"
 #include "base/text.h"
 #include "base/units.h"
+#include "shape/placed.h"
 
 namespace pour {
 namespace {
 
-Piece word() {
+Piece word(const std::string& text) {
   Piece p;
   p.id = "word", p.name = "Lettering";
+  if (!text.empty()) std::get<Lettering>(p.shape).text = text;
   p.position = {0, Lettering().letter_size / 2 + 0.004, 0};
   return p;
 }
@@ -29,10 +31,10 @@ Pour& add_smoke(Shot& shot, const char* id, const char* name, const Color& color
   return shot.pours.back();
 }
 
-Shot fill_a_word() {
+Shot fill_a_word(const std::string& text) {
   Shot s;
   s.film.title = "Oddlark, mint lettering";
-  s.pieces = {word()};
+  s.pieces = {word(text)};
   Pour& mint = add_smoke(s, "mint", "Mint smoke", Fluid().color);
   mint.windows = {{{1, 96}}}, mint.speed = 0.08, mint.density_rate = 0.13, mint.heat = 20;
   mint.patchiness = 0.8, mint.patch_size = 0.015;
@@ -42,10 +44,10 @@ Shot fill_a_word() {
   return s;
 }
 
-Shot around_a_word() {
+Shot around_a_word(const std::string& text) {
   Shot s;
   s.film.title = "Smoke around a word";
-  Piece w = word();
+  Piece w = word(text);
   w.holds = false, w.blocks = true;
   w.position.y = 0.2;
   const Piece ember = guide("ember", "Smoke bowl", Block{{0.6, 0.02, 0.1}}, {0, 0.012, 0});
@@ -61,7 +63,7 @@ Shot around_a_word() {
   return s;
 }
 
-Shot rising_smoke() {
+Shot rising_smoke(const std::string&) {
   Shot s;
   s.film.title = "Rising smoke";
   s.pieces = {guide("ball", "Seed ball", Ball{0.03}, {0, 0.06, 0})};
@@ -76,6 +78,101 @@ Shot rising_smoke() {
   return s;
 }
 
+/// A track through these keys.
+Track keys(std::initializer_list<std::pair<double, Value>> values, Ease ease = Ease::smooth) {
+  Track t;
+  for (const auto& [frame, value] : values) t.keys.push_back({frame, value, ease, {}});
+  return t;
+}
+
+Shot word_out_of_smoke(const std::string& text) {
+  Shot s;
+  s.film.title = "A word rises out of smoke", s.film.frames = 132;
+  Piece w = word(text);
+  w.holds = false, w.blocks = true;
+  const Vec3d below{0, 0.07, 0}, above{0, 0.27, 0}, away{0.12, -0.4, 0};
+  w.position = below, w.turn = away;
+  w.tracks["position"] = keys({{8, below}, {70, above}});
+  w.tracks["turn"] = keys({{8, away}, {76, Vec3d{}}});
+  // The bed reaches beyond the bounds, so that they are full from side to side.
+  s.pieces = {w, guide("bed", "Bed of smoke", Block{{2, 0.28, 1}}, {0, 0.04, 0})};
+  Pour& pale = add_smoke(s, "pale", "Pale smoke", {0.86, 0.9, 0.95});
+  pale.from = SourceKind::piece, pale.source.id = "bed", pale.windows = {}, pale.fill_at = 1;
+  pale.density = 0.004, pale.heat = 0, pale.patchiness = 0.75, pale.patch_size = 0.07;
+  s.gas.density_lift = 0, s.gas.heat_half_life = 0;
+  s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, -0.3}, {56, -4.0}, {84, -24.0}});
+  s.forces.turbulence_speed = 0.04, s.forces.turbulence_size = 0.1, s.forces.confinement_speed = 0.02;
+  s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.9, 0.5, 0.28};
+  s.run.open_left = s.run.open_right = s.run.open_back = s.run.open_front = false;
+  s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.55, 0.68, 0.88}, s.look.key_strength = 0.7;
+  s.look.key_yaw = -62 * degree, s.look.key_pitch = 52 * degree;
+  s.look.rim_strength = 1.1, s.look.rim_pitch = 38 * degree, s.look.halo = 0.06;
+  s.look.background = {0.03, 0.045, 0.06}, s.look.floor = false;
+  s.camera.target = {0, 0.215, 0}, s.camera.distance = 0.98, s.camera.pitch = 4 * degree;
+  return s;
+}
+
+/// The characters of a text but for its spaces.
+std::vector<std::string> letters_of(const std::string& utf8) {
+  std::vector<std::string> out;
+  for (const char c : utf8) {
+    if ((static_cast<unsigned char>(c) & 0xC0) == 0x80 && !out.empty())
+      out.back() += c;
+    else if (c != ' ')
+      out.emplace_back(1, c);
+  }
+  return out;
+}
+
+Shot letters_fly_in(const std::string& text) {
+  Shot s;
+  s.film.title = "Letters fly in", s.film.frames = 132;
+  constexpr double gap = 0.012, first = -22, apart = 14, way = 56;  // m; frames
+  std::vector<Piece> letters;
+  std::vector<double> widths;
+  double width = -gap;
+  for (const std::string& letter : letters_of(text.empty() ? "PEAR" : text)) {
+    Piece p = word(letter);
+    const std::string number = std::to_string(letters.size() + 1);
+    p.id = "letter_" + number, p.name = "Letter " + number;
+    double w = 0.06;
+    try {
+      w = piece_mesh({}, p).bounds().size().x;
+    } catch (const Fault&) {  // the checks will say that its font can't set it
+    }
+    widths.push_back(w), width += w + gap;
+    letters.push_back(p);
+  }
+  double x = -width / 2;
+  for (size_t i = 0; i < letters.size(); ++i) {
+    Piece& p = letters[i];
+    x += widths[i] / 2;
+    const double side = i % 2 ? 1 : -1, start = first + apart * double(i);
+    Tube tube;
+    tube.radius = 0.003;
+    tube.points = {{{x + side * 0.75, 0.46, -0.35},
+                    {x + side * 0.34, 0.30, 0.22},
+                    {x - side * 0.08, 0.17, 0.10},
+                    {x, 0.062, 0}}};
+    const std::string way_id = "way_" + std::to_string(i + 1);
+    s.pieces.push_back(guide(way_id.c_str(), ("Way " + std::to_string(i + 1)).c_str(), tube, {}));
+    p.path.id = way_id, p.turns_along = false, p.position = {};
+    p.tracks["along"] = keys({{start, 0.0}, {start + way, 1.0}}, Ease::own);
+    p.tracks["along"].keys.front().handles = {0.3, 0.3, 0.5, 1};
+    p.tracks["turn"] = keys({{start, Vec3d{0.7, side * -2.4, side * 0.9}}, {start + way + 6, Vec3d{}}});
+    x += widths[i] / 2 + gap;
+    s.pieces.push_back(p);
+  }
+  Pour& pear = add_smoke(s, "pear", "Pear smoke", {0.93, 0.80, 0.38});
+  pear.windows = {{{1, 132}}}, pear.speed = 0.05, pear.density_rate = 0.03, pear.heat = 14;
+  pear.patchiness = 0.7, pear.patch_size = 0.015, pear.fill_at = 1, pear.density = 0.03;
+  s.gas.density_lift = -6;
+  s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
+  s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.glow = 0.25, s.look.rim_strength = 1.4;
+  s.camera.target = {0, 0.105, 0}, s.camera.distance = 0.85;
+  return s;
+}
+
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -83,6 +180,10 @@ const std::vector<Recipe>& recipes() {
       {"fill-a-word", "Fill a word with smoke", "Each letter is a vessel of glass that fills from its feet.",
        fill_a_word},
       {"around-a-word", "Smoke around a word", "Solid letters stand in rising smoke.", around_a_word},
+      {"word-out-of-smoke", "A word rises out of smoke",
+       "Solid letters rise out of a bed of smoke, which slides off and falls away.", word_out_of_smoke},
+      {"letters-fly-in", "Letters fly in", "Letters of glass fly in on curves, with smoke swinging inside.",
+       letters_fly_in},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
   };
   return all;

@@ -11,7 +11,9 @@ struct Recipe {
   const char* key;   // "fill-a-word"
   const char* name;  // "Fill a word with smoke"
   const char* help;  // one line
-  Shot (*make)();
+  Shot (*build)(const std::string& word);
+  /// With this word where it has one, or with its own.
+  Shot make(const std::string& word = {}) const { return build(word); }
 };
 const std::vector<Recipe>& recipes();
 /// Throws Fault (Blame::usage) with the nearest one.

@@ -426,7 +426,7 @@ TEST_F(Window, ARunInThePlaceOfADeletedOneShowsItsOwnFrames) {
   EXPECT_EQ(window->runs().chosen()->name(), "001");
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return window->frames().ready() && window->frames().current().smoke != old; }, 20000));
-  EXPECT_NE(window->frames().current().smoke->rgba, old->rgba);
+  EXPECT_NE(window->frames().current().smoke->front().rgba, old->front().rgba);
 }
 
 TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {

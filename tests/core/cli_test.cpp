@@ -12,8 +12,8 @@
 
 #include "base/file.h"
 #include "core/cli_fixture.h"
+#include "frames/smoke_frame.h"
 #include "run/checkpoint.h"
-#include "run/frame_file.h"
 #include "run/run_folder.h"
 
 using namespace pour;

@@ -21,15 +21,15 @@ double rms_speed(const Lab& lab) {
 
 }  // namespace
 
-// Boussinesq: a = g (ΔT / T - ρ / ρ_air), with T = 293 K and ρ_air = 1.2 kg/m³ (air at 20 °C and 1 bar;
-// VDI-Wärmeatlas, from memory).
+// Boussinesq: a = g (ΔT / T - ρ / ρ_air), with T = air::temperature K and ρ_air = 1.2 kg/m³ (air at 20 °C and
+// 1 bar; VDI-Wärmeatlas, from memory).
 TEST(Forces, BuoyancyIsBoussinesqs) {
   for (const double heat_lift : {1.0, -2.0})
     for (const double density_lift : {-1.0, 3.0}) {
       Lab lab(closed_box(15, 15, 15, 0.01));
       lab.w.gravity = 9.81, lab.w.heat_lift = heat_lift, lab.w.density_lift = density_lift;
       each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i&) {
-        lab.s.heat.block(b)[c] = 29.3f, lab.s.density.block(b)[c] = 0.012f;
+        lab.s.heat.block(b)[c] = 0.1f * float(air::temperature), lab.s.density.block(b)[c] = 0.012f;
       });
       lab.solver.apply_forces(lab.s, lab.w, 0.02);
       const double wanted = 0.02 * 9.81 * (0.1 * heat_lift + 0.01 * density_lift);

@@ -404,9 +404,9 @@ TEST(Gas, ForcesBoundTheStep) {
   EXPECT_LE(most_crossed_cells, 6.5) << "no path is cut short";
   EXPECT_LT(std::abs(lab.ledger.numeric), 0.03 * lab.ledger.poured);
 
-  // Free fall from rest by hand: half of what a constant pull of 9.81 · 1500 / 293 adds in the time is the
-  // way.
-  EXPECT_NEAR(most_lift(w, 1500, 0), 9.81 * 1500 / 293, 1e-9);
+  // Free fall from rest by hand: half of what a constant pull of 9.81 · 1500 / air::temperature adds in the
+  // time is the way.
+  EXPECT_NEAR(most_lift(w, 1500, 0), 9.81 * 1500 / air::temperature, 1e-9);
   GasState warm = lab.s;
   for (int b = first_block; b < warm.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) {

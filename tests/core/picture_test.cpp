@@ -29,8 +29,8 @@ TEST(Picture, ASlabDimsTheBackgroundAsItShould) {
   look.floor = false;
   Camera camera;
   camera.target = {0, 0, 0}, camera.distance = 1, camera.pitch = 0;
-  const Image with = quick_picture(smoke, {}, look, camera, 33, 33),
-              without = quick_picture({}, {}, look, camera, 33, 33);
+  const Image with = quick_picture({smoke}, {}, look, camera, 33, 33),
+              without = quick_picture(LitFrame(), {}, look, camera, 33, 33);
   EXPECT_NEAR(with.at(16, 16).x / without.at(16, 16).x, std::exp(-0.8), 0.03);
 }
 
@@ -44,8 +44,8 @@ TEST(Picture, ShadeIsTheColourBehindOneOpticalDepth) {
   look.background = {1, 1, 1}, look.shade = {1, 0.5, 0.25};
   Camera camera;
   camera.target = {0, 0, 0}, camera.distance = 1, camera.pitch = 0;
-  const Vec3f with = quick_picture(light_smoke(v, look), {}, look, camera, 33, 33).at(16, 16),
-              without = quick_picture({}, {}, look, camera, 33, 33).at(16, 16);
+  const Vec3f with = quick_picture({light_smoke(v, look)}, {}, look, camera, 33, 33).at(16, 16),
+              without = quick_picture(LitFrame(), {}, look, camera, 33, 33).at(16, 16);
   EXPECT_NEAR(with.x / without.x, std::exp(-1.0), 0.03);
   EXPECT_NEAR(with.y / with.x, 0.5, 0.02);
   EXPECT_NEAR(with.z / with.x, 0.25, 0.02);
@@ -139,10 +139,10 @@ TEST(Picture, SamePictureEveryTime) {
   smoke.cell_size = 0.02f, smoke.count = {8, 8, 8}, smoke.low = {-0.08f, 0.02f, -0.08f};
   smoke.rgba.assign(4 * 512, 0.7f);
   const PicturePiece piece{box_mesh({0.1, 0.1, 0.1}), true};
-  const Image a = quick_picture(smoke, {piece}, {}, {}, 64, 36),
-              b = quick_picture(smoke, {piece}, {}, {}, 64, 36);
+  const Image a = quick_picture({smoke}, {piece}, {}, {}, 64, 36),
+              b = quick_picture({smoke}, {piece}, {}, {}, 64, 36);
   EXPECT_EQ(a.rgb, b.rgb);
-  EXPECT_TRUE(quick_picture(smoke, {piece}, {}, {}, 64, 36, [] { return false; }).rgb.empty()) << "stopped";
+  EXPECT_TRUE(quick_picture({smoke}, {piece}, {}, {}, 64, 36, [] { return false; }).rgb.empty()) << "stopped";
 }
 
 // The curl of a potential has no divergence (Bridson et al. 2007); checked by central differences.
@@ -338,9 +338,9 @@ TEST(Picture, SolidPiecesHideWhatIsBehindThem) {
   SmokeVolume v = smoke_ball(20, 0.01, 0.02f, {-10, -10, -40});  // 30 cm behind the middle
   const LitSmoke lit = light_smoke(v, look);
   const PicturePiece wall{box_mesh({0.6, 0.6, 0.02}), false};
-  const Image hidden = quick_picture(lit, {wall}, look, close_up(), 33, 33),
+  const Image hidden = quick_picture({lit}, {wall}, look, close_up(), 33, 33),
               without = quick_picture({}, {wall}, look, close_up(), 33, 33),
-              seen = quick_picture(lit, {}, look, close_up(), 33, 33);
+              seen = quick_picture({lit}, {}, look, close_up(), 33, 33);
   EXPECT_EQ(hidden.at(16, 16), without.at(16, 16));
   EXPECT_GT(seen.at(16, 16).x, 2 * quick_picture({}, {}, look, close_up(), 33, 33).at(16, 16).x);
 }
@@ -362,7 +362,7 @@ TEST(Picture, TheFloorMirrorsTheSmoke) {
   Camera c;
   c.target = {0, 0.1, 0}, c.distance = 1, c.pitch = 0.2;
   const LitSmoke lit = light_smoke(smoke_ball(16, 0.01, 0.02f, {-8, 2, -8}), look);
-  const Image with = quick_picture(lit, {}, look, c, 64, 36),
+  const Image with = quick_picture({lit}, {}, look, c, 64, 36),
               without = quick_picture({}, {}, look, c, 64, 36);
   double below = 0;
   for (int x = 24; x < 40; ++x)

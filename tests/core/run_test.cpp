@@ -12,9 +12,9 @@
 #include "base/json.h"
 #include "core/gas_world.h"
 #include "deliver/deliver.h"
+#include "frames/smoke_frame.h"
 #include "picture/quantity.h"
 #include "run/checkpoint.h"
-#include "run/frame_file.h"
 #include "run/run_folder.h"
 #include "run/run_lock.h"
 #include "run/simulate.h"
@@ -222,7 +222,7 @@ TEST_F(Runs, TheWordFillsToItsWalls) {
   pour::Run run = create_run(file, shot);
   run.first_frame = run.last_frame = shot.pours[0].windows.list[0].last;
   simulate(run, {});
-  const SmokeVolume v = read_frame(run.frame_file(run.last_frame));
+  const SmokeVolume v = read_frame(run.frame_file(run.last_frame)).front();
   const GasWorld world = Staging(shot).world(0);
   ASSERT_EQ(world.rooms.size(), 3u);
   for (const Room& room : world.rooms) {
@@ -311,7 +311,7 @@ TEST_F(Runs, FramesKeepDensityAndColour) {
   write_frame(folder / "a.vdb", lab.s, 0.01);
   write_frame(folder / "b.vdb", lab.s, 0.01);
   EXPECT_EQ(read_whole(folder / "a.vdb"), read_whole(folder / "b.vdb")) << "the same bytes every time";
-  const SmokeVolume v = read_frame(folder / "a.vdb");
+  const SmokeVolume v = read_frame(folder / "a.vdb").front();
   EXPECT_NEAR(v.cell_size, 0.01, 1e-12);
   ASSERT_EQ(v.density.size(), size_t(v.count.x) * size_t(v.count.y) * size_t(v.count.z));
   double mass = 0, worst_color = 0;
@@ -328,7 +328,7 @@ TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
   Lab lab(smoky());
   for (int i = 0; i < 4; ++i) lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
   write_frame(folder / "a.vdb", lab.s, 0.01);
-  const SmokeVolume v = read_frame(folder / "a.vdb", true);
+  const SmokeVolume v = read_frame(folder / "a.vdb", true).front();
   ASSERT_EQ(v.speed.size(), v.density.size());
   // The state's own values at the middle of the source, from the faces on both sides.
   const Vec3i at{15, 16, 15}, in = at - v.low;
@@ -343,7 +343,7 @@ TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
   EXPECT_NEAR(v.warmth[i], value_at(lab.s, lab.s.heat, at), 0.2);
 
   double most = 0;
-  const LitSmoke lit = coloured_smoke(v, Quantity::warmth, Look(), SmokeWalls(), most);
+  const LitSmoke lit = coloured_frame({v}, Quantity::warmth, Look(), SmokeWalls(), 0, most).front();
   EXPECT_NEAR(most, *std::max_element(v.warmth.begin(), v.warmth.end()), 1e-6);
   const Color c = ramp(v.warmth[i] / most);
   for (size_t k = 0; k < 3; ++k) EXPECT_NEAR(lit.rgba[4 * i + k], (std::array{c.r, c.g, c.b}[k]), 1e-5);
@@ -362,7 +362,7 @@ TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
 TEST_F(Runs, AFrameWithoutSmokeIsAFrameToo) {
   const GasState nothing;
   write_frame(folder / "a.vdb", nothing, 0.01);
-  const SmokeVolume v = read_frame(folder / "a.vdb");
+  const SmokeVolume v = read_frame(folder / "a.vdb").front();
   EXPECT_TRUE(v.density.empty());
 }
 
