@@ -10,6 +10,7 @@
 #include "recipe/card.h"
 #include "recipe/deliver_box.h"
 #include "runs.h"
+#include "shot/animate.h"
 #include "shot/edit.h"
 #include "theme.h"
 #include "view/analyst.h"
@@ -95,11 +96,25 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Deliv
   rebuild_.setInterval(0);
   connect(&rebuild_, &QTimer::timeout, this, &RecipePanel::rebuild);
   connect(&document_, &Document::changed, this, &RecipePanel::refresh);
+  connect(&document_, &Document::frame_changed, this, [this] {
+    if (!animated_paths(document_.shot()).empty()) refresh();
+  });
   connect(&document_, &Document::step_changed, &rebuild_, qOverload<>(&QTimer::start));
   connect(&document_, &Document::replaced, &rebuild_, qOverload<>(&QTimer::start));
   connect(&analyst_, &Analyst::changed, this, &RecipePanel::refresh);
   connect(&runs_, &Runs::changed, this, &RecipePanel::refresh);
   rebuild();
+}
+
+/// The settings with what they say at the playhead, and their tracks.
+std::vector<Group> RecipePanel::described_now() const {
+  std::vector<Group> groups = describe(document_.shot());
+  if (animated_paths(document_.shot()).empty()) return groups;
+  const std::vector<Group> now = describe(document_.shot_now());
+  for (size_t i = 0; i < groups.size(); ++i)
+    for (size_t k = 0; k < groups[i].settings.size(); ++k)
+      if (groups[i].settings[k].track) groups[i].settings[k].value = now[i].settings[k].value;
+  return groups;
 }
 
 void RecipePanel::rebuild() {
@@ -125,7 +140,7 @@ void RecipePanel::rebuild() {
 }
 
 void RecipePanel::fill(int step, QVBoxLayout* into) {
-  for (const Group& g : describe(document_.shot())) {
+  for (const Group& g : described_now()) {
     if (step_of(g) != step || step == 7) continue;
     auto* card = new Card(document_, g, !g.list.empty(), steps_[step - 1].body);
     connect(card, &Card::remove, this, [this, list = g.list, key = g.key, name = g.name] {
@@ -164,7 +179,7 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
 }
 
 void RecipePanel::refresh() {
-  const auto groups = describe(document_.shot());
+  const auto groups = described_now();
   std::vector<const Group*> wanted;
   for (const Group& g : groups)
     if (step_of(g) == document_.step()) wanted.push_back(&g);

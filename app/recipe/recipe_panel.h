@@ -26,6 +26,7 @@ class RecipePanel : public QWidget {
     QLabel *numeral = nullptr, *name = nullptr, *summary = nullptr;
     QWidget* body = nullptr;
   };
+  std::vector<pour::Group> described_now() const;
   void rebuild();
   void refresh();
   void fill(int step, QVBoxLayout* into);

@@ -11,13 +11,19 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPainter>
+#include <QPainterPath>
 #include <QPushButton>
 #include <QSlider>
 #include <QTimer>
 
 #include "base/error.h"
 #include "base/units.h"
+#include "recipe/card.h"
 #include "shape/fonts.h"
+#include "shot/animate.h"
+#include "shot/edit.h"
+#include "theme.h"
 
 using namespace pour;
 
@@ -265,7 +271,56 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
     row->addWidget(editor, 1);
     show_ = show_editor;
   }
+  if (s.can_animate()) {
+    animate_ = new QPushButton(this);
+    animate_->setObjectName("animate_" + path_);
+    animate_->setFixedSize(22, 22);
+    animate_->setCheckable(true);
+    animate_->setStyleSheet("QPushButton { border: none; background: transparent; padding: 0; }"
+                            "QPushButton:focus { border: 1px solid palette(highlight); border-radius: 11px; }");
+    row->addWidget(animate_);
+    connect(animate_, &QPushButton::clicked, &document, [&document, path = path_, name = QString::fromUtf8(s.name)](bool on) {
+      document.edit(on ? Card::tr("Animate %1").arg(name) : Card::tr("Stop to animate %1").arg(name), [&](Shot& shot) {
+        if (on)
+          start_animating(shot, path.toStdString(), document.frame());
+        else
+          stop_animating(shot, path.toStdString(), document.frame());
+      });
+    });
+  } else {
+    row->addSpacing(22);
+  }
   refresh(s);
 }
 
-void SettingRow::refresh(const Setting& s) { show_(s); }
+/// A drop beside the field: hollow where the setting stays, full where it changes in time, with a dot where it
+/// has a key at the playhead.
+void SettingRow::show_track(const Setting& s) {
+  if (!animate_) return;
+  const bool key = s.track && s.track->key_at(key_frame(document_.shot(), s, document_.frame()));
+  QPixmap pixmap(44, 44);
+  pixmap.fill(Qt::transparent);
+  QPainter p(&pixmap);
+  p.setRenderHint(QPainter::Antialiasing);
+  QPainterPath drop;
+  drop.moveTo(22, 8), drop.cubicTo(28, 17, 32, 21, 32, 27), drop.arcTo(QRectF(12, 17, 20, 20), 0, -180);
+  drop.cubicTo(12, 21, 16, 17, 22, 8);
+  p.setPen(QPen(s.track ? theme().time : theme().quiet, 2.5));
+  p.setBrush(s.track ? QBrush(theme().time) : QBrush(Qt::NoBrush));
+  p.drawPath(drop);
+  if (key) p.setPen(Qt::NoPen), p.setBrush(theme().panel), p.drawEllipse(QPointF(22, 27), 4.5, 4.5);
+  pixmap.setDevicePixelRatio(2);
+  animate_->setIcon(pixmap);
+  animate_->setIconSize({22, 22});
+  animate_->setChecked(s.track.has_value());
+  const QString name = QString::fromUtf8(s.name);
+  animate_->setToolTip(!s.track ? Card::tr("Lets %1 change within the shot: a key at the playhead").arg(name)
+                       : key    ? Card::tr("%1 is animated, with a key here. Press to let it stay as it is").arg(name)
+                                : Card::tr("%1 is animated; a change sets a key here. Press to let it stay as it is").arg(name));
+  animate_->setAccessibleName(Card::tr("Animate %1").arg(name));
+}
+
+void SettingRow::refresh(const Setting& s) {
+  show_(s);
+  show_track(s);
+}

@@ -6,6 +6,8 @@
 #include "document.h"
 #include "shot/describe.h"
 
+class QPushButton;
+
 class SettingRow : public QWidget {
   Q_OBJECT
 
@@ -17,7 +19,10 @@ class SettingRow : public QWidget {
   const QString& path() const { return path_; }
 
  private:
+  void show_track(const pour::Setting&);
+
   Document& document_;
+  QPushButton* animate_ = nullptr;  // of settings that can change in time
   QString path_;
   std::function<void(const pour::Setting&)> show_;
 };

@@ -1,4 +1,5 @@
 #include "time/time_strip.h"
+#include "time/strip_measures.h"
 
 #include <cmath>
 #include <QHBoxLayout>
@@ -9,15 +10,17 @@
 #include <QPainterPath>
 #include <QPushButton>
 
+#include "base/error.h"
 #include "base/units.h"
+#include "shot/animate.h"
 #include "runs.h"
+#include "shot/edit.h"
 #include "theme.h"
 #include "view/frames.h"
 
 using namespace pour;
 
 namespace {
-constexpr int left_width = 368, right_gap = 40, ruler_height = 34, lane_height = 29;
 
 QIcon transport_icon(int shape, const QColor& c) {
   QPixmap pixmap(32, 32);
@@ -46,6 +49,7 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setFixedHeight(152);
+  setToolTip({});
   auto* bar = new QWidget(this);
   bar->setGeometry(0, 0, left_width, ruler_height);
   auto* row = new QHBoxLayout(bar);
@@ -84,6 +88,16 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
   connect(play_, &QPushButton::clicked, this, [this] { play(!playing()); });
   timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &TimeStrip::tick);
+  connect(&document_, &Document::changed, this, [this] {  // what is gone is not selected any more
+    std::erase_if(selected_, [this](const SelectedKey& k) {
+      try {
+        const Track* track = find_track(document_.shot(), k.path);
+        return !track || !track->key_at(k.frame);
+      } catch (const Fault&) {
+        return true;
+      }
+    });
+  });
   for (auto signal : {&Document::changed, &Document::frame_changed})
     connect(&document_, signal, this, [this] {
       update_labels();
@@ -99,8 +113,32 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* pa
   update_labels();
 }
 
-int TimeStrip::lanes_shown() const {
-  return std::max(0, (height() - ruler_height - lane_height) / lane_height);
+TimeScale TimeStrip::scale() const {
+  TimeScale s;
+  s.left = left_width + 20, s.right = width() - right_gap;
+  s.first = view_last_ > 0 ? view_first_ : 1;
+  s.last = view_last_ > 0 ? view_last_ : std::max(2, document_.shot().film.frames);
+  return s;
+}
+
+void TimeStrip::set_view(double first, double last) {
+  const double all = std::max(2, document_.shot().film.frames);
+  const double span = std::clamp(last - first, 4.0, all - 1);
+  first = std::clamp(first, 1.0, std::max(1.0, all - span));
+  view_first_ = first, view_last_ = first + span;
+  if (span >= all - 1) view_first_ = view_last_ = 0;
+  update();
+}
+
+std::vector<Lane> TimeStrip::lanes() const {
+  return lanes_of(document_.shot(), tall_, ruler_height - scroll_, lane_height, tall_height);
+}
+
+const Lane* TimeStrip::lane_at(const std::vector<Lane>& all, const QPointF& p) const {
+  if (p.y() < ruler_height) return nullptr;
+  for (const Lane& l : all)
+    if (p.y() >= l.top && p.y() < l.top + l.height) return &l;
+  return nullptr;
 }
 
 void TimeStrip::update_labels() {
@@ -113,211 +151,194 @@ void TimeStrip::update_labels() {
                         .arg(t, 0, 'f', 2));
 }
 
-double TimeStrip::x_of(double frame) const {
-  const int frames = document_.shot().film.frames;
-  return left_width + 20 + (frame - 1) * (width() - left_width - 20 - right_gap) / std::max(1, frames - 1);
-}
-double TimeStrip::frame_at(double x) const {
-  const int frames = document_.shot().film.frames;
-  return 1 +
-         (x - left_width - 20) * std::max(1, frames - 1) / std::max(1, width() - left_width - 20 - right_gap);
-}
-int TimeStrip::lane_y(int lane) const { return ruler_height + lane_height * (lane + 1 - scroll_); }
-
-void TimeStrip::paintEvent(QPaintEvent*) {
-  const Theme& t = theme();
-  const Shot& shot = document_.shot();
-  QPainter p(this);
-  p.setRenderHint(QPainter::Antialiasing);
-  p.fillRect(rect(), t.panel);
-  QFont small = font();
-  small.setPixelSize(12);
-  p.setFont(small);
-  const auto line = [&](double x0, double y0, double x1, double y1) {
-    p.setPen(QPen(t.line, 1));
-    p.drawLine(QPointF(x0, y0), QPointF(x1, y1));
-  };
-  line(0, 0.5, width(), 0.5);
-  line(left_width - 0.5, 0, left_width - 0.5, height());
-  // Ruler: a mark a second where there is room, at kind steps.
-  const int second = std::max(1, int(std::lround(shot.film.fps)));
-  int step = second;
-  for (const int more : {1, 2, 5, 10, 30, 60, 300, 600}) {
-    step = second * more;
-    if (x_of(1 + step) - x_of(1) > 64) break;
-  }
-  p.setPen(t.quiet);
-  const int frames = shot.film.frames;
-  for (int f = 0; f <= frames; f += step) {
-    const int frame = std::max(1, f);
-    p.drawText(QRectF(x_of(frame) - 40, 0, 80, ruler_height), Qt::AlignCenter, QString::number(frame));
-  }
-  // Lanes.
-  const auto label = [&](int y, const QString& text) {
-    line(0, y + 0.5, width(), y + 0.5);
-    p.setPen(t.text);
-    p.drawText(QRectF(44, y, left_width - 60, lane_height), Qt::AlignVCenter | Qt::AlignLeft,
-               p.fontMetrics().elidedText(text, Qt::ElideRight, left_width - 60));
-  };
-  int y = ruler_height;
-  const Run* run = runs_.chosen();
-  label(y, run ? tr("Run %1").arg(run->number()) : tr("No run yet"));
-  const double mid = y + lane_height / 2.0;
-  p.setPen(Qt::NoPen);
-  p.setBrush(t.line);
-  p.drawRoundedRect(QRectF(x_of(1) - 3, mid - 3, x_of(frames) - x_of(1) + 6, 6), 3, 3);
-  if (run && !run->frames.empty()) {
-    p.setBrush(t.accent);
-    for (auto f = run->stored.begin(); f != run->stored.end() && *f <= frames;) {  // gaps are seen
-      const int first = *f;
-      int last = first;
-      while (++f != run->stored.end() && *f == last + 1 && *f <= frames) last = *f;
-      p.drawRoundedRect(QRectF(x_of(first) - 3, mid - 3, x_of(last) - x_of(first) + 6, 6), 3, 3);
-    }
-    QString note = tr("all frames");
-    const int done = run->frames.back().frame;
-    const bool here = runs_.under_way(QString::fromStdString(run->name()));
-    if (const double left = runs_.seconds_left(); here && runs_.state() == Runs::State::running) {
-      note = tr("%1 of %2").arg(runs_.current_frame()).arg(run->last_frame);
-      if (left > 0) note += " · " + QString::fromStdString(format_duration(left));
-    } else if (here && runs_.state() == Runs::State::idle)
-      note = tr("%1 of %2, by another program").arg(done).arg(run->last_frame);
-    else if (here)
-      note = tr("paused at %1").arg(done);
-    else if (done < run->last_frame)
-      note = tr("%1 of %2, stopped").arg(done).arg(run->last_frame);
-    else if (is_unfinished(*run))
-      note = tr("frames are missing");
-    else if (done < frames)
-      note = tr("frames %1 – %2").arg(run->first_frame).arg(done);
-    // Beside its name, where there is room for it.
-    p.setPen(t.quiet);
-    const double from = 44 + p.fontMetrics().horizontalAdvance(tr("Run %1").arg(run->number())) + 16;
-    p.drawText(QRectF(from, y, left_width - 16 - from, lane_height), Qt::AlignVCenter | Qt::AlignRight,
-               p.fontMetrics().elidedText(note, Qt::ElideRight, int(left_width - 16 - from)));
-  }
-  for (int i = scroll_; i < int(shot.pours.size()); ++i) {
-    const Pour& s = shot.pours[size_t(i)];
-    y = lane_y(i);
-    if (y + lane_height > height() + 8) break;
-    label(y, tr("%1 pours").arg(QString::fromStdString(s.name)));
-    for (size_t k = 0; k < s.windows.list.size(); ++k) {
-      const FrameRange& r = s.windows.list[k];
-      const double x0 = x_of(r.first), x1 = x_of(std::min(r.last, frames));
-      const QRectF bar(x0, y + 6, std::max(6.0, x1 - x0), lane_height - 12);
-      const bool here = held_.pour == s.id && held_.window == k && held_.grip != Grip::none;
-      p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));
-      QColor fill = t.accent;
-      fill.setAlpha(here ? 90 : 60);
-      p.setBrush(fill);
-      if (r.first <= frames) p.drawRoundedRect(bar, 4, 4);
-      p.setPen(t.text);
-      p.drawText(bar.adjusted(8, 0, 200, 0), Qt::AlignVCenter | Qt::AlignLeft,
-                 tr("%1 – %2").arg(r.first).arg(r.last));
-    }
-  }
-  // Playhead.
-  const double x = x_of(document_.frame());
-  p.setPen(QPen(t.time, 2));
-  p.drawLine(QPointF(x, 22), QPointF(x, height()));
-  p.setPen(Qt::NoPen);
-  p.setBrush(t.time);
-  QPainterPath drop;  // a drop, point down
-  drop.addEllipse(QPointF(x, 20), 7, 7);
-  drop.moveTo(x - 6, 23), drop.lineTo(x + 6, 23), drop.lineTo(x, 33), drop.closeSubpath();
-  drop.setFillRule(Qt::WindingFill);
-  p.drawPath(drop);
-  if (hasFocus()) {
-    p.setPen(QPen(t.accent, 1));
-    p.setBrush(Qt::NoBrush);
-    p.drawRect(QRectF(left_width + 1.5, 1.5, width() - left_width - 3, height() - 3));
-  }
-}
 
 TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
+  if (at.y() < 5) return {Grip::height, {}, 0, 0};
   if (at.x() < left_width) return {};
-  const Shot& shot = document_.shot();
-  for (int i = scroll_; i < int(shot.pours.size()); ++i) {
-    const int y = lane_y(i);
-    if (at.y() < y || at.y() >= y + lane_height) continue;
-    const Pour& pour = shot.pours[size_t(i)];
-    for (size_t k = 0; k < pour.windows.list.size(); ++k) {
-      const FrameRange& r = pour.windows.list[k];
-      const double x0 = x_of(r.first), x1 = std::max(x0 + 6, x_of(std::min(r.last, shot.film.frames)));
-      if (std::abs(at.x() - x1) < 7) return {Grip::last, pour.id, k};
-      if (std::abs(at.x() - x0) < 7) return {Grip::first, pour.id, k};
-      if (at.x() > x0 && at.x() < x1) return {Grip::whole, pour.id, k};
+  const auto all = lanes();
+  const Lane* lane = lane_at(all, at);
+  if (!lane || lane->kind == Lane::Kind::run) return {Grip::playhead, {}, 0, 0};
+  const TimeScale time = scale();
+  if (lane->kind == Lane::Kind::pour) {
+    const Pour* pour = document_.shot().pour(lane->path.substr(6));
+    for (size_t k = 0; pour && k < pour->windows.list.size(); ++k) {
+      const FrameRange& r = pour->windows.list[k];
+      const double x0 = time.x_of(r.first),
+                   x1 = std::max(x0 + 6, time.x_of(std::min(r.last, document_.shot().film.frames)));
+      if (std::abs(at.x() - x1) < 7) return {Grip::last, lane->path, k, 0};
+      if (std::abs(at.x() - x0) < 7) return {Grip::first, lane->path, k, 0};
+      if (at.x() > x0 && at.x() < x1) return {Grip::whole, lane->path, k, 0};
     }
+    return {Grip::playhead, lane->path, 0, 0};
   }
-  return {Grip::playhead, {}, 0};
+  const TrackView view(document_.shot(), lane->path);
+  Hit nearest{Grip::select, lane->path, 0, 0};
+  double least = key_reach;
+  const auto& keys = view.track().keys;
+  for (size_t i = 0; i < keys.size(); ++i) {
+    const Key& k = keys[i];
+    for (int p = 0; p < std::max(1, view.parts()); ++p) {
+      const QPointF d = view.key_place(*lane, time, k, p) - at;
+      if (const double away = std::hypot(d.x(), lane->tall ? d.y() : 0.0); away < least)
+        least = away, nearest = {Grip::key, lane->path, 0, k.frame};
+    }
+    if (!lane->tall || k.ease != Ease::own || i + 1 == keys.size() || view.parts() != 1) continue;
+    const QPointF a = view.key_place(*lane, time, k, 0), b = view.key_place(*lane, time, keys[i + 1], 0);
+    const QPointF out(a.x() + (b.x() - a.x()) * k.handles.out_time, a.y() + (b.y() - a.y()) * k.handles.out_way),
+        in(a.x() + (b.x() - a.x()) * k.handles.in_time, a.y() + (b.y() - a.y()) * k.handles.in_way);
+    if (std::hypot(out.x() - at.x(), out.y() - at.y()) < least) return {Grip::handle_out, lane->path, 0, k.frame};
+    if (std::hypot(in.x() - at.x(), in.y() - at.y()) < least) return {Grip::handle_in, lane->path, 0, k.frame};
+  }
+  return nearest;
 }
 
 void TimeStrip::mousePressEvent(QMouseEvent* e) {
-  held_ = hit(e->position());
-  grab_ = frame_at(e->position().x());
+  pressed_ = at_ = e->position();
+  moved_ = false;
+  if (e->button() != Qt::LeftButton) return;
+  held_ = hit(pressed_);
+  grab_ = scale().frame_at(pressed_.x());
+  before_ = document_.shot(), selected_before_ = selected_;
   ++drags_;
-  if (const Pour* p = document_.shot().pour(held_.pour))
-    grabbed_ = p->windows.list[held_.window];
+  const bool more = e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier);
+  if (held_.grip == Grip::first || held_.grip == Grip::last || held_.grip == Grip::whole)
+    grabbed_ = document_.shot().pour(held_.path.substr(6))->windows.list[held_.window];
   else if (held_.grip == Grip::playhead)
     play(false), document_.set_frame(int(std::lround(grab_)));
+  if (held_.grip == Grip::key) {
+    const SelectedKey key{held_.path, held_.frame};
+    if (more && selected_.contains(key))
+      selected_.erase(key);
+    else if (more || selected_.contains(key))
+      selected_.insert(key);
+    else
+      selected_ = {key};
+  } else if (held_.grip == Grip::select && !more) {
+    selected_.clear();
+  }
+  if (held_.grip == Grip::none && pressed_.x() < left_width) {
+    const auto all = lanes();
+    const Lane* lane = lane_at(all, pressed_);
+    if (lane && lane->kind == Lane::Kind::track && pressed_.x() < 40) tall_[lane->path] = !lane->tall;
+  }
   update();
 }
 
 void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
+  at_ = e->position();
   if (e->buttons() == Qt::NoButton) {
-    const Grip g = hit(e->position()).grip;
-    setCursor(g == Grip::first || g == Grip::last ? Qt::SizeHorCursor
-              : g == Grip::whole                  ? Qt::OpenHandCursor
-                                                  : Qt::ArrowCursor);
+    const Grip g = hit(at_).grip;
+    setCursor(g == Grip::height                        ? Qt::SizeVerCursor
+              : g == Grip::first || g == Grip::last    ? Qt::SizeHorCursor
+              : g == Grip::whole || g == Grip::key     ? Qt::OpenHandCursor
+              : g == Grip::handle_in || g == Grip::handle_out ? Qt::PointingHandCursor
+                                                       : Qt::ArrowCursor);
     return;
   }
-  const double at = frame_at(e->position().x());
-  if (held_.grip == Grip::playhead) {
-    document_.set_frame(int(std::lround(at)));
-  } else if (const Pour* p = document_.shot().pour(held_.pour); p && held_.window < p->windows.list.size()) {
-    // It may have been undone meanwhile.
-    const int delta = int(std::lround(at - grab_));
-    const auto& list = p->windows.list;
-    const int lowest = held_.window ? list[held_.window - 1].last + 1 : 1,
-              highest = held_.window + 1 < list.size() ? list[held_.window + 1].first - 1
-                                                       : document_.shot().film.frames;
-    FrameRange r = grabbed_;
-    if (held_.grip == Grip::first) r.first = std::clamp(r.first + delta, lowest, r.last);
-    if (held_.grip == Grip::last) r.last = std::clamp(r.last + delta, r.first, std::max(r.first, highest));
-    if (held_.grip == Grip::whole) {
-      const int move = std::clamp(delta, lowest - r.first, std::max(lowest - r.first, highest - r.last));
-      r.first += move, r.last += move;
-    }
-    document_.edit(
-        tr("Pour window"), [&](Shot& s) { s.pour(held_.pour)->windows.list[held_.window] = r; },
-        QString("pour %1").arg(drags_));
+  if (!(e->buttons() & Qt::LeftButton)) return;
+  moved_ = moved_ || (at_ - pressed_).manhattanLength() > 3;
+  const double frame = scale().frame_at(at_.x());
+  switch (held_.grip) {
+    case Grip::playhead:
+      return document_.set_frame(int(std::lround(frame)));
+    case Grip::first:
+    case Grip::last:
+    case Grip::whole:
+      return drag_window(frame);
+    case Grip::key:
+      if (moved_) e->modifiers() & Qt::AltModifier ? stretch_keys(frame) : drag_keys(at_);
+      return;
+    case Grip::handle_out:
+    case Grip::handle_in:
+      return drag_handle(at_);
+    case Grip::height:
+      setFixedHeight(std::clamp(height() - int(at_.y() - pressed_.y()), least_height, most_height));
+      return;
+    case Grip::select:
+      select_in(QRectF(pressed_, at_).normalized());
+      return update();
+    case Grip::none:
+      return;
   }
 }
 
-void TimeStrip::mouseReleaseEvent(QMouseEvent*) {
+void TimeStrip::mouseReleaseEvent(QMouseEvent* e) {
+  // A click beside the keys puts the playhead there.
+  if (e->button() == Qt::LeftButton && held_.grip == Grip::select && !moved_)
+    play(false), document_.set_frame(int(std::lround(grab_)));
   held_ = {};
   update();
 }
 
+void TimeStrip::mouseDoubleClickEvent(QMouseEvent* e) {
+  const auto all = lanes();
+  const Lane* lane = lane_at(all, e->position());
+  const Hit h = hit(e->position());
+  if (e->position().y() < ruler_height) return set_view(1, 1e9);
+  if (!lane) return;
+  const double frame = std::round(scale().frame_at(e->position().x()));
+  if (e->position().x() < left_width) {
+    if (lane->kind == Lane::Kind::track) tall_[lane->path] = !lane->tall, update();
+  } else if (h.grip == Grip::key) {
+    edit_key({h.path, h.frame}, e->globalPosition().toPoint());
+  } else if (lane->kind == Lane::Kind::track) {
+    add_key(*lane, frame);
+  } else if (lane->kind == Lane::Kind::pour && h.grip == Grip::playhead) {
+    document_.edit(tr("Add a pour window"), [&](Shot& s) {
+      add_window(s, lane->path.substr(6), {int(frame), int(frame) + 11});
+    });
+  }
+}
+
 void TimeStrip::wheelEvent(QWheelEvent* e) {
-  const int most = std::max(0, int(document_.shot().pours.size()) - lanes_shown());
-  scroll_ = std::clamp(scroll_ - (e->angleDelta().y() > 0 ? 1 : -1), 0, most);
+  const double turn = e->angleDelta().y() != 0 ? e->angleDelta().y() : e->angleDelta().x();
+  const TimeScale s = scale();
+  if (e->modifiers() & Qt::ControlModifier) {
+    const double at = std::clamp(s.frame_at(e->position().x()), s.first, s.last), by = std::pow(0.998, turn);
+    return set_view(at - (at - s.first) * by, at + (s.last - at) * by);
+  }
+  if (e->modifiers() & Qt::ShiftModifier) {
+    const double by = -turn / 1200 * (s.last - s.first);
+    return set_view(s.first + by, s.last + by);
+  }
+  const auto all = lanes();
+  const int bottom = all.back().top + all.back().height + scroll_;
+  scroll_ = std::clamp(scroll_ - int(turn / 4), 0, std::max(0, bottom - height()));
   update();
 }
 
 void TimeStrip::keyPressEvent(QKeyEvent* e) {
+  const bool alt = e->modifiers() & Qt::AltModifier;
+  if (e->matches(QKeySequence::Copy)) return copy_selected();
+  if (e->matches(QKeySequence::Paste)) return paste();
   switch (e->key()) {
     case Qt::Key_Left:
-      return document_.set_frame(document_.frame() - 1);
+      return alt ? nudge_selected(-1) : document_.set_frame(document_.frame() - 1);
     case Qt::Key_Right:
-      return document_.set_frame(document_.frame() + 1);
+      return alt ? nudge_selected(1) : document_.set_frame(document_.frame() + 1);
     case Qt::Key_Home:
       return document_.set_frame(1);
     case Qt::Key_End:
       return document_.set_frame(std::max(1, runs_.frames_done()));
+    case Qt::Key_Delete:
+    case Qt::Key_Backspace:
+      return remove_selected();
+    case Qt::Key_F2:
+      if (selected_.size() == 1) edit_key(*selected_.begin(), mapToGlobal(QPoint(width() / 2, 0)));
+      return;
     default:
       QWidget::keyPressEvent(e);
   }
+}
+
+bool TimeStrip::event(QEvent* e) {
+  // Keys that the window has a use for as well belong to what is selected here.
+  if (e->type() == QEvent::ShortcutOverride) {
+    auto* key = static_cast<QKeyEvent*>(e);
+    if (key->matches(QKeySequence::Copy) || key->matches(QKeySequence::Paste) || key->key() == Qt::Key_Delete)
+      e->accept();
+  }
+  return QWidget::event(e);
 }
 
 void TimeStrip::play(bool on) {

@@ -1,14 +1,18 @@
-// The time strip: transport, ruler, the run's frames, and a bar for each pour window.
+// The time strip: transport, ruler, the run's frames, pour windows as bars, and a curve for each setting that
+// changes in time.
 #pragma once
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
+#include <set>
 #include <string>
 
 #include "document.h"
+#include "time/lanes.h"
 
 class Frames;
 class QLabel;
+class QMenu;
 class QPushButton;
 class Runs;
 
@@ -20,32 +24,68 @@ class TimeStrip : public QWidget {
   bool playing() const { return timer_.isActive(); }
   void play(bool on);
   /// Pixels from the left edge for a frame; for drawing and for tests.
-  double x_of(double frame) const;
-  /// Top of a pour's lane.
-  int lane_y(int lane) const;
-  QSize sizeHint() const override { return {800, 152}; }
+  double x_of(double frame) const { return scale().x_of(frame); }
+  /// The lanes as they are drawn now.
+  std::vector<Lane> lanes() const;
+  /// A key of a setting that is selected: its path and its frame.
+  struct SelectedKey {
+    std::string path;
+    double frame;
+    bool operator<(const SelectedKey& o) const { return path != o.path ? path < o.path : frame < o.frame; }
+  };
+  const std::set<SelectedKey>& selected() const { return selected_; }
+  QSize sizeHint() const override { return {800, height()}; }
 
  protected:
+  bool event(QEvent*) override;
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent*) override;
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   void wheelEvent(QWheelEvent*) override;
 
  private:
-  enum class Grip { none, playhead, first, last, whole };
+  enum class Grip { none, playhead, first, last, whole, key, handle_out, handle_in, select, height };
   struct Hit {
     Grip grip = Grip::none;
-    std::string pour;  // id of the one whose window it is
-    size_t window = 0;
+    std::string path;   // of the lane
+    size_t window = 0;  // of a pour
+    double frame = 0;   // of a key
   };
   Hit hit(const QPointF&) const;
-  double frame_at(double x) const;
+  const Lane* lane_at(const std::vector<Lane>&, const QPointF&) const;
+  TimeScale scale() const;
   void tick();
   void follow(int frame);
   void update_labels();
-  int lanes_shown() const;
+  void set_view(double first, double last);
+
+  void paint_run(QPainter&, const Lane&);
+  void paint_pour(QPainter&, const Lane&);
+  void paint_track(QPainter&, const Lane&);
+  void paint_ruler(QPainter&);
+  void paint_playhead(QPainter&);
+
+  void drag_window(double frame);
+  void drag_keys(const QPointF&);
+  void drag_handle(const QPointF&);
+  void stretch_keys(double frame);
+  void select_in(const QRectF&);
+  void add_key(const Lane&, double frame);
+  void remove_selected();
+  void nudge_selected(double frames);
+  void copy_selected();
+  void paste();
+  void edit_key(const SelectedKey&, const QPoint& at);
+  void edit_wobble(const std::string& path, const QPoint& at);
+  void edit_tracks(const QString& what, const std::function<void(pour::Track&, const std::string& path)>&,
+                   const QString& merge = {});
+  void fill_key_menu(QMenu&, const Hit&);
+  void fill_track_menu(QMenu&, const std::string& path);
+  void fill_pour_menu(QMenu&, const Hit&, double frame);
 
   Document& document_;
   Runs& runs_;
@@ -56,8 +96,15 @@ class TimeStrip : public QWidget {
   QElapsedTimer clock_;
   double started_at_ = 1;
   Hit held_;
+  QPointF pressed_, at_;
   double grab_ = 0;
   pour::FrameRange grabbed_;
+  pour::Shot before_;  // as it was when the drag began
+  std::set<SelectedKey> selected_, selected_before_;
+  std::vector<std::pair<std::string, pour::Key>> copied_;
+  std::map<std::string, bool> tall_;
+  bool moved_ = false;
   int drags_ = 0, scroll_ = 0;
+  double view_first_ = 0, view_last_ = 0;  // frames that are seen; 0: all
   int newest_ = 0;  // where the playhead stands as long as it goes along with a run; 0: it does not
 };

@@ -642,12 +642,11 @@ QImage StageGl::draw(int width, int height, double scale, const Look& look, cons
   QOpenGLShaderProgram& p = *march_program_;
   set_march(p, *layers_[0], scale, studio, view, view);
   p.setUniformValue("exposure", float(std::exp2(look.exposure)));
-  if (studio.floor) {
-    glActiveTexture(GL_TEXTURE5);
-    glBindTexture(GL_TEXTURE_2D, mirror_[0]->texture());
-    p.setUniformValue("mirror", 5);
-    glActiveTexture(GL_TEXTURE0);
-  }
+  // Also where there is no floor: no two kinds of texture may share a unit.
+  glActiveTexture(GL_TEXTURE5);
+  glBindTexture(GL_TEXTURE_2D, studio.floor ? mirror_[0]->texture() : 0);
+  p.setUniformValue("mirror", 5);
+  glActiveTexture(GL_TEXTURE0);
   empty_array_.bind();
   if (!draw_strips(w, h, keep_going)) return {};
   QVector2D small_size(1, 1);

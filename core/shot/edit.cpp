@@ -102,6 +102,39 @@ void rename_item(Shot& shot, const std::string& path, const std::string& name) {
   set_text(shot, path + ".name", name, path + ".name");
 }
 
+void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {
+  auto& list = shot.pour(id)->windows.list;
+  const auto next = std::find_if(list.begin(), list.end(), [&](const FrameRange& r) { return r.last >= wanted.first; });
+  FrameRange r{std::max(1, wanted.first), std::min(wanted.last, shot.film.frames)};
+  if (next != list.end()) r.last = std::min(r.last, next->first - 1);
+  if (r.last < r.first)
+    throw shot_fault("Pour window", "there is no room for one at frame " + std::to_string(wanted.first) + ".",
+                     "Choose a frame between the windows that there are.");
+  list.insert(next, r);
+}
+
+void split_window(Shot& shot, const std::string& id, size_t window, int frame) {
+  auto& list = shot.pour(id)->windows.list;
+  if (window >= list.size() || frame <= list[window].first || frame > list[window].last) return;
+  const FrameRange rest{frame, list[window].last};
+  list[window].last = frame - 1;
+  list.insert(list.begin() + std::ptrdiff_t(window) + 1, rest);
+}
+
+void start_animating(Shot& shot, const std::string& path, double film_frame) {
+  const Setting about = find_setting(shot, path);
+  if (about.track) return;
+  Track track;
+  track.set_key(key_frame(shot, about, film_frame), about.value);
+  set_track(shot, path, track);
+}
+
+void stop_animating(Shot& shot, const std::string& path, double film_frame) {
+  const Value value = value_at(shot, path, film_frame);
+  set_track(shot, path, {});
+  set_value(shot, path, value);
+}
+
 void set_parent(Shot& shot, const std::string& id, const std::string& parent) {
   Piece* piece = shot.piece(id);
   if (!piece) throw nothing_there(shot, "pieces." + id);

@@ -22,4 +22,16 @@ void rename_item(Shot&, const std::string& path, const std::string& name);
 /// (Blame::shot) where they would move with each other in a circle.
 void set_parent(Shot&, const std::string& piece, const std::string& parent);
 
+/// Adds a pour window as far as there is room for it between the others and in the shot. Throws Fault
+/// (Blame::shot) where there is none.
+void add_window(Shot&, const std::string& pour, const FrameRange&);
+/// Makes two of a window: one that ends before a frame and one that begins there.
+void split_window(Shot&, const std::string& pour, size_t window, int frame);
+
+/// Gives a setting a track with a key at this frame of the film. Throws Fault (Blame::shot) where it can't have
+/// one.
+void start_animating(Shot&, const std::string& path, double film_frame);
+/// Takes the track away; the setting stays as it is at this frame.
+void stop_animating(Shot&, const std::string& path, double film_frame);
+
 }  // namespace pour

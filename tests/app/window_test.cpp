@@ -459,7 +459,7 @@ TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {
 
   window->document().redo();
   auto* strip = find<TimeStrip>("time_strip");
-  const QPoint bar(int(strip->x_of(4)), strip->lane_y(1) + 14);
+  const QPoint bar(int(strip->x_of(4)), strip->lanes().at(2).top + 14);
   QTest::mousePress(strip, Qt::LeftButton, {}, bar);
   move(strip, bar + QPoint(20, 0));
   while (window->document().can_undo()) window->document().undo();
@@ -541,7 +541,7 @@ TEST_F(Window, PourWindowIsDraggedInTheTimeStrip) {
   auto* strip = find<TimeStrip>("time_strip");
   ASSERT_TRUE(strip);
   const auto drag = [&](double from, double to) {
-    const int y = strip->lane_y(0) + 14;
+    const int y = strip->lanes().at(1).top + 14;
     QTest::mousePress(strip, Qt::LeftButton, {}, QPoint(int(strip->x_of(from)), y));
     QMouseEvent move(QEvent::MouseMove, QPointF(strip->x_of(to), y),
                      strip->mapToGlobal(QPointF(strip->x_of(to), y)), Qt::NoButton, Qt::LeftButton, {});
