@@ -122,6 +122,7 @@ QString spoken(const Shot& shot, const Setting& s) {
     return QString::fromUtf8(s.options[*b].label);
   if (const auto* d = std::get_if<double>(&s.value); d && (*d != 0 || !*s.zero))
     return QString::fromStdString(format_quantity(*d, s.unit));
+  if (std::holds_alternative<Vec3d>(s.value)) return QString::fromStdString(to_words(s, s.value, 4));
   return QString::fromStdString(s.text());
 }
 
@@ -276,25 +277,28 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
     animate_->setObjectName("animate_" + path_);
     animate_->setFixedSize(22, 22);
     animate_->setCheckable(true);
-    animate_->setStyleSheet("QPushButton { border: none; background: transparent; padding: 0; }"
-                            "QPushButton:focus { border: 1px solid palette(highlight); border-radius: 11px; }");
+    animate_->setStyleSheet(
+        "QPushButton { border: none; background: transparent; padding: 0; }"
+        "QPushButton:focus { border: 1px solid palette(highlight); border-radius: 11px; }");
     row->addWidget(animate_);
-    connect(animate_, &QPushButton::clicked, &document, [&document, path = path_, name = QString::fromUtf8(s.name)](bool on) {
-      document.edit(on ? Card::tr("Animate %1").arg(name) : Card::tr("Stop to animate %1").arg(name), [&](Shot& shot) {
-        if (on)
-          start_animating(shot, path.toStdString(), document.frame());
-        else
-          stop_animating(shot, path.toStdString(), document.frame());
-      });
-    });
+    connect(animate_, &QPushButton::clicked, &document,
+            [&document, path = path_, name = QString::fromUtf8(s.name)](bool on) {
+              document.edit(on ? Card::tr("Animate %1").arg(name) : Card::tr("Stop to animate %1").arg(name),
+                            [&](Shot& shot) {
+                              if (on)
+                                start_animating(shot, path.toStdString(), document.frame());
+                              else
+                                stop_animating(shot, path.toStdString(), document.frame());
+                            });
+            });
   } else {
     row->addSpacing(22);
   }
   refresh(s);
 }
 
-/// A drop beside the field: hollow where the setting stays, full where it changes in time, with a dot where it
-/// has a key at the playhead.
+/// A drop beside the field: hollow where the setting stays, full where it changes in time, with a dot where
+/// it has a key at the playhead.
 void SettingRow::show_track(const Setting& s) {
   if (!animate_) return;
   const bool key = s.track && s.track->key_at(key_frame(document_.shot(), s, document_.frame()));
@@ -314,9 +318,10 @@ void SettingRow::show_track(const Setting& s) {
   animate_->setIconSize({22, 22});
   animate_->setChecked(s.track.has_value());
   const QString name = QString::fromUtf8(s.name);
-  animate_->setToolTip(!s.track ? Card::tr("Lets %1 change within the shot: a key at the playhead").arg(name)
-                       : key    ? Card::tr("%1 is animated, with a key here. Press to let it stay as it is").arg(name)
-                                : Card::tr("%1 is animated; a change sets a key here. Press to let it stay as it is").arg(name));
+  animate_->setToolTip(
+      !s.track ? Card::tr("Lets %1 change within the shot: a key at the playhead").arg(name)
+      : key    ? Card::tr("%1 is animated, with a key here. Press to let it stay as it is").arg(name)
+            : Card::tr("%1 is animated; a change sets a key here. Press to let it stay as it is").arg(name));
   animate_->setAccessibleName(Card::tr("Animate %1").arg(name));
 }
 

@@ -34,7 +34,8 @@ TrackView::TrackView(const Shot& shot, const std::string& path)
   film_ = on_film(setting_);
   low_ = 1e300, high_ = -1e300;
   for (const Key& k : track().keys)
-    for (int p = 0; p < parts(); ++p) low_ = std::min(low_, part_of(k.value, p)), high_ = std::max(high_, part_of(k.value, p));
+    for (int p = 0; p < parts(); ++p)
+      low_ = std::min(low_, part_of(k.value, p)), high_ = std::max(high_, part_of(k.value, p));
   // Curves with handles of their own may go beyond their keys.
   const double from = film_frame(track().keys.front().frame), to = film_frame(track().keys.back().frame);
   for (int i = 0; i <= 64; ++i)

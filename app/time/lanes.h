@@ -1,8 +1,8 @@
 // The lanes of the time strip: what happens in time, and where each of its keys and windows is drawn.
 #pragma once
+#include <map>
 #include <QPointF>
 #include <QRectF>
-#include <map>
 #include <string>
 #include <vector>
 
@@ -21,15 +21,19 @@ struct Lane {
 /// Where frames and values are in the strip.
 class TimeScale {
  public:
-  double left = 0, right = 1;       // pixels
-  double first = 1, last = 120;     // frames that are seen
-  double x_of(double frame) const { return left + (frame - first) * (right - left) / std::max(1e-6, last - first); }
-  double frame_at(double x) const { return first + (x - left) * (last - first) / std::max(1.0, right - left); }
+  double left = 0, right = 1;    // pixels
+  double first = 1, last = 120;  // frames that are seen
+  double x_of(double frame) const {
+    return left + (frame - first) * (right - left) / std::max(1e-6, last - first);
+  }
+  double frame_at(double x) const {
+    return first + (x - left) * (last - first) / std::max(1.0, right - left);
+  }
 };
 
 /// The lanes of a shot: its run, each pour, and each setting that has a track.
-std::vector<Lane> lanes_of(const pour::Shot&, const std::map<std::string, bool>& tall, int top, int row_height,
-                           int tall_height);
+std::vector<Lane> lanes_of(const pour::Shot&, const std::map<std::string, bool>& tall, int top,
+                           int row_height, int tall_height);
 
 /// A setting with a track as it is drawn: film frames, and values between the least and the most of it.
 class TrackView {

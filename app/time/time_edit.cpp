@@ -42,14 +42,14 @@ void TimeStrip::drag_window(double at) {
     r.first += move, r.last += move;
   }
   document_.edit(
-      tr("Pour window"),
-      [&](Shot& s) { s.pour(held_.path.substr(6))->windows.list[held_.window] = r; },
+      tr("Pour window"), [&](Shot& s) { s.pour(held_.path.substr(6))->windows.list[held_.window] = r; },
       QString("pour %1").arg(drags_));
 }
 
 /// Changes the tracks of all selected keys, each from what it was when the drag began.
 void TimeStrip::edit_tracks(const QString& what,
-                            const std::function<void(Track&, const std::string&)>& change, const QString& merge) {
+                            const std::function<void(Track&, const std::string&)>& change,
+                            const QString& merge) {
   document_.edit(
       what,
       [&](Shot& s) {
@@ -102,7 +102,8 @@ void TimeStrip::drag_keys(const QPointF& at) {
           if (!old) continue;
           Key key = *old;
           key.frame = std::round(view.key_frame(view.film_frame(key.frame) + frames) * 1000) / 1000;
-          if (rise != 0) set_part(key.value, 0, std::clamp(part_of(key.value, 0) + rise, about.low, about.high));
+          if (rise != 0)
+            set_part(key.value, 0, std::clamp(part_of(key.value, 0) + rise, about.low, about.high));
           now.insert({path, key.frame});
           moved.push_back({k.frame, key});
         }
@@ -116,7 +117,8 @@ void TimeStrip::drag_keys(const QPointF& at) {
 void TimeStrip::stretch_keys(double frame) {
   if (selected_before_.size() < 2) return;
   double first = 1e300, last = -1e300;
-  for (const SelectedKey& k : selected_before_) first = std::min(first, k.frame), last = std::max(last, k.frame);
+  for (const SelectedKey& k : selected_before_)
+    first = std::min(first, k.frame), last = std::max(last, k.frame);
   // About the end that is further from the key that is held.
   const double still = std::abs(held_.frame - first) > std::abs(held_.frame - last) ? first : last;
   if (held_.frame == still) return;
@@ -148,10 +150,11 @@ void TimeStrip::drag_handle(const QPointF& at) {
     const auto& keys = view.track().keys;
     for (size_t i = 0; i + 1 < keys.size(); ++i) {
       if (std::abs(keys[i].frame - held_.frame) > 1e-6) continue;
-      const QPointF a = view.key_place(lane, scale(), keys[i], 0), b = view.key_place(lane, scale(), keys[i + 1], 0);
+      const QPointF a = view.key_place(lane, scale(), keys[i], 0),
+                    b = view.key_place(lane, scale(), keys[i + 1], 0);
       const double time = std::clamp((at.x() - a.x()) / std::max(1.0, b.x() - a.x()), 0.0, 1.0);
-      const double way = std::abs(b.y() - a.y()) > 1 ? std::clamp((at.y() - a.y()) / (b.y() - a.y()), -5.0, 5.0)
-                                                     : 0;
+      const double way =
+          std::abs(b.y() - a.y()) > 1 ? std::clamp((at.y() - a.y()) / (b.y() - a.y()), -5.0, 5.0) : 0;
       document_.edit(
           tr("Handle"),
           [&](Shot& s) {
@@ -179,9 +182,8 @@ void TimeStrip::select_in(const QRectF& box) {
 }
 
 void TimeStrip::add_key(const Lane& lane, double frame) {
-  document_.edit(tr("Add a key"), [&](Shot& s) {
-    change_value(s, lane.path, value_at(s, lane.path, frame), frame);
-  });
+  document_.edit(tr("Add a key"),
+                 [&](Shot& s) { change_value(s, lane.path, value_at(s, lane.path, frame), frame); });
 }
 
 void TimeStrip::remove_selected() {
@@ -341,8 +343,7 @@ void TimeStrip::fill_key_menu(QMenu& menu, const Hit& h) {
         });
       });
   menu.addSeparator();
-  menu.addAction(tr("Frame and value …"), this,
-                 [this, h] { edit_key({h.path, h.frame}, QCursor::pos()); });
+  menu.addAction(tr("Frame and value …"), this, [this, h] { edit_key({h.path, h.frame}, QCursor::pos()); });
   menu.addAction(tr("Remove"), this, &TimeStrip::remove_selected);
 }
 
@@ -394,12 +395,14 @@ void TimeStrip::fill_pour_menu(QMenu& menu, const Hit& h, double frame) {
     });
   } else {
     menu.addAction(tr("Pour here"), this, [this, pour, frame] {
-      document_.edit(tr("Add a pour window"),
-                     [&](Shot& s) { add_window(s, pour, {int(frame), int(frame) + 11}); });
+      document_.edit(tr("Add a pour window"), [&](Shot& s) {
+        add_window(s, pour, {int(frame), int(frame) + 11});
+      });
     });
   }
   menu.addAction(tr("Fill its source at this frame"), this, [this, pour, frame] {
-    document_.edit(tr("Fill"), [&](Shot& s) { s.pour(pour)->fill_at = std::max(1, int(std::lround(frame))); });
+    document_.edit(tr("Fill"),
+                   [&](Shot& s) { s.pour(pour)->fill_at = std::max(1, int(std::lround(frame))); });
   });
 }
 

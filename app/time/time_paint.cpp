@@ -22,7 +22,8 @@ void paint_line(QPainter& p, double x0, double y0, double x1, double y1) {
 void paint_label(QPainter& p, const Lane& lane, const QString& text, int indent = 44) {
   paint_line(p, 0, lane.top + 0.5, p.device()->width(), lane.top + 0.5);
   p.setPen(theme().text);
-  p.drawText(QRectF(indent, lane.top, left_width - 16 - indent, lane_height), Qt::AlignVCenter | Qt::AlignLeft,
+  p.drawText(QRectF(indent, lane.top, left_width - 16 - indent, lane_height),
+             Qt::AlignVCenter | Qt::AlignLeft,
              p.fontMetrics().elidedText(text, Qt::ElideRight, left_width - 16 - indent));
 }
 
@@ -163,9 +164,11 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
     p.setPen(Qt::NoPen);
     p.setBrush(t.accent);
     p.drawEllipse(QPointF(x, lane.top + lane.height / 2.0), 5, 5);
-    p.setPen(t.text);
-    p.drawText(QRectF(x + 10, lane.top, 200, lane.height), Qt::AlignVCenter | Qt::AlignLeft,
-               tr("full at %1").arg(pour->fill_at));
+    if (pour->windows.list.empty()) {
+      p.setPen(t.text);
+      p.drawText(QRectF(x + 10, lane.top, 200, lane.height), Qt::AlignVCenter | Qt::AlignLeft,
+                 tr("full at %1").arg(pour->fill_at));
+    }
   }
   p.restore();
 }
@@ -199,9 +202,11 @@ void TimeStrip::paint_track(QPainter& p, const Lane& lane) {
     const QColor color = parts == 3 ? part_colors[part] : t.time;
     QPolygonF line;
     if (parts == 0) {
-      line << QPointF(left_width, lane.top + lane.height / 2.0) << QPointF(width(), lane.top + lane.height / 2.0);
+      line << QPointF(left_width, lane.top + lane.height / 2.0)
+           << QPointF(width(), lane.top + lane.height / 2.0);
     } else {
-      for (double x = left_width; x <= width(); x += 2) line << QPointF(x, view.y_of(lane, view.value(time.frame_at(x), part)));
+      for (double x = left_width; x <= width(); x += 2)
+        line << QPointF(x, view.y_of(lane, view.value(time.frame_at(x), part)));
     }
     p.setPen(QPen(color, 1.5));
     p.setBrush(Qt::NoBrush);
@@ -212,7 +217,8 @@ void TimeStrip::paint_track(QPainter& p, const Lane& lane) {
       if (lane.tall && parts == 1 && keys[i].ease == Ease::own && i + 1 < keys.size()) {
         const QPointF next = view.key_place(lane, time, keys[i + 1], part);
         const Handles& h = keys[i].handles;
-        const QPointF out(at.x() + (next.x() - at.x()) * h.out_time, at.y() + (next.y() - at.y()) * h.out_way),
+        const QPointF out(at.x() + (next.x() - at.x()) * h.out_time,
+                          at.y() + (next.y() - at.y()) * h.out_way),
             in(at.x() + (next.x() - at.x()) * h.in_time, at.y() + (next.y() - at.y()) * h.in_way);
         p.setPen(QPen(t.quiet, 1));
         p.drawLine(at, out), p.drawLine(next, in);

@@ -12,8 +12,8 @@
 
 #include "base/error.h"
 #include "base/units.h"
-#include "shot/animate.h"
 #include "runs.h"
+#include "shot/animate.h"
 #include "shot/edit.h"
 #include "theme.h"
 #include "view/frames.h"
@@ -151,7 +151,6 @@ void TimeStrip::update_labels() {
                         .arg(t, 0, 'f', 2));
 }
 
-
 TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
   if (at.y() < 5) return {Grip::height, {}, 0, 0};
   if (at.x() < left_width) return {};
@@ -184,10 +183,13 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
     }
     if (!lane->tall || k.ease != Ease::own || i + 1 == keys.size() || view.parts() != 1) continue;
     const QPointF a = view.key_place(*lane, time, k, 0), b = view.key_place(*lane, time, keys[i + 1], 0);
-    const QPointF out(a.x() + (b.x() - a.x()) * k.handles.out_time, a.y() + (b.y() - a.y()) * k.handles.out_way),
+    const QPointF out(a.x() + (b.x() - a.x()) * k.handles.out_time,
+                      a.y() + (b.y() - a.y()) * k.handles.out_way),
         in(a.x() + (b.x() - a.x()) * k.handles.in_time, a.y() + (b.y() - a.y()) * k.handles.in_way);
-    if (std::hypot(out.x() - at.x(), out.y() - at.y()) < least) return {Grip::handle_out, lane->path, 0, k.frame};
-    if (std::hypot(in.x() - at.x(), in.y() - at.y()) < least) return {Grip::handle_in, lane->path, 0, k.frame};
+    if (std::hypot(out.x() - at.x(), out.y() - at.y()) < least)
+      return {Grip::handle_out, lane->path, 0, k.frame};
+    if (std::hypot(in.x() - at.x(), in.y() - at.y()) < least)
+      return {Grip::handle_in, lane->path, 0, k.frame};
   }
   return nearest;
 }
@@ -228,11 +230,11 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
   at_ = e->position();
   if (e->buttons() == Qt::NoButton) {
     const Grip g = hit(at_).grip;
-    setCursor(g == Grip::height                        ? Qt::SizeVerCursor
-              : g == Grip::first || g == Grip::last    ? Qt::SizeHorCursor
-              : g == Grip::whole || g == Grip::key     ? Qt::OpenHandCursor
+    setCursor(g == Grip::height                               ? Qt::SizeVerCursor
+              : g == Grip::first || g == Grip::last           ? Qt::SizeHorCursor
+              : g == Grip::whole || g == Grip::key            ? Qt::OpenHandCursor
               : g == Grip::handle_in || g == Grip::handle_out ? Qt::PointingHandCursor
-                                                       : Qt::ArrowCursor);
+                                                              : Qt::ArrowCursor);
     return;
   }
   if (!(e->buttons() & Qt::LeftButton)) return;

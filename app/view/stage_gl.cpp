@@ -36,7 +36,7 @@ void main() {
 // Solid pieces leave colour and distance in the first target, glass adds its light to the second.
 constexpr const char* mesh_fragment = R"(
 in vec3 world, bend;
-uniform vec3 eye, forward, key, rim, key_color, rim_color, back;
+uniform vec3 eye, forward, key, rim, key_color, rim_color, back, solid_color;
 uniform float glass;
 uniform bool is_glass, mirrored;
 layout(location = 0) out vec4 solid;
@@ -57,9 +57,8 @@ void main() {
   } else {
     if (!near_side) discard;
     float hk = abs(dot(n, normalize(key + to_eye))), hr = abs(dot(n, normalize(rim + to_eye)));
-    vec3 base = vec3(0.055, 0.06, 0.062);
-    vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, key))) +
-             base * rim_color * (1.6 * max(0.0, dot(n, rim))) + key_color * (0.15 * pow(hk, 30.0)) +
+    vec3 c = solid_color * (0.35 + 0.65 * max(0.0, n.y)) + solid_color * key_color * (2.2 * max(0.0, dot(n, key))) +
+             solid_color * rim_color * (1.6 * max(0.0, dot(n, rim))) + key_color * (0.15 * pow(hk, 30.0)) +
              rim_color * (0.2 * pow(hr, 20.0) * max(0.0, 1.0 - dot(n, to_eye)));
     solid = vec4(c, dot(world - eye, forward));
   }
@@ -442,6 +441,7 @@ void StageGl::draw_layers(std::unique_ptr<QOpenGLFramebufferObject>& layer, int 
   p.setUniformValue("key", q(studio.key)), p.setUniformValue("rim", q(studio.rim));
   p.setUniformValue("key_color", q(studio.key_color)), p.setUniformValue("rim_color", q(studio.rim_color));
   p.setUniformValue("back", q(studio.back)), p.setUniformValue("glass", studio.glass);
+  p.setUniformValue("solid_color", q(studio.solid));
   p.setUniformValue("mirrored", mirrored);
   glDisable(GL_CULL_FACE);
   glEnable(GL_DEPTH_TEST);

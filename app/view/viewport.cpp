@@ -1,6 +1,7 @@
 #include "view/viewport.h"
 
 #include <cmath>
+#include <QContextMenuEvent>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
@@ -22,6 +23,26 @@ using namespace pour;
 namespace {
 constexpr int legend_width = 96;
 }
+
+namespace {
+
+/// The points of a piece that is drawn by them; null where it is not.
+const Points* points_of(const Piece& piece) {
+  if (const auto* tube = std::get_if<Tube>(&piece.shape)) return &tube->points;
+  if (const auto* turned = std::get_if<Turned>(&piece.shape)) return &turned->profile;
+  return nullptr;
+}
+std::string points_path(const Piece& piece) {
+  return "pieces." + piece.id + (std::holds_alternative<Tube>(piece.shape) ? ".points" : ".profile");
+}
+
+/// Where a piece is held: of a curve its middle, otherwise where it stands.
+Vec3d handle_place(const Piece& piece, const Pose& pose) {
+  if (const auto* tube = std::get_if<Tube>(&piece.shape)) return pose * tube->curve().at(0.5);
+  return pose.position;
+}
+
+}  // namespace
 
 Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& before, Analyst& analyst,
                    QWidget* parent)
@@ -121,6 +142,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   connect(&runs_, &Runs::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { update_labels(); });
   connect(&document_, &Document::frame_changed, this, &Viewport::refresh);
+  connect(&document_, &Document::changed, this, &Viewport::find_ways);
   refresh();
 }
 
@@ -392,7 +414,9 @@ void Viewport::paint_overlay(QPainter& p) {
     }
     if (!piece.shows) paint_guide(p, piece, pose);
     if (stage != Stage::set) continue;
-    const QPointF at = to_screen(pose.position);
+    paint_points(p, piece, pose);
+    paint_way(p, piece.id);
+    const QPointF at = to_screen(handle_place(piece, pose));
     const bool held = dragged_ == piece.id;
     p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
     p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(251, 250, 247));
@@ -422,6 +446,116 @@ void Viewport::paint_ball(QPainter& p, const Vec3d& center, double radius) {
   p.drawEllipse(c, r, r);
 }
 
+/// The points that a curve or a profile runs through, to be dragged.
+void Viewport::paint_points(QPainter& p, const Piece& piece, const Pose& pose) {
+  const Points* points = points_of(piece);
+  if (!points) return;
+  p.setPen(QPen(QColor(251, 250, 247, 200), 1.2));
+  QPolygonF line;
+  const bool closed = std::holds_alternative<Tube>(piece.shape) && std::get<Tube>(piece.shape).closed;
+  const Curve curve(points->list, closed);
+  for (const Vec3d& q : curve.line()) line << to_screen(pose * q);
+  p.setBrush(Qt::NoBrush);
+  p.drawPolyline(line);
+  for (size_t i = 0; i < points->list.size(); ++i) {
+    const bool held = held_point_.piece == piece.id && held_point_.index == i;
+    p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(143, 214, 184));
+    p.drawRect(QRectF(to_screen(pose * points->list[i]) - QPointF(4, 4), QSizeF(8, 8)));
+  }
+}
+
+/// Where a piece goes, with a mark for each frame.
+void Viewport::paint_way(QPainter& p, const std::string& piece) {
+  const auto way = ways_.find(piece);
+  if (way == ways_.end()) return;
+  QPolygonF line;
+  for (const Vec3d& q : way->second) line << to_screen(q);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(QColor(0xD9, 0x66, 0x3B, 150), 1));
+  p.drawPolyline(line);
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor(0xD9, 0x66, 0x3B, 220));
+  for (const QPointF& q : line) p.drawEllipse(q, 1.8, 1.8);
+}
+
+/// Places of all pieces that move, at each frame.
+void Viewport::find_ways() {
+  ways_.clear();
+  const Shot& shot = document_.shot();
+  std::vector<std::string> moving;
+  for (const Piece& p : shot.pieces)
+    if (moves(shot, p)) moving.push_back(p.id);
+  if (moving.empty()) return;
+  const Clock clock(shot);
+  const int marks = std::min(shot.film.frames, 300);
+  for (int k = 0; k < marks; ++k) {
+    const double frame = marks > 1 ? 1 + double(k) * (shot.film.frames - 1) / (marks - 1) : 1;
+    const Shot now = shot_at(shot, clock, clock.time(frame));
+    for (const std::string& id : moving) try {
+        ways_[id].push_back(handle_place(*now.piece(id), pose_of(now, *now.piece(id))));
+      } catch (const Fault&) {  // the checks say what it is
+      }
+  }
+}
+
+Viewport::HeldPoint Viewport::point_at(const QPointF& p) const {
+  if (document_.stage() != Stage::set) return {};
+  const Shot& now = document_.shot_now();
+  for (const Piece& piece : now.pieces) try {
+      const Points* points = points_of(piece);
+      if (!points) continue;
+      const Pose pose = pose_of(now, piece);
+      for (size_t i = 0; i < points->list.size(); ++i) {
+        const QPointF d = to_screen(pose * points->list[i]) - p;
+        if (std::hypot(d.x(), d.y()) < 8) return {piece.id, i};
+      }
+    } catch (const Fault&) {  // it is nowhere
+    }
+  return {};
+}
+
+/// Moves the held point in the plane of the picture; one of a profile in that of the profile.
+void Viewport::drag_point(const QPointF& d) {
+  const Shot& now = document_.shot_now();
+  const Piece* piece = now.piece(held_point_.piece);
+  const Points* points = piece ? points_of(*piece) : nullptr;
+  if (!points || held_point_.index >= points->list.size()) return;
+  const Pose pose = pose_of(now, *piece);
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  Points changed = *points;
+  Vec3d& point = changed.list[held_point_.index];
+  const double scale = 2 * view.half_width * dot(to<float>(pose * point) - view.eye, view.forward) / width();
+  const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
+  point += pose.turn.inverse(move) / pose.scale;
+  if (std::holds_alternative<Turned>(piece->shape)) point.x = std::max(0.0, point.x), point.z = 0;
+  document_.edit(
+      tr("Move a point"), [&](Shot& s) { set_value(s, points_path(*piece), changed); },
+      QString("point %1").arg(drags_));
+}
+
+/// Adds a point behind this one, or takes it out.
+void Viewport::contextMenuEvent(QContextMenuEvent* e) {
+  const HeldPoint at = point_at(e->pos());
+  const Piece* piece = at.piece.empty() ? nullptr : document_.shot().piece(at.piece);
+  const Points* points = piece ? points_of(*piece) : nullptr;
+  if (!points) return;
+  const std::string path = points_path(*piece);
+  QMenu menu(this);
+  menu.addAction(tr("Add a point behind it"), this, [this, path, at, list = *points]() mutable {
+    const size_t i = at.index;
+    const Vec3d next = i + 1 < list.list.size() ? (list.list[i] + list.list[i + 1]) * 0.5
+                                                : list.list[i] * 1.5 - list.list[i - 1] * 0.5;
+    list.list.insert(list.list.begin() + std::ptrdiff_t(i) + 1, next);
+    document_.edit(tr("Add a point"), [&](Shot& s) { set_value(s, path, list); });
+  });
+  QAction* remove = menu.addAction(tr("Remove this point"), this, [this, path, at, list = *points]() mutable {
+    list.list.erase(list.list.begin() + std::ptrdiff_t(at.index));
+    document_.edit(tr("Remove a point"), [&](Shot& s) { set_value(s, path, list); });
+  });
+  remove->setEnabled(points->list.size() > 2);
+  menu.exec(e->globalPos());
+}
+
 /// What helps and is never in the picture, as it stands and is turned.
 void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
   const QColor color(143, 214, 184, 170);
@@ -445,7 +579,7 @@ void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
 std::string Viewport::handle_at(const QPointF& p) const {
   if (document_.stage() != Stage::set) return {};
   for (const Piece& piece : document_.shot_now().pieces) try {
-      const QPointF d = to_screen(pose_of(document_.shot_now(), piece).position) - p;
+      const QPointF d = to_screen(handle_place(piece, pose_of(document_.shot_now(), piece))) - p;
       if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
     } catch (const Fault&) {  // it is nowhere
     }
@@ -455,21 +589,25 @@ std::string Viewport::handle_at(const QPointF& p) const {
 void Viewport::mousePressEvent(QMouseEvent* e) {
   last_ = e->position();
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
-  dragged_ = e->button() == Qt::LeftButton ? handle_at(last_) : std::string();
+  held_point_ = e->button() == Qt::LeftButton ? point_at(last_) : HeldPoint();
+  dragged_ = e->button() == Qt::LeftButton && held_point_.piece.empty() ? handle_at(last_) : std::string();
   ++drags_;
 }
 
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - last_;
   if (e->buttons() == Qt::NoButton) {
-    setCursor(at_split(e->position())             ? Qt::SplitHCursor
-              : !handle_at(e->position()).empty() ? Qt::SizeAllCursor
-                                                  : Qt::OpenHandCursor);
+    setCursor(at_split(e->position()) ? Qt::SplitHCursor
+              : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty()
+                  ? Qt::SizeAllCursor
+                  : Qt::OpenHandCursor);
     return;
   }
   last_ = e->position();
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
-  if (!dragged_.empty()) {
+  if (!held_point_.piece.empty()) {
+    drag_point(d);
+  } else if (!dragged_.empty()) {
     drag_piece(d);
   } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
     orbit(-d.x() * 0.006, d.y() * 0.006);
@@ -499,7 +637,7 @@ void Viewport::drag_piece(const QPointF& d) {
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent*) {
-  dragged_.clear(), splitting_ = false;
+  dragged_.clear(), held_point_ = {}, splitting_ = false;
   refresh();
 }
 

@@ -1,5 +1,6 @@
 // The stage in the middle: the set, the smoke or the picture, seen from the shot camera or around it.
 #pragma once
+#include <map>
 #include <memory>
 #include <QTimer>
 #include <QWidget>
@@ -41,6 +42,7 @@ class Viewport : public QWidget {
   void mouseMoveEvent(QMouseEvent*) override;
   void mouseReleaseEvent(QMouseEvent*) override;
   void wheelEvent(QWheelEvent*) override;
+  void contextMenuEvent(QContextMenuEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
  private:
@@ -59,6 +61,18 @@ class Viewport : public QWidget {
   std::string handle_at(const QPointF&) const;
   void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
   void drag_piece(const QPointF& by);
+  /// A point of a curve or a profile.
+  struct HeldPoint {
+    std::string piece;
+    size_t index = 0;
+  };
+  HeldPoint point_at(const QPointF&) const;
+  void drag_point(const QPointF& by);
+  void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
+  void paint_way(QPainter&, const std::string& piece);
+  void find_ways();
+  HeldPoint held_point_;
+  std::map<std::string, std::vector<pour::Vec3d>> ways_;  // places at each frame of what moves
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
   void paint_box(QPainter&, const pour::Box&, const pour::Pose&);
 

@@ -8,7 +8,7 @@
 #include "base/units.h"
 #include "run/space.h"
 #include "run/staging.h"
-#include "shape/lettering.h"
+#include "shape/motion.h"
 
 namespace pour {
 namespace {
@@ -109,6 +109,11 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     const auto box_of = [&](const Piece& p) -> const Box& {
       return space.boxes[size_t(&p - shot.pieces.data())];
     };
+    // What moves is looked at where it comes to rest.
+    const Shot last = shot_at(shot, shot.film.frames);
+    const auto rests_in = [&](const Piece& p) {
+      return moves(shot, p) ? piece_mesh(last, *last.piece(p.id)).bounds() : box_of(p);
+    };
     const auto thinnest_of = [&](const Piece& p) {
       double thinnest = 1e300;
       for (const Body& body : bodies_of_piece(p)) thinnest = std::min(thinnest, body.stroke);
@@ -137,13 +142,13 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",
           "Smoke of that size moves very slowly in the picture.");
     for (const Piece& p : shot.pieces)
-      if (shot.look.floor && p.shows && box_of(p).low.y < -1e-4) {
+      if (shot.look.floor && p.shows && rests_in(p).low.y < -1e-4) {
         add(CheckLevel::warning, p.name + " reaches through the floor", "What is below is not seen.",
             "Stand it on the floor", stand_on_floor);
         break;
       }
     for (const Piece& p : shot.pieces)
-      if (out_of_picture(shot, p, box_of(p))) {
+      if (out_of_picture(last, p, rests_in(p))) {
         add(CheckLevel::warning, p.name + " reaches out of the picture",
             "The shot camera does not see all of it.", "Frame the set",
             [](Shot& t) { t.camera = framed(t, Space(t)); });
@@ -156,8 +161,12 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       bool inside = true;
       for (int a = 0; a < 3; ++a)
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
-      const bool plays = p.holds || p.blocks || !p.shows;
-      if (!inside && plays)
+      // A source that is wider than the bounds fills them; a room that moves is computed wherever it goes.
+      const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || (!p.shows && !box.overlaps(bounds));
+      const bool helps = std::any_of(shot.pours.begin(), shot.pours.end(), [&](const Pour& s) {
+        return s.from == SourceKind::piece && s.source.id == p.id;
+      });
+      if (!inside && wanted && (p.holds || p.blocks || helps))
         add(CheckLevel::warning, p.name + " sticks out of the bounds", "What is outside is not computed.",
             "Fit the bounds", [](Shot& t) { t.run.fit_bounds = true; });
     }

@@ -27,6 +27,7 @@ Studio::Studio(const Look& look, const Camera& camera, const View& view)
       key_color(rgb(look.key_color) * float(look.key_strength)),
       rim_color(rgb(look.rim_color) * float(look.rim_strength)),
       back(rgb(look.background)),
+      solid(rgb(look.solid)),
       forward(view.forward),
       target(to<float>(camera.target)),
       pool(26 / (view.half_width * view.half_width * 8 + 0.2f)),
@@ -48,7 +49,7 @@ Vec3f Studio::glass_light(const Vec3f& n, const Vec3f& to_eye) const {
 }
 
 Vec3f Studio::solid_light(const Vec3f& n, const Vec3f& to_eye) const {
-  const Vec3f base{0.055f, 0.06f, 0.062f};
+  const Vec3f& base = solid;
   const auto highlight = [&](const Vec3f& light, float power) {
     return std::pow(std::abs(dot(n, normalized(light + to_eye))), power);
   };

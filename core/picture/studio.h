@@ -37,6 +37,7 @@ struct Studio {
 
   Vec3f key, rim, key_color, rim_color;  // colours times strength
   Vec3f back;                            // the background
+  Vec3f solid;                           // colour of what is no glass
   Vec3f forward, target;                 // of the camera
   float pool = 1;                        // how fast the pool of light falls off
   float distance = 1;                    // of the camera, m

@@ -104,7 +104,8 @@ void rename_item(Shot& shot, const std::string& path, const std::string& name) {
 
 void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {
   auto& list = shot.pour(id)->windows.list;
-  const auto next = std::find_if(list.begin(), list.end(), [&](const FrameRange& r) { return r.last >= wanted.first; });
+  const auto next =
+      std::find_if(list.begin(), list.end(), [&](const FrameRange& r) { return r.last >= wanted.first; });
   FrameRange r{std::max(1, wanted.first), std::min(wanted.last, shot.film.frames)};
   if (next != list.end()) r.last = std::min(r.last, next->first - 1);
   if (r.last < r.first)

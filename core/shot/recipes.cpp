@@ -102,12 +102,12 @@ Shot word_out_of_smoke(const std::string& text) {
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
   s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, -0.3}, {56, -4.0}, {84, -24.0}});
   s.forces.turbulence_speed = 0.04, s.forces.turbulence_size = 0.1, s.forces.confinement_speed = 0.02;
-  s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.9, 0.5, 0.28};
+  s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.94, 0.5, 0.32};
   s.run.open_left = s.run.open_right = s.run.open_back = s.run.open_front = false;
   s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.55, 0.68, 0.88}, s.look.key_strength = 0.7;
   s.look.key_yaw = -62 * degree, s.look.key_pitch = 52 * degree;
   s.look.rim_strength = 1.1, s.look.rim_pitch = 38 * degree, s.look.halo = 0.06;
-  s.look.background = {0.03, 0.045, 0.06}, s.look.floor = false;
+  s.look.background = {0.03, 0.045, 0.06}, s.look.floor = false, s.look.solid = {0.5, 0.2, 0.12};
   s.camera.target = {0, 0.215, 0}, s.camera.distance = 0.98, s.camera.pitch = 4 * degree;
   return s;
 }

@@ -178,6 +178,7 @@ const Table<Look>& table() {
     b.add(&Look::background, "background", "Background", "Colour of the studio behind the smoke.");
     b.add(&Look::floor, "floor", "Glossy floor",
           "A dark, polished floor under the set that mirrors the smoke.");
+    b.add(&Look::solid, "solid", "Colour of solids", "Colour of the pieces that hold nothing.");
     b.add(&Look::glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
           "How clearly the edges of the pieces that hold are seen.");
     b.add(&Look::halo, "halo", "Halo", Unit::percent, {0, 1, 0, 0.5},

@@ -297,7 +297,10 @@ std::string to_words(const About& s, const Value& value, int digits) {
       overloaded{
           [&](double v) { return digits > 12 ? numbers({v}) : format_quantity(v, s.unit, digits); },
           [&](const Vec3d& v) {
-            return digits > 6 ? numbers({v.x, v.y, v.z}) : to_text(s, value);
+            if (digits > 6) return numbers({v.x, v.y, v.z});
+            std::string out;
+            for (int a = 0; a < 3; ++a) out += (a ? ", " : "") + format_quantity(v[a], s.unit, digits);
+            return out;
           },
           [&](const Color& v) {
             return digits > 6 ? numbers({v.r, v.g, v.b}) : hex(v);

@@ -33,6 +33,7 @@
 #include "run/checkpoint.h"
 #include "run/run_lock.h"
 #include "run/space.h"
+#include "shot/assign.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
@@ -901,6 +902,138 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
   const Shot made = dialog.shot();
   EXPECT_EQ(std::get<Lettering>(made.pieces[0].shape).text, "HALO");
   EXPECT_TRUE(made.pieces[0].blocks) << "the second recipe";
+}
+
+TEST_F(Window, ASettingIsAnimatedBesideItsField) {
+  click("step_3");
+  show_more();
+  auto* animate = find<QPushButton>("animate_forces.gravity");
+  ASSERT_TRUE(animate);
+  animate->click();
+  QTest::qWait(30);
+  ASSERT_TRUE(shot().forces.tracks.contains("gravity"));
+  window->document().set_frame(49);
+  type("forces.gravity", "3");
+  const Track track = shot().forces.tracks.at("gravity");
+  ASSERT_EQ(track.keys.size(), 2u) << "an edit sets a key at the playhead";
+  EXPECT_EQ(track.keys[1].frame, 49);
+  EXPECT_EQ(std::get<double>(track.keys[1].value), 3);
+  window->document().set_frame(1);
+  QTest::qWait(30);
+  EXPECT_EQ(find<QLineEdit>("forces.gravity")->text(), "9.81 m/s²")
+      << "fields say what holds at the playhead";
+  window->document().undo();
+  EXPECT_EQ(shot().forces.tracks.at("gravity").keys.size(), 1u);
+  window->document().redo();
+  window->document().set_frame(49);
+  QTest::qWait(30);
+  find<QPushButton>("animate_forces.gravity")->click();
+  EXPECT_FALSE(shot().forces.tracks.contains("gravity"));
+  EXPECT_EQ(shot().forces.gravity, 3) << "it stays as it was here";
+  click("step_4");
+  EXPECT_FALSE(window->findChild<QPushButton*>("animate_run.courant")) << "what lays out a run has no track";
+}
+
+TEST_F(Window, KeysAreEditedInTheirLane) {
+  window->document().edit("animate", [](Shot& s) {
+    assign(s, "gas.density_lift@10=0 linear");
+    assign(s, "gas.density_lift@50=-2");
+  });
+  settle();
+  auto* strip = find<TimeStrip>("time_strip");
+  const auto lane = [&] { return strip->lanes().back(); };
+  ASSERT_EQ(lane().path, "gas.density_lift");
+  const auto keys = [&] { return shot().gas.tracks.at("density_lift").keys; };
+  const auto drag = [&](QPointF from, QPointF to, Qt::KeyboardModifiers with = {}) {
+    QTest::mousePress(strip, Qt::LeftButton, with, from.toPoint());
+    QMouseEvent e(QEvent::MouseMove, to, strip->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, with);
+    QApplication::sendEvent(strip, &e);
+    QTest::mouseRelease(strip, Qt::LeftButton, with, to.toPoint());
+  };
+  const auto at = [&](double frame) { return QPointF(strip->x_of(frame), lane().top + lane().height / 2.0); };
+  drag(at(10), at(20));
+  EXPECT_EQ(keys()[0].frame, 20) << "dragged along";
+  QTest::mouseDClick(strip, Qt::LeftButton, {}, at(35).toPoint());
+  ASSERT_EQ(keys().size(), 3u) << "added where it was clicked twice";
+  EXPECT_NEAR(std::get<double>(keys()[1].value), -1, 1e-9) << "with the value that was there";
+  drag(QPointF(strip->x_of(12), lane().top + 2), QPointF(strip->x_of(40), lane().top + lane().height - 2));
+  EXPECT_EQ(strip->selected().size(), 2u) << "taken in a box";
+  QTest::keyClick(strip, Qt::Key_Right, Qt::AltModifier);
+  EXPECT_EQ(keys()[0].frame, 21);
+  EXPECT_EQ(keys()[1].frame, 36);
+  QTest::keyClick(strip, Qt::Key_C, Qt::ControlModifier);
+  window->document().set_frame(80);
+  QTest::keyClick(strip, Qt::Key_V, Qt::ControlModifier);
+  ASSERT_EQ(keys().size(), 5u);
+  EXPECT_EQ(keys()[3].frame, 80);
+  EXPECT_EQ(keys()[4].frame, 95);
+  drag(at(95), at(110), Qt::AltModifier);
+  EXPECT_EQ(keys()[3].frame, 80) << "stretched about the other end";
+  EXPECT_EQ(keys()[4].frame, 110);
+  QTest::keyClick(strip, Qt::Key_Delete);
+  EXPECT_EQ(keys().size(), 3u);
+  window->document().undo();
+  EXPECT_EQ(keys().size(), 5u);
+  // Opened taller, a key is lifted too.
+  strip->setFixedHeight(400);
+  QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(25, lane().top + 14));
+  ASSERT_TRUE(lane().tall);
+  const TrackView view(shot(), "gas.density_lift");
+  const double before = std::get<double>(keys()[0].value);
+  const TimeScale scale{strip->x_of(1), strip->x_of(120), 1, 120};
+  const QPointF key = view.key_place(lane(), scale, keys()[0], 0);
+  drag(key, key + QPointF(0, 20));
+  EXPECT_LT(std::get<double>(keys()[0].value), before);
+}
+
+TEST_F(Window, APourWindowIsAddedWhereThereIsNone) {
+  auto* strip = find<TimeStrip>("time_strip");
+  window->document().edit("w", [](Shot& s) { s.pours[0].windows.list = {{10, 20}}; });
+  settle();
+  QTest::mouseDClick(strip, Qt::LeftButton, {}, QPoint(int(strip->x_of(60)), strip->lanes().at(1).top + 14));
+  ASSERT_EQ(shot().pours[0].windows.list.size(), 2u);
+  EXPECT_EQ(shot().pours[0].windows.list[1].first, 60);
+}
+
+TEST_F(Window, APieceIsDraggedAtAFrameAndGetsItsKey) {
+  click("step_1");
+  window->document().edit("animate", [](Shot& s) { assign(s, "pieces.word.position@1=0, 10 cm, 0"); });
+  window->document().set_frame(30);
+  settle();
+  auto* stage = find<Viewport>("viewport");
+  const QPoint at = stage->to_screen({0, 0.1, 0}).toPoint();
+  QTest::mousePress(stage, Qt::LeftButton, {}, at);
+  QMouseEvent e(QEvent::MouseMove, QPointF(at) + QPointF(40, 0), stage->mapToGlobal(QPointF(at)),
+                Qt::NoButton, Qt::LeftButton, {});
+  QApplication::sendEvent(stage, &e);
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, at);
+  const auto keys = shot().pieces[0].tracks.at("position").keys;
+  ASSERT_EQ(keys.size(), 2u);
+  EXPECT_EQ(keys[1].frame, 30);
+  EXPECT_GT(std::get<Vec3d>(keys[1].value).x, 0.005);
+  EXPECT_EQ(std::get<Vec3d>(keys[0].value).x, 0);
+}
+
+TEST_F(Window, PointsOfACurveAreDraggedInTheStage) {
+  click("step_1");
+  window->document().edit("tube", [](Shot& s) {
+    s.pieces.resize(1);
+    Piece p;
+    p.id = "way", p.name = "Way", p.shape = Tube{{{{-0.1, 0, 0}, {0.1, 0, 0}}}}, p.holds = p.shows = false;
+    p.position = {0, 0.22, 0};
+    s.pieces.push_back(p);
+  });
+  settle();
+  auto* stage = find<Viewport>("viewport");
+  const QPoint at = stage->to_screen({0.1, 0.22, 0}).toPoint();
+  QTest::mousePress(stage, Qt::LeftButton, {}, at);
+  QMouseEvent e(QEvent::MouseMove, QPointF(at) + QPointF(0, -30), stage->mapToGlobal(QPointF(at)),
+                Qt::NoButton, Qt::LeftButton, {});
+  QApplication::sendEvent(stage, &e);
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, at);
+  const auto points = std::get<Tube>(shot().pieces[1].shape).points.list;
+  EXPECT_GT(points[1].y, 0.005);
+  EXPECT_EQ(points[0], (Vec3d{-0.1, 0, 0}));
 }
 
 TEST_F(Window, TwoRunsAreComparedSideBySide) {

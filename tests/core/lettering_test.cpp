@@ -150,7 +150,7 @@ TEST(Lettering, SolidsAreClosedOrientedAndOfTheRightVolume) {
       const auto meshes = extrude(o, 0.04, bevel);
       ASSERT_EQ(meshes.size(), o.parts.size());
       for (size_t i = 0; i < meshes.size(); ++i) {
-        const Surface s = to_cgal(meshes[i]);
+        const CgalSurface s = to_cgal(meshes[i]);
         ASSERT_EQ(s.number_of_faces(), meshes[i].triangles.size())
             << font << " bevel " << bevel << ": CGAL takes every face as manifold";
         EXPECT_TRUE(CGAL::is_closed(s)) << font << " bevel " << bevel;

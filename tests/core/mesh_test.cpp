@@ -36,10 +36,10 @@ class Reference {
   }
 
  private:
-  using Primitive = CGAL::AABB_face_graph_triangle_primitive<Surface>;
-  Surface surface_;
+  using Primitive = CGAL::AABB_face_graph_triangle_primitive<CgalSurface>;
+  CgalSurface surface_;
   CGAL::AABB_tree<CGAL::AABB_traits<Kernel, Primitive>> tree_;
-  CGAL::Side_of_triangle_mesh<Surface, Kernel> side_;
+  CGAL::Side_of_triangle_mesh<CgalSurface, Kernel> side_;
 };
 
 }  // namespace
