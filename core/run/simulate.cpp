@@ -4,6 +4,7 @@
 
 #include <chrono>
 #include <cmath>
+#include <future>
 #include <optional>
 #include <utility>
 
@@ -71,6 +72,7 @@ class Simulation {
       const bool due = seconds_now() - last_checkpoint_ > std::max(0.5, 20 * checkpoint_cost_);
       if (now_.frame == run_.last_frame || due) keep_checkpoint();
     }
+    settle_frame();
     run_.state = RunState::done;
     save_run(run_);
   }
@@ -116,6 +118,7 @@ class Simulation {
   }
 
   void keep_checkpoint() {
+    settle_frame();      // a checkpoint never is further than the frames
     if (later_) return;  // the one on disk is further
     const double t = seconds_now();
     write_checkpoint(run_, now_);
@@ -137,12 +140,25 @@ class Simulation {
       report = solver_.step(now_.state, staging_.world(from, to), to - from, now_.ledger);
       solver_.fill(now_.state, staging_.world(to), staging_.fills(from, to), now_.ledger);
       now_.iterations += report.solver_iterations;
+      tell_of_pressure(report, to - from);
       ++now_.substeps;
     }
     now_.state.time = end;
     ++now_.frame;
     finish_frame(report);
     return true;
+  }
+
+  /// Gas can't be pressed together: what has no way out is taken away evenly, which nobody should miss.
+  void tell_of_pressure(const GasReport& report, double dt) {
+    const double cell = run_.cell_size * run_.cell_size * run_.cell_size;
+    if (told_of_pressure_ || report.squeezed * dt < 10 * cell) return;
+    told_of_pressure_ = true;
+    if (options_.on_notice)
+      options_.on_notice(
+          "In frame " + std::to_string(now_.frame + 1) +
+          " a piece that moves closes a space from which the gas has no way out: it is thinned or "
+          "pressed together evenly. Open a side of the bounds, or let the piece leave a gap.");
   }
 
   void finish_frame(const GasReport& report) {
@@ -155,22 +171,40 @@ class Simulation {
     if (!std::isfinite(r.ledger.in_shot) || !std::isfinite(m.kinetic_energy))
       throw shot_fault("Run", "the flow blew up at frame " + std::to_string(r.frame) + ".",
                        "Lower the speeds and forces, or “Cells a step”.");
-    // Writing a frame takes about as much memory as a step does: each gives back what it had.
+    settle_frame();
+    // What a step needed beside its state is given back before the frame is written.
     release_field_memory();
-    if (whole_.contains(r.frame)) {
-      r = *run_.record(r.frame);  // it is there, to the bit
-      started_ = seconds_now();
-    } else {
-      if (r.frame >= run_.first_frame)
-        r.id = write_frame(run_.frame_file(r.frame), now_.state, run_.cell_size,
-                           staging_.room_motions(now_.state.time));
-      malloc_trim(0);
-      r.wall = seconds_now() - started_, r.peak_rss = peak_memory();
-      started_ = seconds_now();
-      store_record(run_, r);
-      put_record(run_, r);
-      if (!r.id.empty()) run_.stored.insert(r.frame);
-    }
+    r.wall = seconds_now() - started_;
+    started_ = seconds_now();
+    if (whole_.contains(r.frame)) return report_frame(*run_.record(r.frame));  // it is there, to the bit
+    if (r.frame < run_.first_frame) return keep_record(r);
+    // Written on a thread of its own, from a copy, while the next frame is computed.
+    writing_ = r;
+    written_ = std::async(std::launch::async,
+                          [state = now_.state, file = run_.frame_file(r.frame), h = run_.cell_size,
+                           motions = staging_.room_motions(now_.state.time)] {
+                            std::string id = write_frame(file, state, h, motions);
+                            malloc_trim(0);
+                            return id;
+                          });
+  }
+
+  /// Waits for the frame that is being written, and keeps its record.
+  void settle_frame() {
+    if (!written_.valid()) return;
+    writing_.id = written_.get();
+    run_.stored.insert(writing_.frame);
+    keep_record(writing_);
+  }
+
+  void keep_record(FrameRecord r) {
+    r.peak_rss = peak_memory();
+    store_record(run_, r);
+    put_record(run_, r);
+    report_frame(r);
+  }
+
+  void report_frame(const FrameRecord& r) {
     run_.seconds = 0;
     for (const FrameRecord& f : run_.frames) run_.seconds += f.wall;
     const int left =
@@ -188,6 +222,9 @@ class Simulation {
   int last_gap_ = 0;
   std::set<int> whole_;  // frames with their records that need not be written again
   double started_ = 0, last_checkpoint_ = 0, checkpoint_cost_ = 0;
+  bool told_of_pressure_ = false;
+  FrameRecord writing_;
+  std::future<std::string> written_;  // the id of the frame that is being written; ends before all above
 };
 
 }  // namespace

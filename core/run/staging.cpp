@@ -421,7 +421,7 @@ Estimate Staging::estimate(const Pace& pace) const {
   e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
   // Blocks reach over the walls of letters, about as far again.
   // The level sets of the walls hold a band of cells on both sides.
-  e.memory = 150e6 + 100 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
+  e.memory = 150e6 + 140 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
   e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
 }

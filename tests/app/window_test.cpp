@@ -905,6 +905,7 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
 }
 
 TEST_F(Window, ASettingIsAnimatedBesideItsField) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 120; });
   click("step_3");
   show_more();
   auto* animate = find<QPushButton>("animate_forces.gravity");
@@ -935,6 +936,7 @@ TEST_F(Window, ASettingIsAnimatedBesideItsField) {
 }
 
 TEST_F(Window, KeysAreEditedInTheirLane) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 120; });
   window->document().edit("animate", [](Shot& s) {
     assign(s, "gas.density_lift@10=0 linear");
     assign(s, "gas.density_lift@50=-2");
@@ -987,6 +989,7 @@ TEST_F(Window, KeysAreEditedInTheirLane) {
 }
 
 TEST_F(Window, APourWindowIsAddedWhereThereIsNone) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 120; });
   auto* strip = find<TimeStrip>("time_strip");
   window->document().edit("w", [](Shot& s) { s.pours[0].windows.list = {{10, 20}}; });
   settle();
@@ -996,6 +999,7 @@ TEST_F(Window, APourWindowIsAddedWhereThereIsNone) {
 }
 
 TEST_F(Window, APieceIsDraggedAtAFrameAndGetsItsKey) {
+  window->document().edit("longer", [](Shot& s) { s.film.frames = 120; });
   click("step_1");
   window->document().edit("animate", [](Shot& s) { assign(s, "pieces.word.position@1=0, 10 cm, 0"); });
   window->document().set_frame(30);
