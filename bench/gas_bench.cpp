@@ -6,6 +6,11 @@
 
 #include "core/poisson_problem.h"
 #include "gas/gas.h"
+#include "shape/shape.h"
+#include "shot/animate.h"
+#include "shot/assign.h"
+#include "shot/edit.h"
+#include "shot/shot_file.h"
 
 namespace {
 
@@ -78,14 +83,11 @@ struct Plume {
     world.density_half_life = 5, world.heat_half_life = 2;
     const double radius = part < 1 ? std::cbrt(3 * part / (4 * 3.14159265)) : 1;
     Source s;
-    s.bounds.add(Vec3d{0.5, 0.5, 0.5}), s.bounds.grow(radius);
-    s.distance = [radius](const Vec3d& p) { return length(p - Vec3d{0.5, 0.5, 0.5}) - radius; };
+    s.shape = SourceShape::ball({0.5, 0.5, 0.5}, radius);
     s.sets = true, s.density = 0.002, s.heat = 30;
     world.sources = {s};
     step();
-    world.sources[0].bounds = {};
-    world.sources[0].bounds.add(Vec3d{0.4, 0.4, 0.4}), world.sources[0].bounds.add(Vec3d{0.6, 0.6, 0.6});
-    world.sources[0].distance = [](const Vec3d& p) { return length(p - Vec3d{0.5, 0.5, 0.5}) - 0.05; };
+    world.sources[0].shape = SourceShape::ball({0.5, 0.5, 0.5}, 0.05);
     step();
   }
   GasReport step() { return solver.step(state, world, longest_step(state, world, 2.5, 0.02), ledger); }
@@ -134,6 +136,84 @@ BENCHMARK(gas_steps)
     ->Args({200, 10})
     ->Unit(benchmark::kSecond)
     ->UseRealTime();
+
+/// Steps of a space full of smoke with the draft word in it as a blocker: at rest (0), moved by half a cell a
+/// step (1), and, for what holding costs, steps of letters that stand (2) or fly (3).
+void moving_steps(benchmark::State& state) {
+  const bool moves = state.range(0) % 2, holds = state.range(0) > 1;
+  GasWorld w;
+  const double h = w.cell_size = 0.005, dt = 0.01;
+  w.low = {-64, 0, -24}, w.cells = {127, 79, 47};
+  const auto bodies = bodies_of(Lettering());
+  Source all;
+  all.density = 0.002, all.shape = SourceShape::ball({0, 0.2, 0}, 1);
+  std::vector<Source> fills;
+  std::vector<LevelSet> sets;
+  for (const Body& b : *bodies) {
+    Mesh m = b.mesh;
+    if (!moves && !holds) m.place({{}, {0, 0.2, 0}});
+    sets.emplace_back(m, h);
+  }
+  const auto set_walls = [&](double at) {
+    w.rooms.clear(), w.solids.clear();
+    const Pose from{{}, {0, at, 0}}, to{{}, {0, at + h / 2, 0}};
+    for (const LevelSet& set : sets) {
+      if (holds) {
+        Room room{set};
+        room.moves = moves;
+        if (moves) room.from = from, room.to = to, room.acceleration = {1, 2, 0}, room.spin = {0, 1, 0};
+        w.rooms.push_back(room);
+      } else {
+        w.solids.push_back(moves ? Solid(set, from, to) : Solid(set));
+      }
+    }
+  };
+  set_walls(0.2);
+  for (int r = 0; r < (holds ? int(sets.size()) : 1); ++r) {
+    all.room = holds ? r + 1 : 0;
+    fills.push_back(all);
+  }
+  GasState start;
+  GasSolver solver;
+  Ledger ledger;
+  solver.fill(start, w, fills, ledger);
+  for (int i = 0; i < 2; ++i) solver.step(start, w, dt, ledger);
+  for (auto _ : state) {
+    state.PauseTiming();
+    GasState s = start;
+    state.ResumeTiming();
+    for (int i = 0; i < 4; ++i) {
+      set_walls(0.2 + i * h / 2);
+      solver.step(s, w, dt, ledger);
+    }
+  }
+  state.counters["cells"] = double(start.grid.blocks()) * block_cells;
+}
+BENCHMARK(moving_steps)->DenseRange(0, 3)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+Shot fifty_pieces() {
+  Shot shot;
+  for (int i = 0; i < 50; ++i) {
+    const std::string path = add_new_piece(shot, 1, "Ball " + std::to_string(i));
+    assign(shot, path + ".position@1=0, 0, 0"), assign(shot, path + ".position@50=0, 1 m, 0");
+  }
+  return shot;
+}
+
+/// Fifty pieces with a track each, at a time.
+void shot_evaluated(benchmark::State& state) {
+  const Shot shot = fifty_pieces();
+  const Clock clock(shot);
+  double t = 0;
+  for (auto _ : state) benchmark::DoNotOptimize(shot_at(shot, clock, t += 0.001));
+}
+BENCHMARK(shot_evaluated)->Unit(benchmark::kMicrosecond);
+
+void shot_read(benchmark::State& state) {
+  const std::string text = shot_to_json(fifty_pieces());
+  for (auto _ : state) benchmark::DoNotOptimize(shot_from_json(text, "a.pour"));
+}
+BENCHMARK(shot_read)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

@@ -134,8 +134,14 @@ class Simulation {
       if (options_.stop && options_.stop()) return false;
       const double from = now_.state.time, rest = end - from;
       const double longest = longest_step(now_.state, staging_.world(from), shot.run.courant, rest);
+      if (!(rest / longest <= most_steps)) throw too_fast("in frame " + std::to_string(now_.frame + 1));
       const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
-      if (!(steps <= most_steps)) throw too_fast("in frame " + std::to_string(now_.frame + 1));
+      if (!(steps <= most_steps))
+        throw shot_fault("Run",
+                         "a piece that blocks is too fast for its cells: it crosses over " +
+                             std::to_string(int(most_steps)) + " in frame " + std::to_string(now_.frame + 1) +
+                             ".",
+                         "Give it more frames for its way, or use larger cells.");
       const double to = steps <= 1 ? end : from + rest / steps;
       report = solver_.step(now_.state, staging_.world(from, to), to - from, now_.ledger);
       solver_.fill(now_.state, staging_.world(to), staging_.fills(from, to), now_.ledger);

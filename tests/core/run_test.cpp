@@ -291,7 +291,8 @@ TEST_F(Runs, TornCheckpointsAreNotTrusted) {
   const fs::path checkpoint = run.folder / "checkpoint";
   const std::string whole = read_whole(checkpoint);
   const Checkpoint good = read_checkpoint(run);
-  EXPECT_EQ(good.frame, 3);
+  EXPECT_EQ(good.frame, run.newest_frame());
+  EXPECT_GE(good.frame, 3);
   EXPECT_GT(good.ledger.poured, 0);
   for (const size_t keep : {size_t(0), size_t(10), whole.size() / 2, whole.size() - 1}) {
     write_whole(checkpoint, whole.substr(0, keep));

@@ -12,6 +12,8 @@
 #include "run/checkpoint.h"
 #include "run/simulate.h"
 #include "run/staging.h"
+#include "shape/pose.h"
+#include "shot/animate.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
@@ -58,6 +60,20 @@ double value_of(const Setting& s, Luck& luck) {
   }
 }
 
+/// Some keys from a value to others, with anything before, after and on top of them.
+Track track_of(const Setting& s, const Value& v, Luck& luck) {
+  Track t;
+  for (size_t k = 1 + luck.below(4); k > 0; --k) {
+    Value value = v;
+    for (int p = 0; p < parts_of(v); ++p) set_part(value, p, value_of(s, luck));
+    t.set_key(std::floor(luck.between(-20, 60)), value);
+  }
+  for (Key& k : t.keys) k.ease = Ease(luck.below(4));
+  t.before = Beyond(luck.below(4)), t.after = Beyond(luck.below(4));
+  if (can_mix(v) && luck.one_in(3)) t.wobble.amount = {luck.between(0, s.slider_high), 0, 0};
+  return t;
+}
+
 /// Sets some settings to what they may be, likely or not.
 void vary(Shot& shot, Luck& luck) {
   for (size_t times = 1 + luck.below(4); times > 0; --times) {
@@ -74,6 +90,19 @@ void vary(Shot& shot, Luck& luck) {
       v = Windows{{{1 + int(luck.below(50)), 50 + int(luck.below(50))}}};
     if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "source")
       v = PieceId{luck.of(shot.pieces).id};
+    if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "parent") {
+      Shot linked = shot;
+      set_value(linked, group.path(s), PieceId{luck.of(shot.pieces).id});
+      try {
+        refuse_circles(linked);
+        v = find_setting(linked, group.path(s)).value;
+      } catch (const Fault&) {  // it stays as it is
+      }
+    }
+    if (s.can_animate() && luck.one_in(3)) {
+      set_track(shot, group.path(s), track_of(s, v, luck));
+      continue;
+    }
     set_value(shot, group.path(s), v);
   }
 }
