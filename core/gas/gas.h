@@ -121,10 +121,11 @@ class GasSolver {
   PoissonSolver poisson_;
   std::vector<double> pocket_volume_;  // of each pocket, in cells
   std::vector<Surroundings> surroundings_;
-  Floats target_;                                 // divergence that sources ask for, 1/s
-  std::vector<int> moved_;                        // blocks that something moves through in this step
-  std::vector<Solid> solids_;                     // all in room 0, where something moves
-  Bytes before_;                                  // volumes of the cells before it moved; empty: as they are
+  Floats target_;               // divergence that sources ask for, 1/s
+  std::vector<int> moved_;      // blocks with walls that something moves through in this step
+  std::vector<int> laid_open_;  // those of which the geometry changed
+  std::vector<Solid> solids_;   // all in room 0, where something moves
+  Bytes before_;                // volumes of the cells before it moved; empty: as they are
   float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: up to here there is none
 };
 

@@ -1,5 +1,6 @@
 // Solids that move through the gas, and rooms that move with the gas in them.
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "base/parallel.h"
@@ -40,53 +41,86 @@ class Near {
       s.reach(h, first, last);
       bool reaches = true;
       for (int a = 0; a < 3; ++a) reaches = reaches && node[a] <= last[a] + 1 && node[a] + 9 >= first[a];
-      if (reaches) near_.push_back(&s);
+      if (reaches) near_.push_back({&s, std::make_unique<LevelSet::Sampler>(s.set), s.to.inverse()});
     }
   }
   /// The velocity of what is at a point at the end of the step, 0 where nothing that moves is within `reach`.
   Vec3d velocity(const Vec3d& p, double reach, double dt) const {
     const Solid* nearest = nullptr;
     double least = reach;
-    for (const Solid* s : near_)
-      if (const double d = s->distance(p); d < least) least = d, nearest = s;
+    for (const One& n : near_)
+      if (const double d = (*n.sample)(n.back * p) * n.solid->to.scale; d < least)
+        least = d, nearest = n.solid;
     return nearest ? nearest->velocity(p, dt) : Vec3d{};
   }
 
  private:
-  std::vector<const Solid*> near_;
+  struct One {
+    const Solid* solid;
+    std::unique_ptr<LevelSet::Sampler> sample;
+    Pose back;  // from the world
+  };
+  std::vector<One> near_;
 };
 
 }  // namespace
 
 void GasSolver::move_solids(GasState& s, const GasWorld& world, double dt) {
-  moved_.clear(), before_ = {};
-  const bool any =
-      std::any_of(world.solids.begin(), world.solids.end(), [](const Solid& b) { return b.moves; }) ||
-      std::any_of(world.rooms.begin(), world.rooms.end(), [](const Room& r) { return r.moves; });
-  if (!any) return;
-  solids_ = world.solids;
+  moved_.clear(), laid_open_.clear(), before_ = {};
+  std::vector<Solid> solids = world.solids;
   for (const Room& r : world.rooms)
-    solids_.push_back(r.moves ? Solid(r.inside, r.from, r.to) : Solid(r.inside));
+    solids.push_back(r.moves ? Solid(r.inside, r.from, r.to) : Solid(r.inside));
+  const auto comes_on = [](const Solid& b) { return b.moves && b.farthest() > 0; };
+  if (std::none_of(solids.begin(), solids.end(), comes_on)) return;
+  solids_ = std::move(solids);
+  std::vector<uint8_t> touched(size_t(s.grid.size()), 0);
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    touched[i + first_block] = is_moved_through(world, s.grid.key(int(i) + first_block));
+  });
   for (int b = first_block; b < s.grid.size(); ++b)
-    if (is_moved_through(world, s.grid.key(b))) moved_.push_back(b);
+    if (touched[size_t(b)]) moved_.push_back(b);
   if (moved_.empty()) return;
   CellGeometry& g = s.geometry;
-  before_ = g.volume;
-  const Bytes faces[3] = {g.fx, g.fy, g.fz};
-  parallel_for(moved_.size(), [&](size_t i) { cut_block(g, world, s.grid.key(moved_[i]), moved_[i]); });
-  s.geometry_id = next_geometry_id();
-  // Where a solid has just left, the gas follows it.
+  Bytes* parts[4] = {&g.volume, &g.fx, &g.fy, &g.fz};
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
-  const Bytes* now[3] = {&g.fx, &g.fy, &g.fz};
   const double h = world.cell_size;
+  before_ = g.volume;
+  // Of each block: whether its geometry changed, and whether anything of it is or was closed.
+  std::vector<uint8_t> changed(moved_.size(), 0), closed(moved_.size(), 0);
   parallel_for(moved_.size(), [&](size_t i) {
     const int b = moved_[i];
+    std::array<std::array<uint8_t, block_cells>, 4> old;
+    for (size_t k = 0; k < 4; ++k) std::copy_n(parts[k]->block(b), block_cells, old[k].begin());
+    cut_block(g, world, s.grid.key(b), b);
+    for (size_t k = 0; k < 4; ++k) {
+      const uint8_t *now = parts[k]->block(b), whole = k ? 255 : full_volume;
+      for (size_t c = 0; c < block_cells; ++c)
+        changed[i] |= now[c] != old[k][c], closed[i] |= now[c] < whole || old[k][c] < whole;
+    }
+    if (!changed[i]) return;
+    // Where a solid has just left, the gas follows it.
     const Near near(solids_, h, s.grid.key(b).at * 8);
     for (int a = 0; a < 3; ++a)
       for (int c = 0; c < block_cells; ++c)
-        if (now[a]->block(b)[c] && !faces[a].block(b)[c])
+        if (parts[a + 1]->block(b)[c] && !old[size_t(a) + 1][size_t(c)])
           velocity[a]->block(b)[c] = float(near.velocity(face_middle(s.grid, b, c, a, h), 3 * h, dt)[a]);
   });
+  std::vector<int> cut;
+  // A block reads the faces of those behind it too.
+  std::vector<uint8_t> has_wall(size_t(s.grid.size()), 0);
+  for (size_t i = 0; i < moved_.size(); ++i) has_wall[size_t(moved_[i])] = closed[i];
+  for (size_t i = 0; i < moved_.size(); ++i) {
+    const int* around = s.grid.around(moved_[i]);
+    if (has_wall[size_t(moved_[i])] || has_wall[size_t(around[x_plus])] || has_wall[size_t(around[y_plus])] ||
+        has_wall[size_t(around[z_plus])])
+      cut.push_back(moved_[i]);
+    if (changed[i]) laid_open_.push_back(moved_[i]);
+  }
+  moved_ = std::move(cut);
+  if (laid_open_.empty())
+    before_ = {};
+  else
+    s.geometry_id = next_geometry_id();
 }
 
 double GasSolver::sweep(const GasState& s, const GasWorld& world, double dt, Floats& wanted) const {

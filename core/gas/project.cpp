@@ -82,7 +82,7 @@ void GasSolver::make_system(const GasState& s) {
     }
   });
   // What has just been laid open holds nothing that could be read.
-  for (const int b : moved_)
+  for (const int b : laid_open_)
     for (int n = 0; n < 27; ++n) surroundings_[size_t(g.around(b)[n])] = Surroundings::solid;
   poisson_.set(g, weights_);
   const Pockets& pockets = poisson_.pockets();

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "shot/edit.h"
 #include "shot/items.h"
 
 namespace pour {
@@ -80,6 +81,12 @@ void set_track(Shot& shot, const std::string& path, const std::optional<Track>& 
 }
 
 void change_value(Shot& shot, const std::string& path, const Value& value, double film_frame) {
+  constexpr std::string_view list = "pieces.", link = ".parent";
+  if (path.starts_with(list) && path.ends_with(link)) {
+    set_parent(shot, path.substr(list.size(), path.size() - list.size() - link.size()),
+               std::get<PieceId>(value).id);
+    return;
+  }
   if (const Track* track = find_track(shot, path)) {
     Track changed = *track;
     changed.set_key(key_frame(shot, find_setting(shot, path), film_frame), value);

@@ -154,6 +154,7 @@ TEST_F(Window, PiecesAndSmokesComeAndGo) {
   EXPECT_TRUE(find("card_pieces.ball"));
   click("step_2");
   click("add_smoke");
+  QTest::qWait(50);
   ASSERT_EQ(shot().pours.size(), 2u);
   EXPECT_EQ(shot().pours[1].source.id, "ball") << "the new smoke takes the ball that guides as its source";
   click("remove_fluids.mint");
