@@ -105,7 +105,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     // Cells go with how large things are, not with how far they go.
     if (p.holds || p.blocks || p.shows || source) {
       const Vec3d size = alone.size();
-      if (moves(timed, p))
+      if (!way[boxes.size()].empty())
         longest = std::max({longest, size.x, size.y, size.z});
       else
         standing.add(alone);

@@ -57,8 +57,8 @@ Shot around_a_word(const std::string& text) {
   pale.heat = 30, pale.speed = 0.15, pale.direction = Direction::up;
   pale.windows = {{{1, 96}}}, pale.density_rate = 0.007, pale.patchiness = 0.9, pale.patch_size = 0.07;
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.key_strength = 0.5,
-  s.look.rim_strength = 0.9;
+  s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.key_strength = 0.8,
+  s.look.rim_strength = 1.3, s.look.solid = {0.34, 0.2, 0.09}, s.look.glow = 0.35;
   s.camera.target = {0, 0.24, 0}, s.camera.distance = 1.7;
   return s;
 }
@@ -72,7 +72,8 @@ Shot rising_smoke(const std::string&) {
   amber.heat = 25, amber.speed = 0.05, amber.windows = {{{1, 120}}};
   amber.density_rate = 0.015, amber.patchiness = 0.6, amber.patch_size = 0.04;
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 12000, s.look.shade = {0.8, 0.5, 0.25}, s.look.key_strength = 0.5;
+  s.look.thickness = 14000, s.look.shade = {0.8, 0.5, 0.25}, s.look.key_strength = 0.9;
+  s.look.rim_strength = 1.7, s.look.glow = 0.4;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.28, 0}, s.run.bounds_size = {0.4, 0.56, 0.4};
   s.camera.target = {0, 0.24, 0};
   return s;
@@ -87,7 +88,7 @@ Track keys(std::initializer_list<std::pair<double, Value>> values, Ease ease = E
 
 Shot word_out_of_smoke(const std::string& text) {
   Shot s;
-  s.film.title = "A word rises out of smoke", s.film.frames = 132;
+  s.film.title = "A word rises out of smoke", s.film.frames = 120;
   Piece w = word(text);
   w.holds = false, w.blocks = true;
   const Vec3d below{0, 0.07, 0}, above{0, 0.27, 0}, away{0.12, -0.4, 0};
@@ -100,7 +101,7 @@ Shot word_out_of_smoke(const std::string& text) {
   pale.from = SourceKind::piece, pale.source.id = "bed", pale.windows = {}, pale.fill_at = 1;
   pale.density = 0.004, pale.heat = 0, pale.patchiness = 0.75, pale.patch_size = 0.07;
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
-  s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, -0.3}, {56, -4.0}, {84, -24.0}});
+  s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, -0.3}, {56, -3.0}, {92, -14.0}});
   s.forces.turbulence_speed = 0.04, s.forces.turbulence_size = 0.1, s.forces.confinement_speed = 0.02;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.94, 0.5, 0.32};
   s.run.open_left = s.run.open_right = s.run.open_back = s.run.open_front = false;
