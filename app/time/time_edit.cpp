@@ -29,11 +29,11 @@ QLineEdit* typed(QFormLayout* form, const QString& name, const QString& text, co
 void TimeStrip::drag_window(double at) {
   const Pour* p = document_.shot().pour(held_.path.substr(6));
   if (!p || held_.window >= p->windows.list.size()) return;  // it may have been undone meanwhile
-  const int delta = int(std::lround(at - grab_));
+  const int delta = int(std::lround(shot_frame(at) - shot_frame(grab_)));
   const auto& list = p->windows.list;
   const int lowest = held_.window ? list[held_.window - 1].last + 1 : 1,
             highest = held_.window + 1 < list.size() ? list[held_.window + 1].first - 1
-                                                     : document_.shot().film.frames;
+                                                     : int(shot_frame(document_.shot().film.frames));
   FrameRange r = grabbed_;
   if (held_.grip == Grip::first) r.first = std::clamp(r.first + delta, lowest, r.last);
   if (held_.grip == Grip::last) r.last = std::clamp(r.last + delta, r.first, std::max(r.first, highest));
@@ -385,7 +385,7 @@ void TimeStrip::fill_pour_menu(QMenu& menu, const Hit& h, double frame) {
   if (on_window) {
     menu.addAction(tr("Split here"), this, [this, pour, h, frame] {
       document_.edit(tr("Split a pour window"),
-                     [&](Shot& s) { split_window(s, pour, h.window, int(std::lround(frame))); });
+                     [&](Shot& s) { split_window(s, pour, h.window, int(std::lround(shot_frame(frame)))); });
     });
     menu.addAction(tr("Remove this window"), this, [this, pour, h] {
       document_.edit(tr("Remove a pour window"), [&](Shot& s) {
@@ -396,13 +396,14 @@ void TimeStrip::fill_pour_menu(QMenu& menu, const Hit& h, double frame) {
   } else {
     menu.addAction(tr("Pour here"), this, [this, pour, frame] {
       document_.edit(tr("Add a pour window"), [&](Shot& s) {
-        add_window(s, pour, {int(frame), int(frame) + 11});
+        add_window(s, pour, {int(shot_frame(frame)), int(shot_frame(frame)) + 11});
       });
     });
   }
   menu.addAction(tr("Fill its source at this frame"), this, [this, pour, frame] {
-    document_.edit(tr("Fill"),
-                   [&](Shot& s) { s.pour(pour)->fill_at = std::max(1, int(std::lround(frame))); });
+    document_.edit(tr("Fill"), [&](Shot& s) {
+      s.pour(pour)->fill_at = std::max(1, int(std::lround(shot_frame(frame))));
+    });
   });
 }
 

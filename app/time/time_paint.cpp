@@ -136,8 +136,8 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
   const int frames = document_.shot().film.frames;
   for (size_t k = 0; k < pour->windows.list.size(); ++k) {
     const FrameRange& r = pour->windows.list[k];
-    if (r.first > frames) continue;
-    const double x0 = x_of(r.first), x1 = x_of(std::min(r.last, frames));
+    if (film_frame(r.first) > frames) continue;
+    const double x0 = x_of(film_frame(r.first)), x1 = x_of(std::min<double>(film_frame(r.last), frames));
     const QRectF bar(x0, lane.top + 6, std::max(6.0, x1 - x0), lane.height - 12);
     const bool here = held_.path == lane.path && held_.window == k && held_.grip != Grip::none;
     p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));
@@ -148,8 +148,8 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
       p.setBrush(Qt::NoBrush);
       p.drawRoundedRect(bar, 4, 4);
       const double on = pour->pulse_share * pour->pulse_period;
-      for (double f = r.first; f < std::min(r.last, frames) + 1; f += pour->pulse_period) {
-        const double a = x_of(f), b = std::min(x_of(f + on), bar.right());
+      for (double f = r.first; f < r.last + 1 && film_frame(f) <= frames; f += pour->pulse_period) {
+        const double a = x_of(film_frame(f)), b = std::min(x_of(film_frame(f + on)), bar.right());
         if (b > a) p.fillRect(QRectF(a, bar.top() + 1, std::max(1.0, b - a), bar.height() - 2), fill);
       }
     } else {
@@ -160,7 +160,7 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
                tr("%1 – %2").arg(r.first).arg(r.last));
   }
   if (pour->fill_at > 0) {
-    const double x = x_of(pour->fill_at);
+    const double x = x_of(film_frame(pour->fill_at));
     p.setPen(Qt::NoPen);
     p.setBrush(t.accent);
     p.drawEllipse(QPointF(x, lane.top + lane.height / 2.0), 5, 5);

@@ -121,6 +121,16 @@ TimeScale TimeStrip::scale() const {
   return s;
 }
 
+double TimeStrip::film_frame(double frame) const {
+  const Clock clock(document_.shot());
+  return clock.slow_motion() ? clock.film_frame(clock.time_of_shot_frame(frame)) : frame;
+}
+
+double TimeStrip::shot_frame(double frame) const {
+  const Clock clock(document_.shot());
+  return clock.slow_motion() ? clock.shot_frame(clock.time(frame)) : frame;
+}
+
 void TimeStrip::set_view(double first, double last) {
   const double all = std::max(2, document_.shot().film.frames);
   const double span = std::clamp(last - first, 4.0, all - 1);
@@ -162,8 +172,9 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
     const Pour* pour = document_.shot().pour(lane->path.substr(6));
     for (size_t k = 0; pour && k < pour->windows.list.size(); ++k) {
       const FrameRange& r = pour->windows.list[k];
-      const double x0 = time.x_of(r.first),
-                   x1 = std::max(x0 + 6, time.x_of(std::min(r.last, document_.shot().film.frames)));
+      const double x0 = time.x_of(film_frame(r.first)),
+                   x1 = std::max(
+                       x0 + 6, time.x_of(std::min<double>(film_frame(r.last), document_.shot().film.frames)));
       if (std::abs(at.x() - x1) < 7) return {Grip::last, lane->path, k, 0};
       if (std::abs(at.x() - x0) < 7) return {Grip::first, lane->path, k, 0};
       if (at.x() > x0 && at.x() < x1) return {Grip::whole, lane->path, k, 0};
@@ -287,7 +298,8 @@ void TimeStrip::mouseDoubleClickEvent(QMouseEvent* e) {
     add_key(*lane, frame);
   } else if (lane->kind == Lane::Kind::pour && h.grip == Grip::playhead) {
     document_.edit(tr("Add a pour window"), [&](Shot& s) {
-      add_window(s, lane->path.substr(6), {int(frame), int(frame) + 11});
+      const int first = int(std::lround(shot_frame(frame)));
+      add_window(s, lane->path.substr(6), {first, first + 11});
     });
   }
 }

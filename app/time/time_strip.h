@@ -58,6 +58,9 @@ class TimeStrip : public QWidget {
   Hit hit(const QPointF&) const;
   const Lane* lane_at(const std::vector<Lane>&, const QPointF&) const;
   TimeScale scale() const;
+  /// Of a frame of the shot on the film, and back: the two differ in slow motion.
+  double film_frame(double shot_frame) const;
+  double shot_frame(double film_frame) const;
   void tick();
   void follow(int frame);
   void update_labels();

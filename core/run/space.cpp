@@ -94,13 +94,12 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     }
     const Box alone = box;
     if (const auto& poses = way[boxes.size()]; !poses.empty()) {
-      const Pose back = poses.front().inverse();
-      for (const Pose& pose : poses) {
-        const Pose moved = pose * back;
+      Box own;
+      for (const Body& body : *bodies_of(p.shape, stop)) own.add(body.mesh.bounds());
+      for (const Pose& pose : poses)
         for (int i = 0; i < 8; ++i)
-          box.add(moved * Vec3d{i & 1 ? alone.high.x : alone.low.x, i & 2 ? alone.high.y : alone.low.y,
-                                i & 4 ? alone.high.z : alone.low.z});
-      }
+          box.add(pose * Vec3d{i & 1 ? own.high.x : own.low.x, i & 2 ? own.high.y : own.low.y,
+                               i & 4 ? own.high.z : own.low.z});
     }
     // Cells go with how large things are, not with how far they go.
     if (p.holds || p.blocks || p.shows || source) {
