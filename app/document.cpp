@@ -18,8 +18,13 @@ constexpr size_t longest_history = 400;
 Document::Document(QObject* parent) : QObject(parent), history_{{Shot{}, {}, {}}} {}
 
 const Shot& Document::shot_now() const {
-  if (!now_) now_ = shot_at(shot(), frame_);
+  if (!now_) now_ = shot_at(shot(), clock(), clock().time(frame_));
   return *now_;
+}
+
+const Clock& Document::clock() const {
+  if (!clock_) clock_.emplace(shot());
+  return *clock_;
 }
 
 bool Document::edit(const QString& what, const std::function<void(Shot&)>& change, const QString& merge) {
@@ -49,7 +54,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
       saved_ = saved_ == unsaved || saved_ == 0 ? unsaved : saved_ - 1;
     }
   }
-  now_.reset();
+  now_.reset(), clock_.reset();
   if (frame_ > shot().film.frames) set_frame(shot().film.frames);
   Q_EMIT changed();
   Q_EMIT file_changed();
@@ -75,7 +80,7 @@ bool Document::set(const QString& path, const QString& text, const QString& gest
 
 void Document::go_to(size_t at) {
   at_ = at;
-  now_.reset();
+  now_.reset(), clock_.reset();
   if (frame_ > shot().film.frames) set_frame(shot().film.frames);
   Q_EMIT changed();
   Q_EMIT file_changed();
@@ -89,11 +94,11 @@ void Document::redo() {
 
 void Document::start(const Shot& shot, const QString& file) {
   history_ = {{shot, {}, {}}};
-  now_.reset();
+  now_.reset(), clock_.reset();
   at_ = 0, saved_ = file.isEmpty() ? unsaved : 0;
   file_ = file;
   own_view_.reset();
-  now_.reset();
+  now_.reset(), clock_.reset();
   frame_ = 1, step_ = 2, pinned_ = false;
   follow();
   Q_EMIT replaced();

@@ -7,7 +7,7 @@
 #include <QString>
 
 #include "picture/quantity.h"
-#include "shot/shot.h"
+#include "shot/clock.h"
 
 /// What the viewport shows.
 enum class Stage { set, fluid, picture };
@@ -21,6 +21,7 @@ class Document : public QObject {
   const pour::Shot& shot() const { return history_[at_].shot; }
   /// The same as it is at the playhead: what moves is where it is then.
   const pour::Shot& shot_now() const;
+  const pour::Clock& clock() const;
   const QString& file() const { return file_; }  // empty until it is saved or opened
   bool modified() const { return saved_ != at_; }
 
@@ -95,4 +96,5 @@ class Document : public QObject {
   bool pinned_ = false, playing_ = false;
   std::optional<pour::Camera> own_view_;
   mutable std::optional<pour::Shot> now_;  // as of the playhead; made when asked for
+  mutable std::optional<pour::Clock> clock_;
 };

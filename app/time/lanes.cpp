@@ -22,15 +22,14 @@ std::vector<Lane> lanes_of(const Shot& shot, const std::map<std::string, bool>& 
   each_item(shot, [&](const ItemPlace& place, const auto& item) {
     for (const auto& row : settings_of(item))
       if (item.tracks.contains(row.key)) {
-        const std::string at = (place.list.empty() ? "" : place.list + ".") + place.key;
-        add(Lane::Kind::track, at + "." + row.key, place.name + " · " + row.name);
+        add(Lane::Kind::track, place.path() + "." + row.key, place.name + " · " + row.name);
       }
   });
   return out;
 }
 
-TrackView::TrackView(const Shot& shot, const std::string& path)
-    : clock_(shot), setting_(find_setting(shot, path)) {
+TrackView::TrackView(const Shot& shot, const Clock& clock, const std::string& path)
+    : clock_(clock), setting_(find_setting(shot, path)) {
   film_ = on_film(setting_);
   low_ = 1e300, high_ = -1e300;
   for (const Key& k : track().keys)

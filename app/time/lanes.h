@@ -35,10 +35,14 @@ class TimeScale {
 std::vector<Lane> lanes_of(const pour::Shot&, const std::map<std::string, bool>& tall, int top,
                            int row_height, int tall_height);
 
+/// The id at the end of the path of an item: "mint" of "pours.mint".
+inline std::string id_in(const std::string& path) { return path.substr(path.rfind('.') + 1); }
+
 /// A setting with a track as it is drawn: film frames, and values between the least and the most of it.
 class TrackView {
  public:
-  TrackView(const pour::Shot&, const std::string& path);
+  /// The clock is that of the shot.
+  TrackView(const pour::Shot&, const pour::Clock&, const std::string& path);
   const pour::Setting& setting() const { return setting_; }
   const pour::Track& track() const { return *setting_.track; }
   int parts() const { return pour::parts_of(setting_.value); }

@@ -27,7 +27,7 @@ QLineEdit* typed(QFormLayout* form, const QString& name, const QString& text, co
 }  // namespace
 
 void TimeStrip::drag_window(double at) {
-  const Pour* p = document_.shot().pour(held_.path.substr(6));
+  const Pour* p = document_.shot().pour(id_in(held_.path));
   if (!p || held_.window >= p->windows.list.size()) return;  // it may have been undone meanwhile
   const int delta = int(std::lround(shot_frame(at) - shot_frame(grab_)));
   const auto& list = p->windows.list;
@@ -42,7 +42,7 @@ void TimeStrip::drag_window(double at) {
     r.first += move, r.last += move;
   }
   document_.edit(
-      tr("Pour window"), [&](Shot& s) { s.pour(held_.path.substr(6))->windows.list[held_.window] = r; },
+      tr("Pour window"), [&](Shot& s) { s.pour(id_in(held_.path))->windows.list[held_.window] = r; },
       QString("pour %1").arg(drags_));
 }
 
@@ -86,11 +86,12 @@ void TimeStrip::drag_keys(const QPointF& at) {
   selected_before_.insert({held_.path, held_.frame});
   const double frames = std::round(scale().frame_at(at.x()) - grab_);
   const auto all = lanes();
+  const Clock clock(before_);
   std::set<SelectedKey> now;
   edit_tracks(
       tr("Move keys"),
       [&](Track& track, const std::string& path) {
-        const TrackView view(before_, path);
+        const TrackView view(before_, clock, path);
         const Setting& about = view.setting();
         double rise = 0;
         for (const Lane& lane : all)
@@ -116,23 +117,30 @@ void TimeStrip::drag_keys(const QPointF& at) {
 
 void TimeStrip::stretch_keys(double frame) {
   if (selected_before_.size() < 2) return;
+  // In frames of the film, whichever each key is on.
+  const Clock clock(before_);
   double first = 1e300, last = -1e300;
-  for (const SelectedKey& k : selected_before_)
-    first = std::min(first, k.frame), last = std::max(last, k.frame);
+  for (const SelectedKey& k : selected_before_) {
+    const double at = TrackView(before_, clock, k.path).film_frame(k.frame);
+    first = std::min(first, at), last = std::max(last, at);
+  }
   // About the end that is further from the key that is held.
-  const double still = std::abs(held_.frame - first) > std::abs(held_.frame - last) ? first : last;
-  if (held_.frame == still) return;
-  const double by = (frame - still) / (held_.frame - still);
+  const double held = TrackView(before_, clock, held_.path).film_frame(held_.frame);
+  const double still = std::abs(held - first) > std::abs(held - last) ? first : last;
+  if (held == still) return;
+  const double by = (frame - still) / (held - still);
   std::set<SelectedKey> now;
   edit_tracks(
       tr("Stretch keys"),
       [&](Track& track, const std::string& path) {
+        const TrackView view(before_, clock, path);
         std::vector<std::pair<double, Key>> moved;
         for (const SelectedKey& k : selected_before_) {
           const Key* old = k.path == path ? track.key_at(k.frame) : nullptr;
           if (!old) continue;
           Key key = *old;
-          key.frame = std::round(still + (key.frame - still) * by);
+          const double at = std::round(still + (view.film_frame(key.frame) - still) * by);
+          key.frame = std::round(view.key_frame(at) * 1000) / 1000;
           now.insert({path, key.frame});
           moved.push_back({k.frame, key});
         }
@@ -146,7 +154,7 @@ void TimeStrip::drag_handle(const QPointF& at) {
   const auto all = lanes();
   for (const Lane& lane : all) {
     if (lane.path != held_.path) continue;
-    const TrackView view(document_.shot(), lane.path);
+    const TrackView view(document_.shot(), document_.clock(), lane.path);
     const auto& keys = view.track().keys;
     for (size_t i = 0; i + 1 < keys.size(); ++i) {
       if (std::abs(keys[i].frame - held_.frame) > 1e-6) continue;
@@ -174,7 +182,7 @@ void TimeStrip::select_in(const QRectF& box) {
   selected_ = selected_before_;
   for (const Lane& lane : lanes()) {
     if (lane.kind != Lane::Kind::track) continue;
-    const TrackView view(document_.shot(), lane.path);
+    const TrackView view(document_.shot(), document_.clock(), lane.path);
     for (const Key& k : view.track().keys)
       for (int p = 0; p < std::max(1, view.parts()); ++p)
         if (box.contains(view.key_place(lane, scale(), k, p))) selected_.insert({lane.path, k.frame});
@@ -380,7 +388,7 @@ void TimeStrip::fill_track_menu(QMenu& menu, const std::string& path) {
 }
 
 void TimeStrip::fill_pour_menu(QMenu& menu, const Hit& h, double frame) {
-  const std::string pour = h.path.substr(6);
+  const std::string pour = id_in(h.path);
   const bool on_window = h.grip == Grip::first || h.grip == Grip::last || h.grip == Grip::whole;
   if (on_window) {
     menu.addAction(tr("Split here"), this, [this, pour, h, frame] {

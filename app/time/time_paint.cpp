@@ -128,7 +128,7 @@ void TimeStrip::paint_run(QPainter& p, const Lane& lane) {
 
 void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
   const Theme& t = theme();
-  const Pour* pour = document_.shot().pour(lane.path.substr(6));
+  const Pour* pour = document_.shot().pour(id_in(lane.path));
   if (!pour) return;
   paint_label(p, lane, tr("%1 pours").arg(QString::fromStdString(pour->name)));
   p.save();
@@ -175,12 +175,11 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
 
 void TimeStrip::paint_track(QPainter& p, const Lane& lane) {
   const Theme& t = theme();
-  const TrackView view(document_.shot(), lane.path);
+  const TrackView view(document_.shot(), document_.clock(), lane.path);
   const TimeScale time = scale();
   // Its name, what it says at the playhead, and a triangle that opens it.
   paint_label(p, lane, QString::fromStdString(lane.name));
-  Setting now = view.setting();
-  now.value = value_at(document_.shot(), lane.path, document_.frame());
+  const Setting now = find_setting(document_.shot_now(), lane.path);
   const QString says = spoken(document_.shot(), now);
   p.setPen(t.time);
   const QRectF beside(44, lane.top + (lane.tall ? lane_height : 0), left_width - 60, lane_height);

@@ -122,12 +122,12 @@ TimeScale TimeStrip::scale() const {
 }
 
 double TimeStrip::film_frame(double frame) const {
-  const Clock clock(document_.shot());
+  const Clock& clock = document_.clock();
   return clock.slow_motion() ? clock.film_frame(clock.time_of_shot_frame(frame)) : frame;
 }
 
 double TimeStrip::shot_frame(double frame) const {
-  const Clock clock(document_.shot());
+  const Clock& clock = document_.clock();
   return clock.slow_motion() ? clock.shot_frame(clock.time(frame)) : frame;
 }
 
@@ -169,7 +169,7 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
   if (!lane || lane->kind == Lane::Kind::run) return {Grip::playhead, {}, 0, 0};
   const TimeScale time = scale();
   if (lane->kind == Lane::Kind::pour) {
-    const Pour* pour = document_.shot().pour(lane->path.substr(6));
+    const Pour* pour = document_.shot().pour(id_in(lane->path));
     for (size_t k = 0; pour && k < pour->windows.list.size(); ++k) {
       const FrameRange& r = pour->windows.list[k];
       const double x0 = time.x_of(film_frame(r.first)),
@@ -181,7 +181,7 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
     }
     return {Grip::playhead, lane->path, 0, 0};
   }
-  const TrackView view(document_.shot(), lane->path);
+  const TrackView view(document_.shot(), document_.clock(), lane->path);
   Hit nearest{Grip::select, lane->path, 0, 0};
   double least = key_reach;
   const auto& keys = view.track().keys;
@@ -215,7 +215,7 @@ void TimeStrip::mousePressEvent(QMouseEvent* e) {
   ++drags_;
   const bool more = e->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier);
   if (held_.grip == Grip::first || held_.grip == Grip::last || held_.grip == Grip::whole)
-    grabbed_ = document_.shot().pour(held_.path.substr(6))->windows.list[held_.window];
+    grabbed_ = document_.shot().pour(id_in(held_.path))->windows.list[held_.window];
   else if (held_.grip == Grip::playhead)
     play(false), document_.set_frame(int(std::lround(grab_)));
   if (held_.grip == Grip::key) {
@@ -299,7 +299,7 @@ void TimeStrip::mouseDoubleClickEvent(QMouseEvent* e) {
   } else if (lane->kind == Lane::Kind::pour && h.grip == Grip::playhead) {
     document_.edit(tr("Add a pour window"), [&](Shot& s) {
       const int first = int(std::lround(shot_frame(frame)));
-      add_window(s, lane->path.substr(6), {first, first + 11});
+      add_window(s, id_in(lane->path), {first, first + 11});
     });
   }
 }

@@ -24,26 +24,6 @@ namespace {
 constexpr int legend_width = 96;
 }
 
-namespace {
-
-/// The points of a piece that is drawn by them; null where it is not.
-const Points* points_of(const Piece& piece) {
-  if (const auto* tube = std::get_if<Tube>(&piece.shape)) return &tube->points;
-  if (const auto* turned = std::get_if<Turned>(&piece.shape)) return &turned->profile;
-  return nullptr;
-}
-std::string points_path(const Piece& piece) {
-  return "pieces." + piece.id + (std::holds_alternative<Tube>(piece.shape) ? ".points" : ".profile");
-}
-
-/// Where a piece is held: of a curve its middle, otherwise where it stands.
-Vec3d handle_place(const Piece& piece, const Pose& pose) {
-  if (const auto* tube = std::get_if<Tube>(&piece.shape)) return pose * tube->curve().at(0.5);
-  return pose.position;
-}
-
-}  // namespace
-
 Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& before, Analyst& analyst,
                    QWidget* parent)
     : QWidget(parent), document_(document), runs_(runs), frames_(frames), before_(before), analyst_(analyst) {
@@ -142,7 +122,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   connect(&runs_, &Runs::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { update_labels(); });
   connect(&document_, &Document::frame_changed, this, &Viewport::refresh);
-  connect(&document_, &Document::changed, this, &Viewport::find_ways);
+  connect(&document_, &Document::changed, this, [this] { ways_known_ = false; });
   refresh();
 }
 
@@ -395,195 +375,7 @@ void Viewport::paint_overlay(QPainter& p) {
   if (comparing()) paint_split(p);
   paint_legend(p);
   if (stage == Stage::picture) return;
-  p.setPen(QPen(QColor(255, 255, 255, stage == Stage::set ? 90 : 50), 1, Qt::DashLine));
-  paint_box(p, analyst_.now().bounds, {});
-  if (stage == Stage::set || !frames_.current().smoke)  // where it will start, until it is seen to
-    for (const Staging::Seed& s : analyst_.now().seeds) {
-      QColor c = QColor(QString::fromStdString(hex(s.color)));
-      p.setPen(QPen(c, 1.4));
-      c.setAlpha(70);
-      p.setBrush(c);
-      paint_ball(p, s.center, s.radius);
-    }
-  for (const Piece& piece : document_.shot_now().pieces) {
-    Pose pose;
-    try {
-      pose = pose_of(document_.shot_now(), piece);
-    } catch (const Fault&) {  // the checks say what it is
-      continue;
-    }
-    if (!piece.shows) paint_guide(p, piece, pose);
-    if (stage != Stage::set) continue;
-    paint_points(p, piece, pose);
-    paint_way(p, piece.id);
-    const QPointF at = to_screen(handle_place(piece, pose));
-    const bool held = dragged_ == piece.id;
-    p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
-    p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(251, 250, 247));
-    p.drawEllipse(at, 6, 6);
-    p.setPen(QColor(251, 250, 247));
-    p.drawText(at + QPointF(12, 4), QString::fromStdString(piece.name));
-  }
-}
-
-void Viewport::paint_box(QPainter& p, const Box& b, const Pose& pose) {
-  if (b.empty()) return;
-  for (int i = 0; i < 8; ++i)
-    for (int a = 0; a < 3; ++a) {
-      if (i >> a & 1) continue;
-      const auto corner = [&](int n) {
-        return to_screen(
-            pose * Vec3d{n & 1 ? b.high.x : b.low.x, n & 2 ? b.high.y : b.low.y, n & 4 ? b.high.z : b.low.z});
-      };
-      p.drawLine(corner(i), corner(i | 1 << a));
-    }
-}
-
-void Viewport::paint_ball(QPainter& p, const Vec3d& center, double radius) {
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  const QPointF c = to_screen(center), edge = to_screen(center + to<double>(view.right) * radius);
-  const double r = std::hypot(edge.x() - c.x(), edge.y() - c.y());
-  p.drawEllipse(c, r, r);
-}
-
-/// The points that a curve or a profile runs through, to be dragged.
-void Viewport::paint_points(QPainter& p, const Piece& piece, const Pose& pose) {
-  const Points* points = points_of(piece);
-  if (!points) return;
-  p.setPen(QPen(QColor(251, 250, 247, 200), 1.2));
-  QPolygonF line;
-  const bool closed = std::holds_alternative<Tube>(piece.shape) && std::get<Tube>(piece.shape).closed;
-  const Curve curve(points->list, closed);
-  for (const Vec3d& q : curve.line()) line << to_screen(pose * q);
-  p.setBrush(Qt::NoBrush);
-  p.drawPolyline(line);
-  for (size_t i = 0; i < points->list.size(); ++i) {
-    const bool held = held_point_.piece == piece.id && held_point_.index == i;
-    p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(143, 214, 184));
-    p.drawRect(QRectF(to_screen(pose * points->list[i]) - QPointF(4, 4), QSizeF(8, 8)));
-  }
-}
-
-/// Where a piece goes, with a mark for each frame.
-void Viewport::paint_way(QPainter& p, const std::string& piece) {
-  const auto way = ways_.find(piece);
-  if (way == ways_.end()) return;
-  QPolygonF line;
-  for (const Vec3d& q : way->second) line << to_screen(q);
-  p.setBrush(Qt::NoBrush);
-  p.setPen(QPen(QColor(0xD9, 0x66, 0x3B, 150), 1));
-  p.drawPolyline(line);
-  p.setPen(Qt::NoPen);
-  p.setBrush(QColor(0xD9, 0x66, 0x3B, 220));
-  for (const QPointF& q : line) p.drawEllipse(q, 1.8, 1.8);
-}
-
-/// Places of all pieces that move, at each frame.
-void Viewport::find_ways() {
-  ways_.clear();
-  const Shot& shot = document_.shot();
-  std::vector<std::string> moving;
-  for (const Piece& p : shot.pieces)
-    if (moves(shot, p)) moving.push_back(p.id);
-  if (moving.empty()) return;
-  const Clock clock(shot);
-  const int marks = std::min(shot.film.frames, 300);
-  for (int k = 0; k < marks; ++k) {
-    const double frame = marks > 1 ? 1 + double(k) * (shot.film.frames - 1) / (marks - 1) : 1;
-    const Shot now = shot_at(shot, clock, clock.time(frame));
-    for (const std::string& id : moving) try {
-        ways_[id].push_back(handle_place(*now.piece(id), pose_of(now, *now.piece(id))));
-      } catch (const Fault&) {  // the checks say what it is
-      }
-  }
-}
-
-Viewport::HeldPoint Viewport::point_at(const QPointF& p) const {
-  if (document_.stage() != Stage::set) return {};
-  const Shot& now = document_.shot_now();
-  for (const Piece& piece : now.pieces) try {
-      const Points* points = points_of(piece);
-      if (!points) continue;
-      const Pose pose = pose_of(now, piece);
-      for (size_t i = 0; i < points->list.size(); ++i) {
-        const QPointF d = to_screen(pose * points->list[i]) - p;
-        if (std::hypot(d.x(), d.y()) < 8) return {piece.id, i};
-      }
-    } catch (const Fault&) {  // it is nowhere
-    }
-  return {};
-}
-
-/// Moves the held point in the plane of the picture; one of a profile in that of the profile.
-void Viewport::drag_point(const QPointF& d) {
-  const Shot& now = document_.shot_now();
-  const Piece* piece = now.piece(held_point_.piece);
-  const Points* points = piece ? points_of(*piece) : nullptr;
-  if (!points || held_point_.index >= points->list.size()) return;
-  const Pose pose = pose_of(now, *piece);
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  Points changed = *points;
-  Vec3d& point = changed.list[held_point_.index];
-  const double scale = 2 * view.half_width * dot(to<float>(pose * point) - view.eye, view.forward) / width();
-  const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
-  point += pose.turn.inverse(move) / pose.scale;
-  if (std::holds_alternative<Turned>(piece->shape)) point.x = std::max(0.0, point.x), point.z = 0;
-  document_.edit(
-      tr("Move a point"), [&](Shot& s) { set_value(s, points_path(*piece), changed); },
-      QString("point %1").arg(drags_));
-}
-
-/// Adds a point behind this one, or takes it out.
-void Viewport::contextMenuEvent(QContextMenuEvent* e) {
-  const HeldPoint at = point_at(e->pos());
-  const Piece* piece = at.piece.empty() ? nullptr : document_.shot().piece(at.piece);
-  const Points* points = piece ? points_of(*piece) : nullptr;
-  if (!points) return;
-  const std::string path = points_path(*piece);
-  QMenu menu(this);
-  menu.addAction(tr("Add a point behind it"), this, [this, path, at, list = *points]() mutable {
-    const size_t i = at.index;
-    const Vec3d next = i + 1 < list.list.size() ? (list.list[i] + list.list[i + 1]) * 0.5
-                                                : list.list[i] * 1.5 - list.list[i - 1] * 0.5;
-    list.list.insert(list.list.begin() + std::ptrdiff_t(i) + 1, next);
-    document_.edit(tr("Add a point"), [&](Shot& s) { set_value(s, path, list); });
-  });
-  QAction* remove = menu.addAction(tr("Remove this point"), this, [this, path, at, list = *points]() mutable {
-    list.list.erase(list.list.begin() + std::ptrdiff_t(at.index));
-    document_.edit(tr("Remove a point"), [&](Shot& s) { set_value(s, path, list); });
-  });
-  remove->setEnabled(points->list.size() > 2);
-  menu.exec(e->globalPos());
-}
-
-/// What helps and is never in the picture, as it stands and is turned.
-void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
-  const QColor color(143, 214, 184, 170);
-  p.setPen(QPen(color, 1.4));
-  if (const auto* ball = std::get_if<Ball>(&piece.shape)) {
-    p.setBrush(QColor(143, 214, 184, document_.stage() == Stage::set ? 40 : 0));
-    paint_ball(p, pose.position, ball->radius * pose.scale);
-    return;
-  }
-  if (const auto* tube = std::get_if<Tube>(&piece.shape)) {
-    QPolygonF line;
-    const Curve curve = tube->curve();
-    for (const Vec3d& q : curve.line()) line << to_screen(pose * q);
-    p.drawPolyline(line);
-    return;
-  }
-  const auto& boxes = analyst_.now().guides;
-  if (const auto at = boxes.find(piece.id); at != boxes.end()) paint_box(p, at->second, pose);
-}
-
-std::string Viewport::handle_at(const QPointF& p) const {
-  if (document_.stage() != Stage::set) return {};
-  for (const Piece& piece : document_.shot_now().pieces) try {
-      const QPointF d = to_screen(handle_place(piece, pose_of(document_.shot_now(), piece))) - p;
-      if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
-    } catch (const Fault&) {  // it is nowhere
-    }
-  return {};
+  paint_set(p);
 }
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
@@ -614,26 +406,6 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   } else {
     pan(d.x(), d.y());
   }
-}
-
-/// Moves the held piece in the plane of the picture, so that it stays under the pointer.
-void Viewport::drag_piece(const QPointF& d) {
-  const Shot& now = document_.shot_now();
-  const Piece* held = now.piece(dragged_);
-  if (!held) return;  // its making was undone while it was dragged
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  const Pose pose = pose_of(now, *held);
-  const double depth = dot(to<float>(pose.position) - view.eye, view.forward);
-  const double scale = 2 * view.half_width * depth / width();
-  const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
-  Piece free = *held;  // what it stands in, without its own place
-  free.position = free.turn = {}, free.scale = 1;
-  const Pose keeper = pose_of(now, free);
-  const std::string path = "pieces." + dragged_ + ".position";
-  const Vec3d position = held->position + keeper.turn.inverse(move) / keeper.scale;
-  document_.edit(
-      tr("Move %1").arg(QString::fromStdString(held->name)),
-      [&](Shot& s) { change_value(s, path, position, document_.frame()); }, QString("drag %1").arg(drags_));
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent*) {

@@ -71,6 +71,9 @@ class Viewport : public QWidget {
   void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_way(QPainter&, const std::string& piece);
   void find_ways();
+  void paint_set(QPainter&);
+  std::vector<pour::Staging::Seed> seeds_now() const;
+  bool ways_known_ = false;
   HeldPoint held_point_;
   std::map<std::string, std::vector<pour::Vec3d>> ways_;  // places at each frame of what moves
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);

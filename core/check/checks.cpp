@@ -53,6 +53,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     out.push_back({level, std::move(title), std::move(text), std::move(fix_name), std::move(fix)});
   };
 
+  // Windows are on frames of the shot, of which slow motion has fewer than the film.
+  const Clock clock(shot);
+  const double last_frame = clock.shot_frame(clock.time(shot.film.frames)) + 1e-6;
   for (const Pour& s : shot.pours) {
     const bool fills = s.fill_at > 0;
     const int first = fills ? s.fill_at : s.windows.list.empty() ? 0 : s.windows.list.front().first;
@@ -61,10 +64,10 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
           [id = s.id](Shot& t) {
             t.pour(id)->windows = {{{1, std::min(40, t.film.frames)}}};
           });
-    if (first > shot.film.frames)
+    if (first > last_frame)
       add(CheckLevel::warning, s.name + " never pours",
-          "It starts at frame " + std::to_string(first) + ", after the last frame (" +
-              std::to_string(shot.film.frames) + ").",
+          "It starts at frame " + std::to_string(first) + ", after the last one that the film comes to (" +
+              std::to_string(int(last_frame)) + ").",
           "Pour from frame 1", [id = s.id](Shot& t) {
             if (Pour& u = *t.pour(id); u.fill_at > 0)
               u.fill_at = 1;

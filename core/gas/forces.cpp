@@ -4,6 +4,7 @@
 
 #include "base/noise.h"
 #include "base/parallel.h"
+#include "gas/cells.h"
 #include "gas/gas.h"
 #include "solve/rows.h"
 
@@ -14,30 +15,6 @@ template <class F>
 void each_block(const BlockGrid& g, const F& f) {
   parallel_for(size_t(g.blocks()), [&](size_t i) { f(int(i) + first_block); });
 }
-
-/// Index of the cell before c along an axis, in whole-field indices.
-size_t before(const int* around, int block, int c, int axis) {
-  static constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus};
-  const bool inside = axis == 0 ? c & 7 : axis == 1 ? c >> 3 & 7 : c >> 6;
-  return inside ? size_t(block) * block_cells + size_t(c - stride[axis])
-                : size_t(around[minus[axis]]) * block_cells + size_t(c + 7 * stride[axis]);
-}
-size_t after(const int* around, int block, int c, int axis) {
-  static constexpr int stride[3] = {1, 8, 64}, plus[3] = {x_plus, y_plus, z_plus};
-  const int at = axis == 0 ? c & 7 : axis == 1 ? c >> 3 & 7 : c >> 6;
-  return at < 7 ? size_t(block) * block_cells + size_t(c + stride[axis])
-                : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
-}
-
-Vec3d cell_center(const BlockGrid& g, int b, int c, double h) {
-  const Vec3i at = g.key(b).at;
-  return {(at.x * 8 + (c & 7) + 0.5) * h, (at.y * 8 + (c >> 3 & 7) + 0.5) * h,
-          (at.z * 8 + (c >> 6) + 0.5) * h};
-}
-
-}  // namespace
-
-namespace {
 
 /// Adds `push` times the noise to the open faces of a block. The finest octave is smooth over a quarter of
 /// the size, so the noise is computed at every fourth or second cell and interpolated.
@@ -157,7 +134,7 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
       double mass = 0;
       for (int c = 0; c < block_cells; ++c) {
         const uint8_t volume = s.geometry.volume.block(b)[c];
-        const Vec3d p = cell_center(g, b, c, h);
+        const Vec3d p = cell_middle(g, b, c, h);
         const auto weight_at = [&](const Vec3d& q) {
           return std::clamp(0.5 - source.shape.distance(q) / h, 0.0, 1.0);
         };

@@ -4,33 +4,12 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "gas/cells.h"
 #include "gas/gas.h"
 #include "solve/rows.h"
 
 namespace pour {
 namespace {
-
-constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus},
-              plus[3] = {x_plus, y_plus, z_plus};
-
-int along(int c, int axis) { return c >> 3 * axis & 7; }
-
-/// A cell's place in the whole field, one before or after it along an axis.
-size_t before(const int* around, int b, int c, int axis) {
-  return along(c, axis) ? size_t(b) * block_cells + size_t(c - stride[axis])
-                        : size_t(around[minus[axis]]) * block_cells + size_t(c + 7 * stride[axis]);
-}
-size_t after(const int* around, int b, int c, int axis) {
-  return along(c, axis) < 7 ? size_t(b) * block_cells + size_t(c + stride[axis])
-                            : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
-}
-
-Vec3d face_middle(const BlockGrid& g, int b, int c, int axis, double h) {
-  const Vec3i at = g.key(b).at * 8;
-  Vec3d p{at.x + (c & 7) + 0.5, at.y + (c >> 3 & 7) + 0.5, at.z + (c >> 6) + 0.5};
-  p[axis] -= 0.5;
-  return p * h;
-}
 
 /// The solids near one block, to ask for the one that is nearest to a point.
 class Near {

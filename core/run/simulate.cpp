@@ -144,7 +144,8 @@ class Simulation {
                          "Give it more frames for its way, or use larger cells.");
       const double to = steps <= 1 ? end : from + rest / steps;
       report = solver_.step(now_.state, staging_.world(from, to), to - from, now_.ledger);
-      solver_.fill(now_.state, staging_.world(to), staging_.fills(from, to), now_.ledger);
+      if (auto fills = staging_.fills(from, to); !fills.empty())
+        solver_.fill(now_.state, staging_.world(to), std::move(fills), now_.ledger);
       now_.iterations += report.solver_iterations;
       tell_of_pressure(report, to - from);
       ++now_.substeps;

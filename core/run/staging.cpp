@@ -362,28 +362,30 @@ std::vector<Source> Staging::fills(double after, double until) const {
 }
 
 double Staging::longest_step(double from, double longest) const {
+  const bool any = std::any_of(solids_.begin(), solids_.end(),
+                               [&](const Wall& wall) { return motion_.moves(wall.piece); });
   double dt = longest;
-  for (int i = 0; i < 60; ++i) {
+  for (int i = 0; any && i < 60; ++i) {
     bool fits = true;
     const Poses start = motion_.poses(motion_.at(from)), end = motion_.poses(motion_.at(from + dt));
     for (const Wall& wall : solids_)
       if (motion_.moves(wall.piece))
         fits =
             fits && Solid(wall.set, start[wall.piece], end[wall.piece]).farthest() <= most_moved * cell_size_;
-    if (fits || solids_.empty() || !motion_.any()) break;
+    if (fits) break;
     dt /= 2;
   }
   return dt;
 }
 
-std::vector<Staging::Seed> Staging::seeds(double time) const {
+std::vector<Staging::Seed> Staging::seeds() const {
   std::vector<Seed> out;
-  const Shot now = time > 0 ? motion_.at(time) : motion_.first();
-  const Poses poses = motion_.poses(now);
+  const Shot& first = motion_.first();
+  const Poses poses = motion_.poses(first);
   for (const Outlet& o : outlets_)
     if (o.is_seed)
-      out.push_back({motion_.moves(o.piece) ? poses[o.piece] * o.center : o.center, o.radius,
-                     now.fluid(now.pours[o.pour].fluid.id)->color});
+      out.push_back({poses[o.piece] * o.center, o.radius, first.fluid(first.pours[o.pour].fluid.id)->color,
+                     shot_.pieces[o.piece].id});
   return out;
 }
 
@@ -417,7 +419,8 @@ Estimate Staging::estimate(const Pace& pace) const {
   for (const Pour& p : shot_.pours)
     if (p.direction != Direction::outwards) speed = std::max(speed, p.speed);
   // Half a step more, for whole steps are taken.
-  const double steps = std::max(1.0, speed / (shot_.film.fps * shot_.run.courant * cell_size_) + 0.5);
+  const double frame = clock().time(shot_.film.frames + 1) / shot_.film.frames;  // s, on average
+  const double steps = std::max(1.0, speed * frame / (shot_.run.courant * cell_size_) + 0.5);
   e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
   // Blocks reach over the walls of letters, about as far again.
   // The level sets of the walls hold a band of cells on both sides.

@@ -38,9 +38,10 @@ class Staging {
     Vec3d center;
     double radius;
     Color color;
+    std::string piece;  // id of the one that it moves with
   };
-  /// Where smoke starts that comes from every letter, at a time.
-  std::vector<Seed> seeds(double time = 0) const;
+  /// Where smoke starts that comes from every letter, as things stand at frame 1.
+  std::vector<Seed> seeds() const;
   /// The world for a step from one time to another, s: solids at both ends of it, forces and the sources that
   /// pour at its beginning.
   GasWorld world(double from, double to) const;

@@ -36,19 +36,6 @@ bool moves(const Shot& shot, const Piece& piece, size_t depth) {
   return false;
 }
 
-/// Calls use(item, row) for the setting at a path.
-template <class AnyShot, class F>
-void with(AnyShot& shot, const std::string& path, const F& use) {
-  bool found = false;
-  each_item(shot, [&](const ItemPlace& place, auto& item) {
-    const std::string start = (place.list.empty() ? "" : place.list + ".") + place.key + ".";
-    if (found || !path.starts_with(start)) return;
-    for (const auto& row : settings_of(std::as_const(item)))
-      if (!found && path.compare(start.size(), std::string::npos, row.key) == 0) found = true, use(item, row);
-  });
-  if (!found) (void)find_setting(shot, path);  // says what is near
-}
-
 }  // namespace
 
 bool moves(const Shot& shot, const Piece& piece) { return moves(shot, piece, 0); }
@@ -62,14 +49,14 @@ double key_frame(const Shot& shot, const About& about, double film_frame) {
 
 const Track* find_track(const Shot& shot, const std::string& path) {
   const Track* out = nullptr;
-  with(shot, path, [&](const auto& item, const auto& row) {
+  with_setting(shot, path, [&](const auto& item, const auto& row) {
     if (const auto t = item.tracks.find(row.key); t != item.tracks.end()) out = &t->second;
   });
   return out;
 }
 
 void set_track(Shot& shot, const std::string& path, const std::optional<Track>& track) {
-  with(shot, path, [&](auto& item, const auto& row) {
+  with_setting(shot, path, [&](auto& item, const auto& row) {
     if (!track || track->keys.empty()) {
       item.tracks.erase(row.key);
       return;
@@ -105,8 +92,7 @@ std::vector<std::string> animated_paths(const Shot& shot) {
   std::vector<std::string> out;
   each_item(shot, [&](const ItemPlace& place, const auto& item) {
     for (const auto& row : settings_of(item))
-      if (item.tracks.contains(row.key))
-        out.push_back((place.list.empty() ? "" : place.list + ".") + place.key + "." + row.key);
+      if (item.tracks.contains(row.key)) out.push_back(place.path() + "." + row.key);
   });
   return out;
 }

@@ -27,8 +27,8 @@ double key_frame(const Shot&, const About&, double film_frame);
 const Track* find_track(const Shot&, const std::string& path);
 /// Gives a setting a track, another one, or none. Throws the same, and for one that can't have a track.
 void set_track(Shot&, const std::string& path, const std::optional<Track>&);
-/// Sets the value of a setting: a key at this frame of the film where it has a track, its value otherwise. A piece
-/// that is given to another one, or taken away, stays where it is.
+/// Sets the value of a setting: a key at this frame of the film where it has a track, its value otherwise. A
+/// piece that is given to another one, or taken away, stays where it is.
 void change_value(Shot&, const std::string& path, const Value&, double film_frame);
 /// What a setting says at a frame of the film.
 Value value_at(const Shot&, const std::string& path, double film_frame);

@@ -42,10 +42,9 @@ Track track_or_new(const Shot& shot, const std::string& path) {
 }
 
 Beyond beyond_of(const std::string& text, const std::string& where) {
-  for (int i = 0; i < 4; ++i)
-    if (text == beyond_names[i].key) return Beyond(i);
-  throw shot_fault(where, "“" + text + "” is nothing that a track can do.",
-                   "Choose one of stays, repeats, swings, adds.");
+  About about;
+  about.options = beyond_names;
+  return Beyond(std::get<Choice>(from_text(about, Choice{}, text, where)).index);
 }
 
 void set_key(Shot& shot, const std::string& path, const std::string& at, std::string text) {
@@ -125,7 +124,8 @@ void assign(Shot& shot, const std::string& assignment) {
       throw shot_fault(
           path, "has a track: it is not clear what is meant.",
           "Write " + path + "@FRAME=VALUE for a key, or " + path + "@=VALUE to take the track away.");
-    set_text(changed, path, text, path);
+    const Setting about = find_setting(changed, path);
+    change_value(changed, path, from_text(about, about.value, text, path), 1);
   } else if (what.empty()) {
     set_track(changed, path, {});
     set_text(changed, path, text, path);

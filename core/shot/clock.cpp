@@ -8,9 +8,10 @@ namespace pour {
 FrameRate exact_rate(double fps) {
   const double whole = std::round(fps);
   if (std::abs(fps - whole) < 1e-9) return {int(whole), 1};
-  // The rates that are told with two or three digits.
+  // The rates of film and television that are told with two or three digits.
   const double up = std::round(fps * 1.001);
-  if (std::abs(fps - up * 1000 / 1001) < 0.006) return {int(up) * 1000, 1001};
+  const bool known = std::fmod(up, 24) == 0 || std::fmod(up, 30) == 0;
+  if (known && std::abs(fps - up * 1000 / 1001) < 0.006) return {int(up) * 1000, 1001};
   return {int(std::lround(fps * 1000)), 1000};
 }
 

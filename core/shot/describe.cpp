@@ -91,29 +91,12 @@ std::vector<std::string> setting_paths(const Shot& shot) {
   return out;
 }
 
-namespace {
-
 Fault unknown_setting(const Shot& shot, const std::string& path) {
   const std::string near = nearest(path, setting_paths(shot));
   return shot_fault(
       path, "is not a setting of this shot.",
       near.empty() ? "List them with “easy-pour-cli show FILE”." : "Did you mean “" + near + "”?");
 }
-
-/// Calls use(item, row) for the setting at a path; throws where there is none.
-template <class AnyShot, class F>
-void with_setting(AnyShot& shot, const std::string& path, const F& use) {
-  bool found = false;
-  each_item(shot, [&](const ItemPlace& place, auto& item) {
-    const std::string start = (place.list.empty() ? "" : place.list + ".") + place.key + ".";
-    if (found || !path.starts_with(start)) return;
-    for (const auto& row : settings_of(std::as_const(item)))
-      if (!found && path.compare(start.size(), std::string::npos, row.key) == 0) found = true, use(item, row);
-  });
-  if (!found) throw unknown_setting(shot, path);
-}
-
-}  // namespace
 
 Setting find_setting(const Shot& shot, const std::string& path) {
   Setting out;

@@ -27,7 +27,7 @@ Vec3d angles_of(const Rotation& r) {
 Fault nothing_there(const Shot& shot, const std::string& path) {
   std::vector<std::string> known;
   each_item(shot, [&](const ItemPlace& place, const auto&) {
-    if (!place.list.empty()) known.push_back(place.list + "." + place.key);
+    if (!place.list.empty()) known.push_back(place.path());
   });
   const std::string near = nearest(path, known);
   return shot_fault(path, "is nothing that could be taken out or renamed.",
@@ -83,12 +83,15 @@ void remove_item(Shot& shot, const std::string& path) {
   });
   if (!found) throw nothing_there(shot, path);
   for (Piece& p : shot.pieces) {
-    if (!p.path.id.empty() && !shot.piece(p.path.id)) p.path.id.clear(), p.tracks.erase("along");
-    if (p.parent.id.empty() || shot.piece(p.parent.id)) continue;
+    const bool lost_path = !p.path.id.empty() && !shot.piece(p.path.id),
+               lost_parent = !p.parent.id.empty() && !shot.piece(p.parent.id);
+    if (!lost_path && !lost_parent) continue;
     // It stays where it was.
     const Pose pose = pose_of(before, *before.piece(p.id));
-    p.parent.id.clear();
-    p.position = pose.position, p.turn = angles_of(pose.turn), p.scale = pose.scale;
+    const bool free = lost_path || p.path.id.empty();
+    if (lost_path) p.path.id.clear(), p.tracks.erase("along");
+    if (lost_path || lost_parent) p.parent.id.clear();
+    if (free) p.position = pose.position, p.turn = angles_of(pose.turn), p.scale = pose.scale;
   }
   std::erase_if(shot.pours, [&](const Pour& p) { return path == "fluids." + p.fluid.id; });
 }
@@ -96,7 +99,7 @@ void remove_item(Shot& shot, const std::string& path) {
 void rename_item(Shot& shot, const std::string& path, const std::string& name) {
   bool found = false;
   each_item(shot, [&](const ItemPlace& place, const auto&) {
-    found = found || (!place.list.empty() && path == place.list + "." + place.key);
+    found = found || (!place.list.empty() && path == place.path());
   });
   if (!found) throw nothing_there(shot, path);
   set_text(shot, path + ".name", name, path + ".name");
@@ -139,14 +142,24 @@ void stop_animating(Shot& shot, const std::string& path, double film_frame) {
 void set_parent(Shot& shot, const std::string& id, const std::string& parent) {
   Piece* piece = shot.piece(id);
   if (!piece) throw nothing_there(shot, "pieces." + id);
+  const std::string old_parent = piece->parent.id;
+  if (parent == old_parent) return;
+  if (!parent.empty() && !shot.piece(parent))
+    throw shot_fault("pieces." + id + ".parent", "“" + parent + "” is no piece of this shot.",
+                     "Name one of its pieces by its id.");
   Shot after = shot;
   after.piece(id)->parent.id = parent;
   refuse_circles(after);
-  const Shot now = shot_at(shot, Clock(shot), 0);
-  const Pose world = pose_of(now, *now.piece(id));
-  const Piece* keeper = parent.empty() ? nullptr : now.piece(parent);
-  const Pose own = keeper ? pose_of(now, *keeper).inverse() * world : world;
+  const bool stands_free = piece->path.id.empty();  // a path brings a place of its own
+  const bool was_lost = !piece->parent.id.empty() && !shot.piece(piece->parent.id);
   piece->parent.id = parent;
+  if (!stands_free || was_lost) return;
+  const Shot before = shot_at(after, Clock(after), 0);
+  Piece as_it_was = *before.piece(id);
+  as_it_was.parent.id = old_parent;
+  const Pose world = pose_of(before, as_it_was);
+  const Piece* keeper = parent.empty() ? nullptr : before.piece(parent);
+  const Pose own = keeper ? pose_of(before, *keeper).inverse() * world : world;
   piece->position = own.position, piece->turn = angles_of(own.turn), piece->scale = own.scale;
 }
 

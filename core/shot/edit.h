@@ -28,8 +28,8 @@ void add_window(Shot&, const std::string& pour, const FrameRange&);
 /// Makes two of a window: one that ends before a frame and one that begins there.
 void split_window(Shot&, const std::string& pour, size_t window, int frame);
 
-/// Gives a setting a track with a key at this frame of the film. Throws Fault (Blame::shot) where it can't have
-/// one.
+/// Gives a setting a track with a key at this frame of the film. Throws Fault (Blame::shot) where it can't
+/// have one.
 void start_animating(Shot&, const std::string& path, double film_frame);
 /// Takes the track away; the setting stays as it is at this frame.
 void stop_animating(Shot&, const std::string& path, double film_frame);

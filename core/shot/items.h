@@ -2,6 +2,7 @@
 #pragma once
 #include <string>
 
+#include "base/error.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -10,6 +11,7 @@ namespace pour {
 struct ItemPlace {
   std::string list, key, name;
   bool operator==(const ItemPlace& o) const { return list == o.list && key == o.key; }
+  std::string path() const { return (list.empty() ? "" : list + ".") + key; }
 };
 
 /// Calls f(place, item) for each; a shot that is not const gives items that may be changed.
@@ -24,6 +26,22 @@ void each_item(AnyShot& shot, const F& f) {
   f(ItemPlace{"", "run", "Run"}, shot.run);
   f(ItemPlace{"", "look", "Look"}, shot.look);
   f(ItemPlace{"", "camera", "Shot camera"}, shot.camera);
+}
+
+/// Fault (Blame::shot) with the nearest known path.
+Fault unknown_setting(const Shot&, const std::string& path);
+
+/// Calls use(item, row) for the setting at a path. Throws unknown_setting() where there is none.
+template <class AnyShot, class F>
+void with_setting(AnyShot& shot, const std::string& path, const F& use) {
+  bool found = false;
+  each_item(shot, [&](const ItemPlace& place, auto& item) {
+    const std::string start = place.path() + ".";
+    if (found || !path.starts_with(start)) return;
+    for (const auto& row : settings_of(std::as_const(item)))
+      if (!found && path.compare(start.size(), std::string::npos, row.key) == 0) found = true, use(item, row);
+  });
+  if (!found) throw unknown_setting(shot, path);
 }
 
 /// Calls f(key, list) for each list of items.

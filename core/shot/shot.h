@@ -108,7 +108,7 @@ struct Look {
   double rim_strength = 1.2, rim_yaw = 138 * degree, rim_pitch = 29 * degree;
   Color rim_color{0.75, 0.9, 1};
   Color background{0.022, 0.03, 0.03};
-  double exposure = 0;  // stops
+  double exposure = 0;              // stops
   Color solid{0.055, 0.06, 0.062};  // of pieces that hold nothing
   double glass = 0.6;
   double halo = 0.1;

@@ -51,7 +51,7 @@ const Table<Film>& table() {
     b.add(&Film::fps, "fps", "Frames per second", Unit::none, {1, 1000, 12, 60},
           "Playback speed; 23.976, 29.97 and 59.94 are taken exactly.");
     b.touching(Touches::clock)
-        .add(&Film::capture, "capture", "Capture speed", Unit::none, {0, 1e6, 0, 240},
+        .add(&Film::capture, "capture", "Capture speed", Unit::none, {0.01, 1e6, 0, 240},
              "Frames a second at the camera: more than are played is slow motion.")
         .zero("as played");
     b.touching(Touches::picture);

@@ -35,6 +35,7 @@ std::vector<std::string> split(const std::string& text, char at) {
 }
 
 double checked(double v, const About& s, const std::string& where) {
+  if (v == 0 && *s.zero) return v;  // what its word stands for
   // The tolerance lets a value pass that was printed with few digits at the very edge of the range.
   const double slack = 1e-9 * std::max(std::abs(s.low), std::abs(s.high));
   if (!(v >= s.low - slack && v <= s.high + slack))
@@ -164,6 +165,7 @@ Fault wrong(const Json& j, const std::string& where, const char* wanted) {
 }
 
 double in_range(double v, const About& s, const Json& j, const std::string& where) {
+  if (v == 0 && *s.zero) return v;  // what its word stands for
   if (!std::isfinite(v) || v < s.low || v > s.high)
     throw shot_fault(
         where, "is " + shown(j) + " in the file, which is out of range.",

@@ -981,7 +981,7 @@ TEST_F(Window, KeysAreEditedInTheirLane) {
   strip->setFixedHeight(400);
   QTest::mouseClick(strip, Qt::LeftButton, {}, QPoint(25, lane().top + 14));
   ASSERT_TRUE(lane().tall);
-  const TrackView view(shot(), "gas.density_lift");
+  const TrackView view(shot(), window->document().clock(), "gas.density_lift");
   const double before = std::get<double>(keys()[0].value);
   const TimeScale scale{strip->x_of(1), strip->x_of(120), 1, 120};
   const QPointF key = view.key_place(lane(), scale, keys()[0], 0);

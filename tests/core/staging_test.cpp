@@ -36,7 +36,7 @@ std::string fault_of(const Shot& shot) {
 
 }  // namespace
 
-TEST(Scene, MoreDetailMeansSmallerCells) {
+TEST(Staging, MoreDetailMeansSmallerCells) {
   Shot s = word("ODDLARK");
   double before = 1;
   for (const Detail d : {Detail::draft, Detail::medium, Detail::final}) {
@@ -127,7 +127,7 @@ TEST(Fonts, AMissingOneIsAnsweredWithItsFamily) {
   }
 }
 
-TEST(Scene, FreeSmokeGetsLargerCellsThanHeldSmoke) {
+TEST(Staging, FreeSmokeGetsLargerCellsThanHeldSmoke) {
   const Shot held = word("ODDLARK");
   Shot around = held;
   around.pieces[0].holds = false, around.pieces[0].blocks = true;
@@ -136,7 +136,7 @@ TEST(Scene, FreeSmokeGetsLargerCellsThanHeldSmoke) {
   EXPECT_LT(double(w.cells.x) * w.cells.y * w.cells.z, 8e5) << "a draft comes in a minute or so";
 }
 
-TEST(Scene, EveryLetterThatHoldsIsAVesselOfItsOwn) {
+TEST(Staging, EveryLetterThatHoldsIsAVesselOfItsOwn) {
   const Staging scene(word("Öi"));
   const GasWorld w = scene.world(0);
   EXPECT_EQ(w.rooms.size(), 5u);
@@ -145,7 +145,7 @@ TEST(Scene, EveryLetterThatHoldsIsAVesselOfItsOwn) {
   EXPECT_TRUE(w.solids.empty());
 }
 
-TEST(Scene, SeedsLieInTheirVessel) {
+TEST(Staging, SeedsLieInTheirVessel) {
   for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::one_side}) {
     Shot s = word("ODDLARK");
     s.pours[0].seed_place = place;
@@ -163,7 +163,7 @@ TEST(Scene, SeedsLieInTheirVessel) {
   }
 }
 
-TEST(Scene, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
+TEST(Staging, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
   Shot s = word();
   s.pieces[0].holds = false, s.pieces[0].blocks = true;
   EXPECT_EQ(Staging(s).world(0).solids.size(), 2u) << "a part each";
@@ -173,7 +173,7 @@ TEST(Scene, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
   EXPECT_TRUE(Staging(s).world(0).rooms.empty());
 }
 
-TEST(Scene, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
+TEST(Staging, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
   Shot s = word("I");
   Piece ball;
   ball.id = "ball", ball.name = "Ball", ball.shape = Ball(), ball.holds = ball.shows = false,
@@ -188,7 +188,7 @@ TEST(Scene, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
   EXPECT_EQ(Staging(s).world(0).sources[0].room, 0) << "outside it pours into the open";
 }
 
-TEST(Scene, PourWindowsOpenAndCloseOnTheirFrames) {
+TEST(Staging, PourWindowsOpenAndCloseOnTheirFrames) {
   Shot s = word("I");
   s.film.fps = 25, s.pours[0].windows = {{{3, 7}}};
   const Staging scene(s);
@@ -201,7 +201,7 @@ TEST(Scene, PourWindowsOpenAndCloseOnTheirFrames) {
   EXPECT_DOUBLE_EQ(Clock(s).time(26), 1);
 }
 
-TEST(Scene, SettingsReachTheSolverInItsUnits) {
+TEST(Staging, SettingsReachTheSolverInItsUnits) {
   Shot s = word("I");
   s.forces = {.gravity = 1.62,
               .turbulence_speed = 0.3,
@@ -243,7 +243,7 @@ TEST(Scene, SettingsReachTheSolverInItsUnits) {
   EXPECT_GT(other.divergence, 0);
 }
 
-TEST(Scene, BoundsHoldThePiecesInWholeBlocks) {
+TEST(Staging, BoundsHoldThePiecesInWholeBlocks) {
   for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
     const Shot shot = find_recipe(recipe).make();
     const Staging scene(shot);
@@ -260,7 +260,7 @@ TEST(Scene, BoundsHoldThePiecesInWholeBlocks) {
   }
 }
 
-TEST(Scene, GuessesGrowWithTheWork) {
+TEST(Staging, GuessesGrowWithTheWork) {
   Shot s = word("OI");
   const Estimate draft = Staging(s).estimate();
   s.run.detail = Detail::final;
@@ -275,7 +275,7 @@ TEST(Scene, GuessesGrowWithTheWork) {
       << "fast smoke takes more steps";
 }
 
-TEST(Scene, WhatCannotRunSaysWhy) {
+TEST(Staging, WhatCannotRunSaysWhy) {
   Shot s = word("I");
   s.pours.clear();
   EXPECT_THAT(fault_of(s), HasSubstr("Fluid"));

@@ -149,7 +149,7 @@ TEST(Clock, RatesAreExact) {
     EXPECT_EQ(r.den, den) << fps;
   };
   is(23.976, 24000, 1001), is(29.97, 30000, 1001), is(59.94, 60000, 1001);
-  is(24, 24, 1), is(25, 25, 1), is(50, 50, 1), is(12.5, 12500, 1000);
+  is(24, 24, 1), is(25, 25, 1), is(50, 50, 1), is(12.5, 12500, 1000), is(12.99, 12990, 1000);
   Shot s;
   s.film.fps = 29.97;
   EXPECT_DOUBLE_EQ(Clock(s).time(30001), 1001.0) << "30000 frames last 1001 s";
@@ -213,6 +213,23 @@ TEST(ShotAt, IsFastWithFiftyPiecesAndTracks) {
   EXPECT_EQ(animated_paths(s).size(), 50u);
   EXPECT_NEAR(shot_at(s, 50).pieces[49].position.y, 1, 1e-12);
   EXPECT_EQ(shot_from_json(shot_to_json(s), "again"), s);
+}
+
+TEST(Assign, LinksThatAreLostCanBeMended) {
+  Shot s = find_recipe("fill-a-word").make();
+  const std::string way = add_new_piece(s, 7, "Way"), ball = add_new_piece(s, 1, "Follower");
+  assign(s, ball + ".path=way");
+  const Vec3d before = pose_of(s, *s.piece("follower")).position;
+  remove_item(s, way);
+  EXPECT_LT(length(pose_of(s, *s.piece("follower")).position - before), 1e-12)
+      << "it stays where its path left it";
+  EXPECT_THAT(fault_of([&] { assign(s, ball + ".parent=nobody"); }), HasSubstr("no piece of this shot"));
+  s.piece("follower")->parent.id = "gone";
+  assign(s, ball + ".parent=");
+  EXPECT_NO_THROW((void)pose_of(s, *s.piece("follower")));
+  EXPECT_THAT(fault_of([&] { assign(s, "film.capture=0.001"); }), HasSubstr("out of range"));
+  assign(s, "film.capture=as played");
+  EXPECT_EQ(s.film.capture, 0);
 }
 
 TEST(Assign, KeysByWords) {

@@ -1,0 +1,30 @@
+// Cells of a block beside each other, and where they are in space.
+#pragma once
+#include "solve/block_grid.h"
+
+namespace pour {
+
+/// A cell's place in the whole field, one before or after cell c of a block along an axis.
+inline size_t before(const int* around, int block, int c, int axis) {
+  constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus};
+  return c >> 3 * axis & 7 ? size_t(block) * block_cells + size_t(c - stride[axis])
+                           : size_t(around[minus[axis]]) * block_cells + size_t(c + 7 * stride[axis]);
+}
+inline size_t after(const int* around, int block, int c, int axis) {
+  constexpr int stride[3] = {1, 8, 64}, plus[3] = {x_plus, y_plus, z_plus};
+  return (c >> 3 * axis & 7) < 7 ? size_t(block) * block_cells + size_t(c + stride[axis])
+                                 : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
+}
+
+/// The middle of a cell, and of its face towards smaller values along an axis, m.
+inline Vec3d cell_middle(const BlockGrid& g, int b, int c, double h) {
+  const Vec3i at = g.key(b).at * 8;
+  return Vec3d{at.x + (c & 7) + 0.5, at.y + (c >> 3 & 7) + 0.5, at.z + (c >> 6) + 0.5} * h;
+}
+inline Vec3d face_middle(const BlockGrid& g, int b, int c, int axis, double h) {
+  Vec3d p = cell_middle(g, b, c, h);
+  p[axis] -= h / 2;
+  return p;
+}
+
+}  // namespace pour
