@@ -4,6 +4,7 @@
 #include <cstring>
 
 #include "base/parallel.h"
+#include "gas/calm.h"
 #include "gas/gas.h"
 #include "gas/tile.h"
 
@@ -96,6 +97,7 @@ uint64_t rows_near(const RowBits& rows, const int* around, int reach) {
 struct Lead {
   RowBits rows;
   std::vector<std::array<uint8_t, 64>> corrected;
+  Floats carried;  // it before it was calmed
 
   v8i corrected_row(int block, size_t r) const {
     const v8i bit{1, 2, 4, 8, 16, 32, 64, 128};
@@ -106,8 +108,9 @@ struct Lead {
   }
 };
 
-/// A field that leads decides for those that follow, so that what is a share of it stays one.
-enum class Role { alone, leads, follows };
+/// A field that leads decides for those that follow, so that what is a share of it stays one. The bare one
+/// is carried and not calmed.
+enum class Role { alone, leads, follows, bare };
 
 /// A field by MacCormack. `open` tells the points that will hold a value, `readable` those that do. What is
 /// up to `trace` becomes zero: far too thin to be seen, it would only spread over all that is computed.
@@ -117,9 +120,10 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
            Lead* lead = nullptr) {
   Floats first(g.size(), unset), second(g.size(), unset);
   RowBits own;
-  if (place == Place::cell && role == Role::alone) own = rows_with_any(g, field);
+  if (place == Place::cell && (role == Role::alone || role == Role::bare)) own = rows_with_any(g, field);
   if (role == Role::leads) lead->rows = rows_with_any(g, field), lead->corrected.assign(size_t(g.size()), {});
-  const RowBits& rows = role == Role::alone ? own : lead->rows;
+  const RowBits& rows = role == Role::alone || role == Role::bare ? own : lead->rows;
+  const uint8_t whole = place == Place::cell ? full_volume : 255;
   // A point between others counts for what its open corners make up. Still, clean air counts where the
   // computed gas ends: its zeros are what flows in from there.
   constexpr float none = 1e-4f;
@@ -129,6 +133,7 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
   };
   // Calls f for the blocks that have rows to carry, with those; in the others the field is zero. Air moves
   // wherever it is, smoke and warmth are in some of it.
+  std::vector<uint8_t> there(size_t(g.size()), 0);
   const auto each = [&](Floats& out, auto&& f) {
     parallel_for(size_t(g.blocks()), [&](size_t i) {
       const int b = int(i) + first_block;
@@ -145,6 +150,7 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
       if (~carried)
         for (int r = 0; r < 64; ++r)
           if (!(carried >> r & 1)) store(out.block(b) + 8 * r, splat(0));
+      there[size_t(b)] = carried != 0;
       if (carried) f(b, around, masked, reach, carried);
     });
   };
@@ -193,11 +199,23 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
         good &= whole(source[r]) & whole(back[r]) & (load(open.block(b) + 8 * r) > splat(0));
       }
       if (role == Role::leads) lead->set_row(b, r, good);
-      const v8 carried_on = choose(good, mended, once);
-      store(to, choose(vmax(carried_on, -carried_on) > splat(trace), carried_on, splat(0)));
+      const v8 value = choose(good, mended, once);
+      store(to, choose(vmax(value, -value) > splat(trace), value, splat(0)));
     }
   });
-  field = std::move(second);
+  if (role == Role::bare) {
+    field = std::move(second);
+    return;
+  }
+  const bool at_cells = place == Place::cell;
+  const Calming calming{
+      g, surroundings, open, whole, at_cells ? 1.f / 16 : 1.f / 32, trace, at_cells ? &there : nullptr};
+  if (role == Role::follows)
+    calming.calm(second, lead->carried, first);
+  else
+    calming.calm(second, first);
+  field = std::move(first);
+  if (role == Role::leads) lead->carried = std::move(second);
 }
 
 }  // namespace
@@ -296,7 +314,7 @@ Displacement GasSolver::find_displacement(const GasState& s, double dt, double c
 
 void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double cell_size) {
   const Displacement d = find_displacement(s, dt, cell_size);
-  carry(s.grid, field, s.geometry.volume, d, Place::cell, surroundings_, s.geometry.volume);
+  carry<Role::bare>(s.grid, field, s.geometry.volume, d, Place::cell, surroundings_, s.geometry.volume);
 }
 
 void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
@@ -361,7 +379,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
                        &lead);
     for (Floats* f : {&s.red, &s.green, &s.blue})
       carry<Role::follows>(s.grid, *f, volume, d, Place::cell, surroundings_, readable, 0, &lead);
-    carry(s.grid, s.heat, volume, d, Place::cell, surroundings_, readable, trace_of_heat_);
+    // Heat drives all this and isn't seen: calmed, it would warm less than was poured.
+    carry<Role::bare>(s.grid, s.heat, volume, d, Place::cell, surroundings_, readable, trace_of_heat_);
   }
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
