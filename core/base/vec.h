@@ -9,8 +9,9 @@ namespace pour {
 template <class T>
 struct Vec3 {
   T x{}, y{}, z{};
-  T& operator[](int i) { return (&x)[i]; }
-  const T& operator[](int i) const { return (&x)[i]; }
+  // Not (&x)[i]: a pointer to x reaches x alone, and compilers make use of that.
+  T& operator[](int i) { return i == 0 ? x : i == 1 ? y : z; }
+  const T& operator[](int i) const { return i == 0 ? x : i == 1 ? y : z; }
   Vec3 operator+(const Vec3& o) const { return {x + o.x, y + o.y, z + o.z}; }
   Vec3 operator-(const Vec3& o) const { return {x - o.x, y - o.y, z - o.z}; }
   Vec3 operator*(const Vec3& o) const { return {x * o.x, y * o.y, z * o.z}; }

@@ -116,10 +116,12 @@ class GasSolver {
   /// What moving rooms do to the gas in them: pull and push that change from place to place, and Coriolis's.
   void push_rooms(GasState&, const GasWorld&, double dt) const;
 
-  uint64_t system_id_ = 0;  // geometry_id that the system below was made for
+  uint64_t system_id_ = 0;   // geometry_id that the system below was made for
+  uint64_t moved_from_ = 0;  // geometry_id before solids moved through the same blocks
   PoissonWeights weights_;
   PoissonSolver poisson_;
   std::vector<double> pocket_volume_;  // of each pocket, in cells
+  std::vector<uint8_t> open_;          // by block: nothing solid in it
   std::vector<Surroundings> surroundings_;
   Floats target_;               // divergence that sources ask for, 1/s
   std::vector<int> moved_;      // blocks with walls that something moves through in this step

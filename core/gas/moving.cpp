@@ -20,7 +20,7 @@ class Near {
       s.reach(h, first, last);
       bool reaches = true;
       for (int a = 0; a < 3; ++a) reaches = reaches && node[a] <= last[a] + 1 && node[a] + 9 >= first[a];
-      if (reaches) near_.push_back({&s, std::make_unique<LevelSet::Sampler>(s.set), s.to.inverse()});
+      if (reaches) near_.push_back({&s, s.to.inverse()});
     }
   }
   /// The velocity of what is at a point at the end of the step, 0 where nothing that moves is within `reach`.
@@ -28,7 +28,7 @@ class Near {
     const Solid* nearest = nullptr;
     double least = reach;
     for (const One& n : near_)
-      if (const double d = (*n.sample)(n.back * p) * n.solid->to.scale; d < least)
+      if (const double d = n.solid->set.distance(n.back * p) * n.solid->to.scale; d < least)
         least = d, nearest = n.solid;
     return nearest ? nearest->velocity(p, dt) : Vec3d{};
   }
@@ -36,7 +36,6 @@ class Near {
  private:
   struct One {
     const Solid* solid;
-    std::unique_ptr<LevelSet::Sampler> sample;
     Pose back;  // from the world
   };
   std::vector<One> near_;
@@ -99,7 +98,7 @@ void GasSolver::move_solids(GasState& s, const GasWorld& world, double dt) {
   if (laid_open_.empty())
     before_ = {};
   else
-    s.geometry_id = next_geometry_id();
+    moved_from_ = s.geometry_id, s.geometry_id = next_geometry_id();
 }
 
 double GasSolver::sweep(const GasState& s, const GasWorld& world, double dt, Floats& wanted) const {

@@ -1,4 +1,5 @@
 // Pressure: makes the velocity free of divergence.
+#include <algorithm>
 #include <cmath>
 
 #include "base/parallel.h"
@@ -7,90 +8,137 @@
 
 namespace pour {
 
+namespace {
+
+constexpr int cell_stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus},
+              plus[3] = {x_plus, y_plus, z_plus};
+
+bool is_all(const uint8_t* p, uint8_t value) {
+  return std::all_of(p, p + block_cells, [&](uint8_t v) { return v == value; });
+}
+
+/// A cell is an unknown unless it is solid, outside, or in the last layer before gas that is not computed:
+/// that layer stands for the open air and keeps the velocity of the faces in front of it.
+bool is_unknown(const GasState& s, int b, int c) {
+  const uint8_t v = s.geometry.volume.block(b)[c];
+  if (b < first_block || v == 0 || v == outside_volume) return false;
+  const int* around = s.grid.around(b);
+  return !((c & 7) == 7 && around[x_plus] == outside_open) &&
+         !((c >> 3 & 7) == 7 && around[y_plus] == outside_open) &&
+         !(c >> 6 == 7 && around[z_plus] == outside_open);
+}
+
+/// Weights and anchors of a block that is open, and so are the six beside it.
+void weigh_open_block(const GasState& s, PoissonWeights& weights, int b) {
+  const int* around = s.grid.around(b);
+  uint16_t* anchor = weights.anchor.block(b);
+  Bytes* weight[3] = {&weights.x, &weights.y, &weights.z};
+  for (int a = 0; a < 3; ++a) {
+    std::fill_n(weight[a]->block(b), block_cells, uint8_t(255));
+    // Neighbours may still have a rim of their own, but never on the side that is towards this block.
+    const int m = around[minus[a]];
+    for (int c = 0; c < block_cells; ++c) {
+      const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
+      if (at == 0 && !is_unknown(s, m, c + 7 * cell_stride[a]))
+        weight[a]->block(b)[c] = 0, anchor[c] = uint16_t(anchor[c] + 255);
+      if (at == 7 && !is_unknown(s, around[plus[a]], c - 7 * cell_stride[a]))
+        anchor[c] = uint16_t(anchor[c] + 255);
+    }
+  }
+}
+
+void weigh_block(const GasState& s, PoissonWeights& weights, int b) {
+  const int* around = s.grid.around(b);
+  uint16_t* anchor = weights.anchor.block(b);
+  Bytes* weight[3] = {&weights.x, &weights.y, &weights.z};
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  for (int c = 0; c < block_cells; ++c) {
+    const bool here = is_unknown(s, b, c);
+    for (int a = 0; a < 3; ++a) {
+      const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6, stride = cell_stride[a];
+      const int mb = at > 0 ? b : around[minus[a]], mc = at > 0 ? c - stride : c + 7 * stride;
+      const int pb = at < 7 ? b : around[plus[a]], pc = at < 7 ? c + stride : c - 7 * stride;
+      const uint8_t f = face[a]->block(b)[c], next = face[a]->block(pb)[pc];
+      const bool below = is_unknown(s, mb, mc);
+      weight[a]->block(b)[c] = here && below ? f : 0;
+      if (!here) continue;
+      if (!below) anchor[c] = uint16_t(anchor[c] + f);
+      if (pb >= first_block && !is_unknown(s, pb, pc)) anchor[c] = uint16_t(anchor[c] + next);
+    }
+  }
+}
+
+/// Of each pocket, in cells.
+std::vector<double> pocket_volumes(const GasState& s, const Pockets& pockets) {
+  std::vector<double> whole(size_t(s.grid.size()), 0);
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const uint8_t* v = s.geometry.volume.block(int(i) + first_block);
+    int sum = 0;
+    for (int c = 0; c < block_cells; ++c) sum += v[c];
+    whole[i + first_block] = sum / double(full_volume);
+  });
+  std::vector<double> out(pockets.pockets.size(), 0);
+  for (int b = first_block; b < s.grid.size(); ++b) {
+    if (const int k = pockets.whole(b); k >= -1) {
+      if (k >= 0) out[size_t(k)] += whole[size_t(b)];
+      continue;
+    }
+    for (int c = 0; c < block_cells; ++c)
+      if (const int k = pockets.at(b, c); k >= 0)
+        out[size_t(k)] += s.geometry.volume.block(b)[c] / double(full_volume);
+  }
+  return out;
+}
+
+}  // namespace
+
 void GasSolver::make_system(const GasState& s) {
   if (system_id_ == s.geometry_id && s.geometry_id && weights_.x.size() == s.grid.size()) return;
-  system_id_ = s.geometry_id;
   const BlockGrid& g = s.grid;
   const CellGeometry& geo = s.geometry;
-  weights_.resize(g.size());
-  surroundings_.assign(size_t(g.size()), Surroundings::solid);
-  std::vector<uint8_t> open(size_t(g.size()), 0);
-  const auto all = [](const uint8_t* p, uint8_t value) {
-    for (int c = 0; c < block_cells; ++c)
-      if (p[c] != value) return false;
-    return true;
-  };
-  parallel_for(size_t(g.blocks()), [&](size_t i) {
-    const int b = int(i) + first_block;
-    open[size_t(b)] = all(geo.volume.block(b), full_volume) && all(geo.fx.block(b), 255) &&
-                      all(geo.fy.block(b), 255) && all(geo.fz.block(b), 255);
-  });
-  // A cell is an unknown unless it is solid, outside, or in the last layer before gas that is not
-  // computed: that layer stands for the open air and keeps the velocity of the faces in front of it.
-  const auto unknown = [&](int b, int c) {
-    const uint8_t v = geo.volume.block(b)[c];
-    if (b < first_block || v == 0 || v == outside_volume) return false;
-    const int* around = g.around(b);
-    return !((c & 7) == 7 && around[x_plus] == outside_open) &&
-           !((c >> 3 & 7) == 7 && around[y_plus] == outside_open) &&
-           !(c >> 6 == 7 && around[z_plus] == outside_open);
-  };
-  static constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus},
-                       plus[3] = {x_plus, y_plus, z_plus};
-  const Bytes* face[3] = {&geo.fx, &geo.fy, &geo.fz};
-  parallel_for(size_t(g.blocks()), [&](size_t i) {
-    const int b = int(i) + first_block;
-    const int* around = g.around(b);
-    Bytes* weight[3] = {&weights_.x, &weights_.y, &weights_.z};
-    uint16_t* anchor = weights_.anchor.block(b);
-    bool gas = open[size_t(b)], edge = gas, cross = gas;
-    for (int n = 0; n < 27; ++n) {
-      gas = gas && open[size_t(around[n])];
-      edge = edge && (open[size_t(around[n])] || around[n] == outside_open);
+  // Where solids moved through the same blocks, only those that they changed and the ones beside them.
+  std::vector<uint8_t> anew(size_t(g.size()), 0);
+  if (system_id_ && system_id_ == moved_from_ && weights_.x.size() == g.size()) {
+    for (const int b : laid_open_) {
+      anew[size_t(b)] = 1;
+      for (int a = 0; a < 3; ++a)
+        anew[size_t(g.around(b)[minus[a]])] = anew[size_t(g.around(b)[plus[a]])] = 1;
     }
+  } else {
+    weights_.resize(g.size());
+    open_.assign(size_t(g.size()), 0);
+    std::fill(anew.begin(), anew.end(), 1);
+  }
+  system_id_ = s.geometry_id;
+  const auto each = [&](const auto& f) {
+    parallel_for(size_t(g.blocks()), [&](size_t i) { f(int(i) + first_block); });
+  };
+  each([&](int b) {
+    if (anew[size_t(b)])
+      open_[size_t(b)] = is_all(geo.volume.block(b), full_volume) && is_all(geo.fx.block(b), 255) &&
+                         is_all(geo.fy.block(b), 255) && is_all(geo.fz.block(b), 255);
+  });
+  surroundings_.assign(size_t(g.size()), Surroundings::solid);
+  each([&](int b) {
+    const int* around = g.around(b);
+    bool gas = open_[size_t(b)], edge = gas, cross = gas;
+    for (int n = 0; n < 27; ++n) {
+      gas = gas && open_[size_t(around[n])];
+      edge = edge && (open_[size_t(around[n])] || around[n] == outside_open);
+    }
+    surroundings_[size_t(b)] = gas ? Surroundings::gas : edge ? Surroundings::edge : Surroundings::solid;
+    if (!anew[size_t(b)]) return;
     for (int a = 0; a < 3; ++a)
       for (const int n : {around[minus[a]], around[plus[a]]})
-        cross = cross && n >= first_block && open[size_t(n)];
-    surroundings_[size_t(b)] = gas ? Surroundings::gas : edge ? Surroundings::edge : Surroundings::solid;
-    // Neighbours may still have a rim of their own, but never on the side that is towards this block.
-    if (cross) {
-      for (Bytes* w : weight) std::fill_n(w->block(b), block_cells, uint8_t(255));
-      for (int a = 0; a < 3; ++a) {
-        const int m = around[minus[a]];
-        for (int c = 0; c < block_cells; ++c) {
-          const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
-          if (at == 0 && !unknown(m, c + 7 * stride[a]))
-            weight[a]->block(b)[c] = 0, anchor[c] = uint16_t(anchor[c] + 255);
-          if (at == 7 && !unknown(around[plus[a]], c - 7 * stride[a])) anchor[c] = uint16_t(anchor[c] + 255);
-        }
-      }
-      return;
-    }
-    for (int c = 0; c < block_cells; ++c) {
-      const bool here = unknown(b, c);
-      for (int a = 0; a < 3; ++a) {
-        const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
-        const int mb = at > 0 ? b : around[minus[a]], mc = at > 0 ? c - stride[a] : c + 7 * stride[a];
-        const int pb = at < 7 ? b : around[plus[a]], pc = at < 7 ? c + stride[a] : c - 7 * stride[a];
-        const uint8_t f = face[a]->block(b)[c], next = face[a]->block(pb)[pc];
-        const bool below = unknown(mb, mc);
-        weight[a]->block(b)[c] = here && below ? f : 0;
-        if (!here) continue;
-        if (!below) anchor[c] = uint16_t(anchor[c] + f);
-        if (pb >= first_block && !unknown(pb, pc)) anchor[c] = uint16_t(anchor[c] + next);
-      }
-    }
+        cross = cross && n >= first_block && open_[size_t(n)];
+    std::fill_n(weights_.anchor.block(b), block_cells, uint16_t(0));
+    cross ? weigh_open_block(s, weights_, b) : weigh_block(s, weights_, b);
   });
   // What has just been laid open holds nothing that could be read.
   for (const int b : laid_open_)
     for (int n = 0; n < 27; ++n) surroundings_[size_t(g.around(b)[n])] = Surroundings::solid;
   poisson_.set(g, weights_);
-  const Pockets& pockets = poisson_.pockets();
-  pocket_volume_.assign(pockets.pockets.size(), 0);
-  for (int b = first_block; b < g.size(); ++b)
-    for (int c = 0; c < block_cells; ++c)
-      if (const int k = pockets.at(b, c); k >= 0)
-        pocket_volume_[size_t(k)] += geo.volume.block(b)[c] / double(full_volume);
+  pocket_volume_ = pocket_volumes(s, poisson_.pockets());
 }
 
 double GasSolver::absorb(const GasState& s, double h, Floats& target) {

@@ -1,14 +1,62 @@
 #include "shape/level_set.h"
 
 #include <openvdb/openvdb.h>
-#include <openvdb/tools/Interpolation.h>
 #include <openvdb/tools/MeshToVolume.h>
 
 namespace pour {
 
+/// The leaves of the grid by their place, eight lattice points a side: points are asked for by the million.
 struct LevelSet::Data {
   openvdb::FloatGrid::Ptr grid;
-  Vec3i first, count;  // asked for often, and slow to find out
+  double cell_size = 0;
+  Vec3i first, count;                  // lattice points
+  Vec3i low, leaves;                   // in leaves, with one more all around
+  std::vector<const float*> values;    // of each leaf, z fastest
+  std::vector<float> inside, outside;  // of leaves that the surface is far from
+
+  explicit Data(openvdb::FloatGrid::Ptr g) : grid(std::move(g)), cell_size(grid->voxelSize().x()) {
+    const auto box = grid->evalActiveVoxelBoundingBox();
+    for (int a = 0; a < 3; ++a) {
+      first[a] = box.min()[a], count[a] = box.dim()[a];
+      low[a] = (first[a] >> 3) - 1, leaves[a] = ((first[a] + count[a] - 1) >> 3) + 2 - low[a];
+    }
+    outside.assign(512, grid->background()), inside.assign(512, -grid->background());
+    values.reserve(size_t(leaves.x) * size_t(leaves.y) * size_t(leaves.z));
+    auto accessor = grid->getConstAccessor();
+    for (int z = 0; z < leaves.z; ++z)
+      for (int y = 0; y < leaves.y; ++y)
+        for (int x = 0; x < leaves.x; ++x) {
+          const openvdb::Coord at((low.x + x) * 8, (low.y + y) * 8, (low.z + z) * 8);
+          const auto* leaf = accessor.probeConstLeaf(at);
+          values.push_back(leaf ? leaf->buffer().data()
+                                : (accessor.getValue(at) < 0 ? inside : outside).data());
+        }
+  }
+
+  float at(const Vec3i& p) const {
+    const Vec3i l{(p.x >> 3) - low.x, (p.y >> 3) - low.y, (p.z >> 3) - low.z};
+    for (int a = 0; a < 3; ++a)
+      if (l[a] < 0 || l[a] >= leaves[a]) return outside[0];
+    return values[size_t((l.z * leaves.y + l.y) * leaves.x + l.x)]
+                 [(p.x & 7) * 64 + (p.y & 7) * 8 + (p.z & 7)];
+  }
+  double between(const Vec3d& p) const {
+    const double s = 1 / cell_size;
+    Vec3i low_corner;
+    double part[3];
+    for (int a = 0; a < 3; ++a) {
+      const double floor = std::floor(p[a] * s);
+      low_corner[a] = int(std::clamp(floor, -1e9, 1e9)), part[a] = p[a] * s - floor;
+    }
+    double v[4];
+    for (int i = 0; i < 4; ++i) {
+      const Vec3i c = low_corner + Vec3i{0, i & 1, i >> 1};
+      const double here = double(at(c)), next = double(at(c + Vec3i{1, 0, 0}));
+      v[i] = here + part[0] * (next - here);
+    }
+    const double back = v[0] + part[1] * (v[1] - v[0]), front = v[2] + part[1] * (v[3] - v[2]);
+    return back + part[2] * (front - back);
+  }
 };
 
 namespace {
@@ -52,38 +100,20 @@ LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
   auto grid = openvdb::tools::meshToVolume<openvdb::FloatGrid>(mesh_in_cells, *transform, 3.0f, 3.0f,
                                                                openvdb::tools::DISABLE_RENORMALIZATION);
   mend_signs(*grid);
-  const auto box = grid->evalActiveVoxelBoundingBox();
-  const auto low = box.min(), size = box.dim();
-  data_ = std::make_shared<Data>(
-      Data{std::move(grid), {low.x(), low.y(), low.z()}, {size.x(), size.y(), size.z()}});
+  data_ = std::make_shared<Data>(std::move(grid));
 }
 
 Vec3i LevelSet::first() const { return data_->first; }
 Vec3i LevelSet::count() const { return data_->count; }
 
 void LevelSet::read(const Vec3i& first, int n, float* out) const {
-  auto accessor = data_->grid->getConstAccessor();
   for (int z = 0; z < n; ++z)
     for (int y = 0; y < n; ++y)
-      for (int x = 0; x < n; ++x) *out++ = accessor.getValue({first.x + x, first.y + y, first.z + z});
+      for (int x = 0; x < n; ++x) *out++ = data_->at({first.x + x, first.y + y, first.z + z});
 }
 
-double LevelSet::cell_size() const { return data_->grid->voxelSize().x(); }
+double LevelSet::cell_size() const { return data_->cell_size; }
 
-struct LevelSet::Sampler::Reader {
-  openvdb::FloatGrid::ConstAccessor accessor;
-  double cells_a_metre;
-};
-LevelSet::Sampler::Sampler(const LevelSet& set)
-    : reader_(new Reader{set.data_->grid->getConstAccessor(), 1 / set.cell_size()}) {}
-LevelSet::Sampler::~Sampler() = default;
-double LevelSet::Sampler::operator()(const Vec3d& p) {
-  const double s = reader_->cells_a_metre;
-  return openvdb::tools::BoxSampler::sample(reader_->accessor, openvdb::Vec3d(p.x * s, p.y * s, p.z * s));
-}
-
-double LevelSet::distance(const Vec3d& p) const {
-  return openvdb::tools::BoxSampler::sample(data_->grid->tree(), data_->grid->worldToIndex({p.x, p.y, p.z}));
-}
+double LevelSet::distance(const Vec3d& p) const { return data_->between(p); }
 
 }  // namespace pour

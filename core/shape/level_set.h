@@ -24,18 +24,6 @@ class LevelSet {
   double cell_size() const;
   /// At any point in metres, trilinear between lattice points.
   double distance(const Vec3d&) const;
-  /// The same for many points that lie close together; not to be shared by threads.
-  class Sampler {
-   public:
-    explicit Sampler(const LevelSet&);
-    ~Sampler();
-    Sampler(const Sampler&) = delete;
-    double operator()(const Vec3d&);
-
-   private:
-    struct Reader;
-    std::unique_ptr<Reader> reader_;
-  };
 
  private:
   struct Data;

@@ -1,4 +1,5 @@
 // Connected unknowns: labelled inside each block first, then joined across block borders.
+#include <algorithm>
 #include <array>
 #include <numeric>
 
@@ -16,10 +17,25 @@ int find_root(std::vector<int>& parent, int i) {
 struct Local {
   std::array<uint16_t, block_cells> label{};  // 0: no unknown
   int count = 0;
+  bool full = true;  // every cell is an unknown
+  struct Part {
+    int cells = 0;
+    bool anchored = false;
+  };
+  std::vector<Part> parts;  // by label - 1
 };
 
 Local label_block(const BlockGrid& g, const PoissonWeights& w, int b) {
   Local out;
+  const auto all_open = [&](const Bytes& f) {
+    return std::none_of(f.block(b), f.block(b) + block_cells, [](uint8_t v) { return v == 0; });
+  };
+  if (all_open(w.x) && all_open(w.y) && all_open(w.z)) {
+    const uint16_t* anchor = w.anchor.block(b);
+    out.label.fill(1), out.count = 1;
+    out.parts = {{block_cells, std::any_of(anchor, anchor + block_cells, [](uint16_t v) { return v > 0; })}};
+    return out;
+  }
   std::array<int16_t, block_cells> parent;
   const uint8_t *wx = w.x.block(b), *wy = w.y.block(b), *wz = w.z.block(b);
   const uint16_t* anchor = w.anchor.block(b);
@@ -46,9 +62,15 @@ Local label_block(const BlockGrid& g, const PoissonWeights& w, int b) {
     if (c >= 64 && wz[c]) join(c, c - 64);
   }
   for (int c = 0; c < block_cells; ++c) {
-    if (parent[size_t(c)] < 0) continue;
+    if (parent[size_t(c)] < 0) {
+      out.full = false;
+      continue;
+    }
     const int r = root(c);
-    out.label[size_t(c)] = r == c ? uint16_t(++out.count) : out.label[size_t(r)];
+    if (r == c) out.parts.emplace_back(), ++out.count;
+    const uint16_t label = out.label[size_t(c)] = r == c ? uint16_t(out.count) : out.label[size_t(r)];
+    Local::Part& part = out.parts[label - 1u];
+    ++part.cells, part.anchored = part.anchored || anchor[c];
   }
   return out;
 }
@@ -69,17 +91,24 @@ Pockets find_pockets(const BlockGrid& g, const PoissonWeights& w) {
     const int ra = find_root(parent, a), rb = find_root(parent, b);
     if (ra != rb) parent[size_t(std::max(ra, rb))] = std::min(ra, rb);
   };
-  for (int b = first_block; b < g.size(); ++b) {
-    const int* around = g.around(b);
-    for (int j = 0; j < 8; ++j)
-      for (int k = 0; k < 8; ++k) {
-        const int cx = (k * 8 + j) * 8, cy = k * 64 + j, cz = k * 8 + j;
-        if (around[x_minus] >= first_block && w.x.block(b)[cx]) join(id(b, cx), id(around[x_minus], cx + 7));
-        if (around[y_minus] >= first_block && w.y.block(b)[cy]) join(id(b, cy), id(around[y_minus], cy + 56));
-        if (around[z_minus] >= first_block && w.z.block(b)[cz])
-          join(id(b, cz), id(around[z_minus], cz + 448));
+  static constexpr int minus[3] = {x_minus, y_minus, z_minus}, across[3] = {7, 56, 448};
+  const Bytes* weight[3] = {&w.x, &w.y, &w.z};
+  const auto is_one = [&](int b) {
+    const Local& l = local[size_t(b - first_block)];
+    return l.full && l.count == 1;
+  };
+  for (int b = first_block; b < g.size(); ++b)
+    for (int a = 0; a < 3; ++a) {
+      const int before = g.around(b)[minus[a]];
+      if (before < first_block) continue;
+      const bool once = is_one(b) && is_one(before);
+      for (int n = 0; n < 64; ++n) {
+        const int c = a == 0 ? n * 8 : a == 1 ? (n >> 3) * 64 + (n & 7) : n;
+        if (!weight[a]->block(b)[c]) continue;
+        join(id(b, c), id(before, c + across[a]));
+        if (once) break;
       }
-  }
+    }
   Pockets out;
   std::vector<int> pocket(parent.size(), -1);
   for (size_t i = 0; i < parent.size(); ++i) {
@@ -94,19 +123,13 @@ Pockets find_pockets(const BlockGrid& g, const PoissonWeights& w) {
   for (int b = first_block; b < g.size(); ++b) {
     const Local& l = local[size_t(b - first_block)];
     Pockets::Block& to = out.blocks_[size_t(b)];
-    const uint16_t* anchor = w.anchor.block(b);
-    bool full = true;
-    for (int c = 0; c < block_cells; ++c) {
-      if (!l.label[size_t(c)]) {
-        full = false;
-        continue;
-      }
-      auto& p = out.pockets[size_t(pocket[size_t(id(b, c))])];
-      p.cells += 1;
-      p.anchored = p.anchored || anchor[c] > 0;
+    for (int n = 0; n < l.count; ++n) {
+      auto& p = out.pockets[size_t(pocket[size_t(first[size_t(b - first_block)] + n)])];
+      p.cells += l.parts[size_t(n)].cells;
+      p.anchored = p.anchored || l.parts[size_t(n)].anchored;
     }
     if (l.count == 0) continue;
-    if (l.count == 1 && full) {
+    if (l.count == 1 && l.full) {
       to.only = pocket[size_t(first[size_t(b - first_block)])];
       continue;
     }

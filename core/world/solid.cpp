@@ -31,11 +31,10 @@ void Solid::read(const Vec3i& first, int n, double h, float* out) const {
   if (!moves) return set.read(first, n, out);
   const Pose back = to.inverse();
   const Vec3d step = back.turn * Vec3d{h, 0, 0} * back.scale;
-  LevelSet::Sampler sampler(set);
   for (int z = 0; z < n; ++z)
     for (int y = 0; y < n; ++y) {
       Vec3d p = back * (Vec3d{double(first.x), double(first.y + y), double(first.z + z)} * h);
-      for (int x = 0; x < n; ++x, p += step) *out++ = float(sampler(p) * to.scale);
+      for (int x = 0; x < n; ++x, p += step) *out++ = float(set.distance(p) * to.scale);
     }
 }
 
