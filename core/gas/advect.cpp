@@ -159,7 +159,12 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
     find_places(source, d, d.back, place, around, b, reach);
     Tile tile, counted;
     tile.fill(field, around, reach);
-    if (masked) counted.make(around, reach, counts);
+    // A closed face beside a solid that moves holds its velocity: as good as any.
+    if (masked)
+      counted.make(around, reach, [&](int block, int c) {
+        const v8 held = load(field.block(block) + c);
+        return place == Place::cell ? counts(block, c) : choose(held != splat(0), splat(1), counts(block, c));
+      });
     for (size_t r = 0; r < 64; ++r) {
       if (!(carried >> r & 1)) continue;
       v8 v = read<false>(tile, source[r], reach).value;

@@ -55,6 +55,11 @@ class Spare {
     Piece old{at, bytes};
     {
       const std::lock_guard lock(mutex_);
+      for (Piece& p : pieces_)
+        if (!p.at) {
+          p = old;
+          return;
+        }
       std::swap(old, pieces_[next_]);
       next_ = (next_ + 1) % pieces_.size();
     }
