@@ -64,8 +64,9 @@ void Analyst::look() {
       a.seeds = staging.seeds();
       for (const Piece& p : shot.pieces)
         if (!p.shows) {
-          Box& box = a.guides[p.id];
-          for (const Body& body : *bodies_of(p.shape, stop)) box.add(body.mesh.bounds());
+          auto& outline = a.guides[p.id];
+          for (const Body& body : *bodies_of(p.shape, stop))
+            for (const OutlineEdge& e : outline_of(body.mesh)) outline.push_back(e);
         }
       a.ok = true;
     } catch (const GivenUp&) {

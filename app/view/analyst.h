@@ -13,6 +13,7 @@
 #include "picture/quick_picture.h"
 #include "run/space.h"
 #include "run/staging.h"
+#include "shape/outline.h"
 
 class Runs;
 
@@ -24,7 +25,8 @@ struct Analysis {
   std::vector<pour::Check> checks;
   pour::Box bounds;
   std::vector<pour::Staging::Seed> seeds;
-  std::map<std::string, pour::Box> guides;  // lettering that guides, by id, before it is placed
+  // What is never in the picture, by id, in its own space.
+  std::map<std::string, std::vector<pour::OutlineEdge>> guides;
   double cell_size = 0;
   pour::Estimate estimate;
   pour::Camera framed;  // what would show the whole set

@@ -91,13 +91,7 @@ void Viewport::paint_ball(QPainter& p, const Vec3d& center, double radius) {
 
 /// What helps and is never in the picture, as it stands and is turned.
 void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
-  const QColor color(143, 214, 184, 170);
-  p.setPen(QPen(color, 1.4));
-  if (const auto* ball = std::get_if<Ball>(&piece.shape)) {
-    p.setBrush(QColor(143, 214, 184, document_.stage() == Stage::set ? 40 : 0));
-    paint_ball(p, pose.position, ball->radius * pose.scale);
-    return;
-  }
+  p.setPen(QPen(QColor(143, 214, 184, 170), 1.4));
   if (const auto* tube = std::get_if<Tube>(&piece.shape)) {
     QPolygonF line;
     const Curve curve = tube->curve();
@@ -105,8 +99,16 @@ void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
     p.drawPolyline(line);
     return;
   }
-  const auto& boxes = analyst_.now().guides;
-  if (const auto at = boxes.find(piece.id); at != boxes.end()) paint_box(p, at->second, pose);
+  const auto& guides = analyst_.now().guides;
+  const auto outline = guides.find(piece.id);
+  if (outline == guides.end()) return;
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  const Vec3f eye = to<float>(pose.inverse() * to<double>(view.eye));
+  QList<QLineF> lines;
+  for (const OutlineEdge& e : outline->second)
+    if (e.shows(eye))
+      lines << QLineF(to_screen(pose * to<double>(e.from)), to_screen(pose * to<double>(e.to)));
+  p.drawLines(lines);
 }
 
 /// The points that a curve or a profile runs through, to be dragged.

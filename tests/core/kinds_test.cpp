@@ -10,6 +10,7 @@
 #include "base/error.h"
 #include "core/cgal_mesh.h"
 #include "shape/level_set.h"
+#include "shape/outline.h"
 #include "shape/shape.h"
 
 namespace pour {
@@ -109,6 +110,23 @@ TEST(Kinds, AllHaveWhatTheyNeed) {
     }
     EXPECT_EQ(bodies_of(s), bodies_of(s)) << "made once";
   }
+}
+
+// What is seen of a surface ends where it turns away from the eye: a box shows its twelve edges, a ball a
+// circle, which seen from d away has the radius r √(1 - r²/d²) (the tangent cone's; Euclid).
+TEST(Outline, IsWhereASurfaceTurnsAway) {
+  const auto box = outline_of(box_mesh({0.1, 0.2, 0.3}));
+  EXPECT_EQ(box.size(), 12u) << "the diagonals of its sides are no edges";
+  for (const OutlineEdge& e : box) EXPECT_TRUE(e.shows({0, 0, 5}));
+  const double r = 0.1, d = 0.3;
+  double length_seen = 0;
+  for (const OutlineEdge& e : outline_of(ball_mesh(r)))
+    if (e.shows({0, 0, float(d)})) {
+      length_seen += double(length(e.to - e.from));
+      EXPECT_NEAR(std::hypot(e.from.x, e.from.y), r * std::sqrt(1 - r * r / d / d), 0.1 * r);
+      EXPECT_NEAR(e.from.z, r * r / d, 0.15 * r);
+    }
+  EXPECT_GT(length_seen, 2 * std::numbers::pi * r * std::sqrt(1 - r * r / d / d) * 0.95);
 }
 
 }  // namespace pour
