@@ -298,3 +298,33 @@ TEST(Checks, AFontThatFitsIsOffered) {
   EXPECT_NE(std::get<Lettering>(s.pieces[0].shape).font.name, Lettering().font.name);
   for (const Check& c : check_shot(s, ".")) EXPECT_NE(c.level, CheckLevel::fault) << c.title << c.text;
 }
+
+// A shot of version 1 that was damaged opens as a shot or is refused with its name and what is wrong; never
+// is it half of one that saves as something else.
+TEST(Shot, DamagedFilesOfVersion1AreToldOf) {
+  const std::string whole = read_whole(std::filesystem::path(EASY_POUR_SOURCE) / "tests/data/version-1.pour");
+  const auto try_it = [](const std::string& text) {
+    try {
+      const Shot shot = shot_from_json(text, "a.pour");
+      EXPECT_EQ(shot_to_json(shot_from_json(shot_to_json(shot), "a.pour")), shot_to_json(shot));
+      return true;
+    } catch (const Fault& f) {
+      EXPECT_EQ(f.blame, Blame::shot);
+      EXPECT_THAT(f.what(), HasSubstr("a.pour"));
+      return false;
+    }
+  };
+  ASSERT_TRUE(try_it(whole));
+  for (size_t cut = 0; cut + 2 < whole.size(); cut += 13) EXPECT_FALSE(try_it(whole.substr(0, cut))) << cut;
+  // Every value in turn is something else, or is missing.
+  const nlohmann::json good = nlohmann::json::parse(whole).flatten();
+  int refused = 0;
+  for (const auto& [path, value] : good.items())
+    for (const nlohmann::json& other : {nlohmann::json(), nlohmann::json("?"), nlohmann::json(-1e300),
+                                        nlohmann::json(true), nlohmann::json::array()}) {
+      nlohmann::json j = nlohmann::json::parse(whole);
+      j[nlohmann::json::json_pointer(path)] = other;
+      refused += !try_it(j.dump());
+    }
+  EXPECT_GT(refused, int(good.size())) << "most of that is no value";
+}
