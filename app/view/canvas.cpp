@@ -183,9 +183,11 @@ void Canvas::work() {
     };
     const double affordable = pace > 0 ? std::clamp(std::sqrt(in_time / (pace * pixels)), 0.35, 1.0) : 0.35;
     // Where the view itself changed, something rough comes first if sharpness takes a while. Where just the
-    // smoke did, as while a run goes on, each picture is finished, or none ever would be.
+    // smoke did, as while a run goes on, each picture is finished, or none ever would be, and only a long
+    // wait, as when the run needs the cores, is worth a rough one before.
+    const bool same_view = was_sharp && sharp_from == now.scene.camera;
     try {
-      if (now.scene.moving || (affordable < 0.7 && !(was_sharp && sharp_from == now.scene.camera)))
+      if (now.scene.moving || (affordable < 0.7 && !same_view) || pace * pixels > 1.5)
         draw(std::min(affordable, 0.99)), was_sharp = false;
       if (!now.scene.moving && newest_moving_ <= now.number)
         draw(1), sharp_from = now.scene.camera, was_sharp = true;
