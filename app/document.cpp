@@ -95,7 +95,7 @@ void Document::redo() {
 void Document::start(const Shot& shot, const QString& file) {
   history_ = {{shot, {}, {}}};
   now_.reset(), clock_.reset();
-  at_ = 0, saved_ = file.isEmpty() ? unsaved : 0;
+  at_ = saved_ = 0;  // a recipe that nothing was changed in is nothing to lose
   file_ = file;
   own_view_.reset();
   now_.reset(), clock_.reset();

@@ -212,12 +212,12 @@ void Drawer::make_cards() {
     words->setSpacing(2);
     const RunState state =
         r.state == RunState::running && !runs_.under_way(name) ? RunState::stopped : r.state;
-    QString detail = tr("<b>Run %1</b> · %2 · %3")
-                         .arg(QString::number(r.number()),
-                              QString::fromStdString(format_quantity(r.cell_size, Unit::length)),
-                              state == RunState::done ? QString::fromStdString(format_duration(r.seconds))
-                                                      : tr(states[int(state)]));
-    words->addWidget(label(card, detail, nullptr));
+    QStringList detail{tr("<b>Run %1</b>").arg(r.number())};
+    if (r.cell_size > 0)  // else it is not known yet
+      detail << QString::fromStdString(format_quantity(r.cell_size, Unit::length));
+    detail << (state == RunState::done ? QString::fromStdString(format_duration(r.seconds))
+                                       : tr(states[int(state)]));
+    words->addWidget(label(card, detail.join(" · "), nullptr));
     QStringList lines;
     bool differs = false;
     if (i + 1 < all.size()) {

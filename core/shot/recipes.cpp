@@ -182,7 +182,7 @@ const std::vector<Recipe>& recipes() {
        fill_a_word},
       {"around-a-word", "Smoke around a word", "Solid letters stand in rising smoke.", around_a_word},
       {"word-out-of-smoke", "A word rises out of smoke",
-       "Solid letters rise out of a bed of smoke, which slides off and falls away.", word_out_of_smoke},
+       "Solid letters rise out of a bed of smoke that slides off.", word_out_of_smoke},
       {"letters-fly-in", "Letters fly in", "Letters of glass fly in on curves, with smoke swinging inside.",
        letters_fly_in},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
