@@ -70,8 +70,8 @@ void print_comparison(const Run& before, const Run& after) {
   for (const Change& c : changed) say(c.text);
   if (changed.empty()) say("No setting was changed.");
   const int last = std::min(before.newest_frame(), after.newest_frame());
-  const FrameRecord *a = before.record(last), *b = after.record(last);
-  if (!a || !b) return;
+  if (!before.record(last) || !after.record(last)) return;
+  const FlowRecord *a = &before.record(last)->smoke(), *b = &after.record(last)->smoke();
   const auto row = [](const std::string& what, const std::string& x, const std::string& y) {
     char line[200];
     std::snprintf(line, sizeof line, "%-16s %14s %14s", what.c_str(), x.c_str(), y.c_str());

@@ -100,8 +100,8 @@ void compute(const RunOptions& o) {
                    {"record", record_as_json(p.record)}});
     char line[200];
     std::snprintf(line, sizeof line, "frame %d of %d  %s cells  %.3g g of smoke  %s left", p.frame,
-                  p.last_frame, format_count(p.record.cells).c_str(), p.record.ledger.in_shot * 1000,
-                  format_duration(p.seconds_left).c_str());
+                  p.last_frame, format_count(p.record.smoke().cells).c_str(),
+                  p.record.smoke().ledger.in_shot * 1000, format_duration(p.seconds_left).c_str());
     say(line);
   };
   simulate(run, options);

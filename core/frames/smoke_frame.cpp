@@ -1,7 +1,6 @@
 #include "frames/smoke_frame.h"
 
 #include <openvdb/io/File.h>
-#include <openvdb/openvdb.h>
 
 #include <algorithm>
 #include <cmath>
@@ -11,6 +10,7 @@
 #include "base/file.h"
 #include "base/parallel.h"
 #include "base/text.h"
+#include "frames/frame_grids.h"
 
 namespace pour {
 namespace {
@@ -90,9 +90,7 @@ openvdb::Vec3s world_velocity(const GasState& s, int b, int c, double h, const R
 
 }  // namespace
 
-std::string write_frame(const std::filesystem::path& file, const GasState& s, double h,
-                        const std::vector<RoomMotion>& moving) {
-  openvdb::initialize();
+void add_smoke(FrameGrids& out, const GasState& s, double h, const std::vector<RoomMotion>& moving) {
   float most = 0;
   for (int b = first_block; b < s.grid.size(); ++b)
     for (int c = 0; c < block_cells; ++c) most = std::max(most, s.density.block(b)[c]);
@@ -100,7 +98,6 @@ std::string write_frame(const std::filesystem::path& file, const GasState& s, do
   const auto is_moving = [&](int room) {
     return std::any_of(moving.begin(), moving.end(), [&](const RoomMotion& m) { return m.room == room; });
   };
-  openvdb::GridCPtrVec all;
   const auto add_volume = [&](const RoomMotion* motion) {
     const Grids grids(h, motion);
     // A block is a leaf; two rooms that share a block share the leaf, and the denser cell wins.
@@ -137,15 +134,10 @@ std::string write_frame(const std::filesystem::path& file, const GasState& s, do
     for (const openvdb::GridBase::Ptr& g :
          {openvdb::GridBase::Ptr(grids.density), openvdb::GridBase::Ptr(grids.temperature),
           openvdb::GridBase::Ptr(grids.color), openvdb::GridBase::Ptr(grids.velocity)})
-      all.push_back(g);
+      out.all.push_back(g);
   };
   add_volume(nullptr);
   for (const RoomMotion& m : moving) add_volume(&m);
-  return store_frame(file, [&](const std::string& name) {
-    openvdb::io::File out(name);
-    out.setCompression(openvdb::io::COMPRESS_ACTIVE_MASK | openvdb::io::COMPRESS_BLOSC);
-    out.write(all);
-  });
 }
 
 namespace {

@@ -1,4 +1,4 @@
-// One frame of gas as an OpenVDB file: grids density (kg/m³), temperature (K), color (linear RGB) and
+// Smoke in the OpenVDB file of a frame: grids density (kg/m³), temperature (K), color (linear RGB) and
 // velocity (m/s, staggered), voxel (i, j, k) centred at (i + ½, j + ½, k + ½) · cell size. Each room that
 // moves has grids of its own, density_room_1 and so on, with its place as their transform; their velocity is
 // that in the world, at the middle of each voxel.
@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "frames/frame.h"
 #include "frames/stored.h"
 #include "gas/gas.h"
 
@@ -19,10 +20,8 @@ struct RoomMotion {
   Vec3d velocity{}, spin{};  // of its origin, m/s; rad/s
 };
 
-/// Whole or not at all; the same state always gives the same bytes. Returns the id that its header bears.
 /// Rooms that are not named stand still.
-std::string write_frame(const std::filesystem::path&, const GasState&, double cell_size,
-                        const std::vector<RoomMotion>& moving = {});
+void add_smoke(FrameGrids&, const GasState&, double cell_size, const std::vector<RoomMotion>& moving = {});
 
 /// What pictures need of a frame: dense arrays over the box that holds smoke, x fastest.
 struct SmokeVolume {

@@ -11,6 +11,7 @@
 #include "base/air.h"
 #include "solve/poisson.h"
 #include "world/cut_cells.h"
+#include "world/ledger.h"
 
 namespace pour {
 
@@ -32,13 +33,6 @@ struct GasState {
   Floats u, v, w;
   Floats density, heat, red, green, blue;
   Floats pressure;
-};
-
-/// Mass in kg, always from the start of the run.
-struct Ledger {
-  double poured = 0, decayed = 0, left = 0, drained = 0, numeric = 0, in_shot = 0;
-  /// poured - decayed - left - drained + numeric - in_shot: zero but for rounding.
-  double gap() const { return poured - decayed - left - drained + numeric - in_shot; }
 };
 
 struct GasReport {

@@ -25,40 +25,41 @@ constexpr int most_frames = 100000;
 constexpr double most = std::numeric_limits<double>::max();
 constexpr const char* state_names[] = {"running", "done", "stopped", "failed"};
 
-// The one list of what a frame's record holds: the columns of the table and the keys in run.json.
+// The lists of what a frame's record holds, of all of it and of each flow: the columns of the table and the
+// keys in the records.
+template <class R>
 struct Column {
   const char* name;
   bool whole;
-  double (*get)(const FrameRecord&);
-  void (*set)(FrameRecord&, double);
+  double (*get)(const R&);
+  void (*set)(R&, double);
 };
-#define COLUMN(name, member)                                                           \
-  {                                                                                    \
-    name, std::is_same_v<decltype(FrameRecord().member), int>,                         \
-        [](const FrameRecord& r) { return double(r.member); },                         \
-        [](FrameRecord& r, double v) { r.member = decltype(FrameRecord().member)(v); } \
+#define COLUMN(R, name, member)                                                                   \
+  Column<R> {                                                                                     \
+    name, std::is_same_v<decltype(R().member), int>, [](const R& r) { return double(r.member); }, \
+        [](R& r, double v) { r.member = decltype(R().member)(v); }                                \
   }
-constexpr Column columns[] = {
-    COLUMN("frame", frame),
-    COLUMN("time_s", time),
-    COLUMN("cells", cells),
-    COLUMN("particles", particles),
-    COLUMN("poured", ledger.poured),
-    COLUMN("decayed", ledger.decayed),
-    COLUMN("drained", ledger.drained),
-    COLUMN("left", ledger.left),
-    COLUMN("numeric", ledger.numeric),
-    COLUMN("in_shot", ledger.in_shot),
-    COLUMN("centroid_x", centroid.x),
-    COLUMN("centroid_y", centroid.y),
-    COLUMN("centroid_z", centroid.z),
-    COLUMN("max_speed", max_speed),
-    COLUMN("kinetic_energy", kinetic_energy),
-    COLUMN("max_divergence", max_divergence),
-    COLUMN("solver_iterations", solver_iterations),
-    COLUMN("substeps", substeps),
-    COLUMN("wall_s", wall),
-    COLUMN("peak_rss", peak_rss),
+constexpr Column<FrameRecord> first_columns[] = {COLUMN(FrameRecord, "frame", frame),
+                                                 COLUMN(FrameRecord, "time_s", time)};
+constexpr Column<FrameRecord> last_columns[] = {COLUMN(FrameRecord, "wall_s", wall),
+                                                COLUMN(FrameRecord, "peak_rss", peak_rss)};
+constexpr Column<FlowRecord> flow_columns[] = {
+    COLUMN(FlowRecord, "cells", cells),
+    COLUMN(FlowRecord, "particles", particles),
+    COLUMN(FlowRecord, "poured", ledger.poured),
+    COLUMN(FlowRecord, "decayed", ledger.decayed),
+    COLUMN(FlowRecord, "drained", ledger.drained),
+    COLUMN(FlowRecord, "left", ledger.left),
+    COLUMN(FlowRecord, "numeric", ledger.numeric),
+    COLUMN(FlowRecord, "in_shot", ledger.in_shot),
+    COLUMN(FlowRecord, "centroid_x", centroid.x),
+    COLUMN(FlowRecord, "centroid_y", centroid.y),
+    COLUMN(FlowRecord, "centroid_z", centroid.z),
+    COLUMN(FlowRecord, "max_speed", max_speed),
+    COLUMN(FlowRecord, "kinetic_energy", kinetic_energy),
+    COLUMN(FlowRecord, "max_divergence", max_divergence),
+    COLUMN(FlowRecord, "solver_iterations", solver_iterations),
+    COLUMN(FlowRecord, "substeps", substeps),
 };
 #undef COLUMN
 
@@ -75,6 +76,13 @@ StoredFrame Run::stored_frame(int frame) const {
   return {frame_file(frame), r ? r->id : "", cell_size};
 }
 
+const FlowRecord& FrameRecord::flow(std::string_view name) const {
+  static const FlowRecord none;
+  const auto at =
+      std::find_if(flows.begin(), flows.end(), [&](const FlowRecord& f) { return f.name == name; });
+  return at != flows.end() ? *at : none;
+}
+
 const FrameRecord* Run::record(int frame) const {
   const auto at = std::lower_bound(frames.begin(), frames.end(), frame,
                                    [](const FrameRecord& r, int f) { return r.frame < f; });
@@ -83,8 +91,10 @@ const FrameRecord* Run::record(int frame) const {
 
 Pace Run::pace() const {
   double wall = 0, work = 0, speed = 0;
-  for (const FrameRecord& r : frames)
-    wall += r.wall, work += r.cells * r.substeps, speed += r.max_speed / double(frames.size());
+  for (const FrameRecord& r : frames) {
+    wall += r.wall, speed += r.smoke().max_speed / double(frames.size());
+    for (const FlowRecord& f : r.flows) work += f.cells * f.substeps;
+  }
   return work > 1e5 ? Pace{wall / work, speed} : Pace{};
 }
 
@@ -237,7 +247,10 @@ void load_version_1(Run& run, const Json& j, const std::string& where) {
                      "Run the shot again; the frames beside it are still good.");
   for (const Json& f : j["frames"]) {
     Json all;
-    for (const Column& c : columns) all[c.name] = f.is_object() && f.contains(c.name) ? f[c.name] : Json(0);
+    const auto take = [&](const auto& columns) {
+      for (const auto& c : columns) all[c.name] = f.is_object() && f.contains(c.name) ? f[c.name] : Json(0);
+    };
+    take(first_columns), take(flow_columns), take(last_columns);
     all["id"] = "";
     put_record(run, record_from_json(all, where));
   }
@@ -379,26 +392,66 @@ bool is_unfinished(const Run& run) {
   return false;
 }
 
-Json record_as_json(const FrameRecord& r) {
-  Json j;
-  for (const Column& c : columns)
+namespace {
+
+template <class R, size_t n>
+void put_columns(Json& j, const Column<R> (&columns)[n], const R& r) {
+  for (const auto& c : columns)
     if (c.whole)
       j[c.name] = int(c.get(r));
     else
       j[c.name] = c.get(r);
+}
+
+template <class R, size_t n>
+void take_columns(const Json& j, const Column<R> (&columns)[n], R& r, const std::string& where) {
+  for (const auto& c : columns)
+    c.set(r, c.whole ? whole_in(j, c.name, 0, std::numeric_limits<int>::max(), where)
+                     : number_in(j, c.name, -most, most, where));
+}
+
+template <class R, size_t n>
+void add_to_line(std::string& line, const Column<R> (&columns)[n], const R& r) {
+  for (const auto& c : columns) {
+    char b[40];
+    std::snprintf(b, sizeof b, "%.9g", c.get(r));
+    line += (line.empty() ? "" : ",") + std::string(b);
+  }
+}
+
+}  // namespace
+
+Json record_as_json(const FrameRecord& r) {
+  Json j;
+  put_columns(j, first_columns, r);
+  j["flows"] = Json::object();
+  for (const FlowRecord& f : r.flows) put_columns(j["flows"][f.name], flow_columns, f);
+  put_columns(j, last_columns, r);
   j["id"] = r.id;
   return j;
 }
 
 FrameRecord record_from_json(const Json& j, const std::string& where) {
   FrameRecord r;
-  for (const Column& c : columns)
-    c.set(r, c.whole ? whole_in(j, c.name, 0, std::numeric_limits<int>::max(), where)
-                     : number_in(j, c.name, -most, most, where));
+  take_columns(j, first_columns, r, where);
+  take_columns(j, last_columns, r, where);
   if (r.frame < 1 || r.frame > most_frames)
     throw shot_fault(where, "has a record of frame " + std::to_string(r.frame) + ".",
                      "Restore it from a copy.");
   r.id = text_in(j, "id", where);
+  const auto take_flow = [&](const std::string& name, const Json& of) {
+    FlowRecord f;
+    f.name = name;
+    take_columns(of, flow_columns, f, where);
+    r.flows.push_back(std::move(f));
+  };
+  const auto flows = j.find("flows");
+  if (flows == j.end()) {
+    take_flow("smoke", j);  // as it was when smoke was all that flows
+    return r;
+  }
+  if (!flows->is_object()) throw shot_fault(where, "has “flows” that are none.", "Restore it from a copy.");
+  for (const auto& [name, of] : flows->items()) take_flow(name, of);
   return r;
 }
 
@@ -407,16 +460,22 @@ FrameRecord record_from_text(const std::string& text, const std::string& where) 
 }
 
 std::string measure_table(const Run& run) {
+  std::vector<std::string> flows;
+  for (const FrameRecord& r : run.frames)
+    for (const FlowRecord& f : r.flows)
+      if (std::find(flows.begin(), flows.end(), f.name) == flows.end()) flows.push_back(f.name);
+  if (flows.empty()) flows.push_back("smoke");
   std::string out;
-  for (const Column& c : columns) out += (out.empty() ? "" : ",") + std::string(c.name);
+  for (const auto& c : first_columns) out += (out.empty() ? "" : ",") + std::string(c.name);
+  for (const std::string& flow : flows)
+    for (const auto& c : flow_columns) out += "," + (flows.size() > 1 ? flow + "_" : "") + c.name;
+  for (const auto& c : last_columns) out += "," + std::string(c.name);
   out += '\n';
   for (const FrameRecord& r : run.frames) {
     std::string line;
-    for (const Column& c : columns) {
-      char b[40];
-      std::snprintf(b, sizeof b, "%.9g", c.get(r));
-      line += (line.empty() ? "" : ",") + std::string(b);
-    }
+    add_to_line(line, first_columns, r);
+    for (const std::string& flow : flows) add_to_line(line, flow_columns, r.flow(flow));
+    add_to_line(line, last_columns, r);
     out += line + '\n';
   }
   return out;

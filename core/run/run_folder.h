@@ -11,23 +11,26 @@
 #include <nlohmann/json_fwd.hpp>
 #include <set>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "frames/smoke_frame.h"
 #include "gas/gas.h"
+#include "run/flow.h"
 #include "shot/shot.h"
 
 namespace pour {
 
 struct FrameRecord {
   int frame = 0;
-  double time = 0, cells = 0, particles = 0;
-  Ledger ledger;
-  Vec3d centroid;
-  double max_speed = 0, kinetic_energy = 0, max_divergence = 0;
-  int solver_iterations = 0, substeps = 0;
+  double time = 0;                // s
+  std::vector<FlowRecord> flows;  // what each of them showed
   double wall = 0, peak_rss = 0;  // s; bytes
   std::string id;                 // of the frame's file; empty where none was kept
+
+  /// Of the flow of this name; zeros where there is none.
+  const FlowRecord& flow(std::string_view name) const;
+  const FlowRecord& smoke() const { return flow("smoke"); }
 };
 
 enum class RunState { running, done, stopped, failed };

@@ -5,13 +5,13 @@
 #include <chrono>
 #include <cmath>
 #include <future>
-#include <optional>
 #include <utility>
 
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
 #include "run/checkpoint.h"
+#include "run/flow.h"
 #include "run/run_lock.h"
 #include "run/space.h"
 #include "run/staging.h"
@@ -44,7 +44,10 @@ void refuse_without_memory(const Estimate& need) {
 class Simulation {
  public:
   Simulation(Run& run, const SimulateOptions& options)
-      : run_(run), options_(options), staging_(run.shot, options.stop) {
+      : run_(run),
+        options_(options),
+        staging_(run.shot, options.stop),
+        flows_(flows_of(staging_, options.on_notice)) {
     // A run holds what was computed with one cell size.
     if (options.resume && run.cell_size > 0 && run.cell_size != staging_.cell_size())
       throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
@@ -56,12 +59,12 @@ class Simulation {
 
   void compute() {
     if (fresh_) {
-      solver_.fill(now_.state, staging_.world(0), staging_.fills(-1, 0), now_.ledger);
-      finish_frame({});
+      for (const auto& flow : flows_) flow->begin();
+      finish_frame();
     }
     for (;;) {
-      if (later_ && now_.frame >= last_gap_) go_on_from(std::move(*later_));
-      if (now_.frame >= run_.last_frame) break;
+      if (later_ && frame_ >= last_gap_) go_on_from_checkpoint();
+      if (frame_ >= run_.last_frame) break;
       if (!compute_frame()) {
         keep_checkpoint();
         run_.state = RunState::stopped;
@@ -70,7 +73,7 @@ class Simulation {
       }
       // As often as it costs little: at most a twentieth of the time goes into checkpoints.
       const bool due = seconds_now() - last_checkpoint_ > std::max(0.5, 20 * checkpoint_cost_);
-      if (now_.frame == run_.last_frame || due) keep_checkpoint();
+      if (frame_ == run_.last_frame || due) keep_checkpoint();
     }
     settle_frame();
     run_.state = RunState::done;
@@ -86,11 +89,11 @@ class Simulation {
       for (const int f : missing_frames(run_, {run_.first_frame, run_.last_frame})) whole_.erase(f);
       mend_records(run_);
       if (has_checkpoint(run_)) try {
-          later_ = read_checkpoint(run_);
+          later_ = read_checkpoint(run_, flows_);
         } catch (const Fault& f) {
           if (options_.on_notice) options_.on_notice(f.what());
         }
-      for (int f = 1; later_ && f <= later_->frame; ++f)
+      for (int f = 1; f <= later_; ++f)
         if (!whole_.contains(f)) last_gap_ = f;
       fresh_ = !later_ || last_gap_;
       if (last_gap_ && options_.on_notice) {
@@ -110,10 +113,9 @@ class Simulation {
     started_ = last_checkpoint_ = seconds_now();
   }
 
-  void go_on_from(Checkpoint c) {
-    now_ = std::move(c), fresh_ = false;
-    later_.reset();
-    solver_.restore(now_.state, staging_.world(now_.state.time));
+  void go_on_from_checkpoint() {
+    if (last_gap_) later_ = read_checkpoint(run_, flows_);  // else they are there since it was looked for
+    frame_ = std::exchange(later_, 0);
     started_ = last_checkpoint_ = seconds_now();
   }
 
@@ -121,63 +123,29 @@ class Simulation {
     settle_frame();      // a checkpoint never is further than the frames
     if (later_) return;  // the one on disk is further
     const double t = seconds_now();
-    write_checkpoint(run_, now_);
+    write_checkpoint(run_, frame_, flows_);
     last_checkpoint_ = seconds_now(), checkpoint_cost_ = last_checkpoint_ - t;
   }
 
   /// Steps to the next frame and stores it; false where it was stopped before.
   bool compute_frame() {
-    const Shot& shot = run_.shot;
-    const double end = staging_.clock().time(now_.frame + 1);
-    GasReport report;
-    while (now_.state.time < end - 1e-9) {
-      if (options_.stop && options_.stop()) return false;
-      const double from = now_.state.time, rest = end - from;
-      const double longest = longest_step(now_.state, staging_.world(from), shot.run.courant, rest);
-      if (!(rest / longest <= most_steps)) throw too_fast("in frame " + std::to_string(now_.frame + 1));
-      const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
-      if (!(steps <= most_steps))
-        throw shot_fault("Run",
-                         "a piece that blocks is too fast for its cells: it crosses over " +
-                             std::to_string(int(most_steps)) + " in frame " + std::to_string(now_.frame + 1) +
-                             ".",
-                         "Give it more frames for its way, or use larger cells.");
-      const double to = steps <= 1 ? end : from + rest / steps;
-      report = solver_.step(now_.state, staging_.world(from, to), to - from, now_.ledger);
-      if (auto fills = staging_.fills(from, to); !fills.empty())
-        solver_.fill(now_.state, staging_.world(to), std::move(fills), now_.ledger);
-      now_.iterations += report.solver_iterations;
-      tell_of_pressure(report, to - from);
-      ++now_.substeps;
-    }
-    now_.state.time = end;
-    ++now_.frame;
-    finish_frame(report);
+    const double end = staging_.clock().time(frame_ + 1);
+    for (const auto& flow : flows_)
+      if (!flow->advance(frame_ + 1, end, options_.stop)) return false;
+    ++frame_;
+    finish_frame();
     return true;
   }
 
-  /// Gas can't be pressed together: what has no way out is taken away evenly, which nobody should miss.
-  void tell_of_pressure(const GasReport& report, double dt) {
-    const double cell = run_.cell_size * run_.cell_size * run_.cell_size;
-    if (told_of_pressure_ || report.squeezed * dt < 10 * cell) return;
-    told_of_pressure_ = true;
-    if (options_.on_notice)
-      options_.on_notice(
-          "In frame " + std::to_string(now_.frame + 1) +
-          " a piece that moves closes a space from which the gas has no way out: it is thinned or "
-          "pressed together evenly. Open a side of the bounds, or let the piece leave a gap.");
-  }
-
-  void finish_frame(const GasReport& report) {
-    const GasMeasure m = measure(now_.state, run_.cell_size);
+  void finish_frame() {
     FrameRecord r;
-    r.frame = now_.frame, r.time = staging_.clock().time(r.frame), r.cells = m.cells, r.ledger = now_.ledger;
-    r.centroid = m.centroid, r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy;
-    r.max_divergence = report.max_divergence;
-    r.solver_iterations = std::exchange(now_.iterations, 0), r.substeps = std::exchange(now_.substeps, 0);
-    if (!std::isfinite(r.ledger.in_shot) || !std::isfinite(m.kinetic_energy))
-      throw shot_fault("Run", "the flow blew up at frame " + std::to_string(r.frame) + ".",
-                       "Lower the speeds and forces, or “Cells a step”.");
+    r.frame = frame_, r.time = staging_.clock().time(frame_);
+    for (const auto& flow : flows_) {
+      r.flows.push_back(flow->measure());
+      if (!std::isfinite(r.flows.back().ledger.in_shot) || !std::isfinite(r.flows.back().kinetic_energy))
+        throw shot_fault("Run", "the flow blew up at frame " + std::to_string(r.frame) + ".",
+                         "Lower the speeds and forces, or “Cells a step”.");
+    }
     settle_frame();
     // What a step needed beside its state is given back before the frame is written.
     release_field_memory();
@@ -187,13 +155,13 @@ class Simulation {
     if (r.frame < run_.first_frame) return keep_record(r);
     // Written on a thread of its own, from a copy, while the next frame is computed.
     writing_ = r;
-    written_ = std::async(std::launch::async,
-                          [state = now_.state, file = run_.frame_file(r.frame), h = run_.cell_size,
-                           motions = staging_.room_motions(now_.state.time)] {
-                            std::string id = write_frame(file, state, h, motions);
-                            malloc_trim(0);
-                            return id;
-                          });
+    std::vector<FramePart> parts;
+    for (const auto& flow : flows_) parts.push_back(flow->frame_part());
+    written_ = std::async(std::launch::async, [parts = std::move(parts), file = run_.frame_file(r.frame)] {
+      std::string id = write_frame(file, parts);
+      malloc_trim(0);
+      return id;
+    });
   }
 
   /// Waits for the frame that is being written, and keeps its record.
@@ -214,22 +182,20 @@ class Simulation {
   void report_frame(const FrameRecord& r) {
     run_.seconds = 0;
     for (const FrameRecord& f : run_.frames) run_.seconds += f.wall;
-    const int left =
-        later_ ? last_gap_ - r.frame + run_.last_frame - later_->frame : run_.last_frame - r.frame;
+    const int left = later_ ? last_gap_ - r.frame + run_.last_frame - later_ : run_.last_frame - r.frame;
     if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(run_, left), r});
   }
 
   Run& run_;
   const SimulateOptions& options_;
   const Staging staging_;
-  GasSolver solver_;
-  Checkpoint now_{{}, {}, 1, 0, 0};
+  const std::vector<std::unique_ptr<Flow>> flows_;
+  int frame_ = 1;  // the last that is finished, or the first
   bool fresh_ = true;
-  std::optional<Checkpoint> later_;  // to go on from once the gaps before it are filled
+  int later_ = 0;  // of the checkpoint, to go on from once the gaps before it are filled; 0: there is none
   int last_gap_ = 0;
   std::set<int> whole_;  // frames with their records that need not be written again
   double started_ = 0, last_checkpoint_ = 0, checkpoint_cost_ = 0;
-  bool told_of_pressure_ = false;
   FrameRecord writing_;
   std::future<std::string> written_;  // the id of the frame that is being written; ends before all above
 };

@@ -34,6 +34,7 @@ class Staging {
   double cell_size() const { return cell_size_; }
   const Box& bounds() const { return bounds_; }
   const Clock& clock() const { return motion_.clock(); }
+  double courant() const { return shot_.run.courant; }  // cells a step
   struct Seed {
     Vec3d center;
     double radius;

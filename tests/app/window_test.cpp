@@ -1158,7 +1158,7 @@ TEST_F(Window, SpeedIsShownInColoursWithItsLegend) {
   EXPECT_NE(smoke, speed);
   EXPECT_EQ(shows->text(), "Speed");
   EXPECT_GT(window->frames().current().most, 0.01) << "m/s, what the lightest colour stands for";
-  EXPECT_LT(window->frames().current().most, 1.05 * window->runs().chosen()->frames.back().max_speed);
+  EXPECT_LT(window->frames().current().most, 1.05 * window->runs().chosen()->frames.back().smoke().max_speed);
   EXPECT_NE(look_at("show_warmth"), speed);
 
   // The picture is always that of the smoke itself.

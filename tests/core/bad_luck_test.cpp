@@ -13,6 +13,7 @@
 #include "run/checkpoint.h"
 #include "run/run_folder.h"
 #include "run/run_lock.h"
+#include "run/staging.h"
 
 using namespace pour;
 using testing::AllOf;
@@ -219,14 +220,16 @@ TEST_F(BadLuck, StopIsHeardWithinAFrame) {
   waitpid(child, &status, 0);
   const pour::Run stopped = load_run(folder / "a.runs/001");
   ASSERT_EQ(stopped.state, RunState::stopped);
-  const Checkpoint c = read_checkpoint(stopped);
-  EXPECT_GT(c.substeps, 0) << "in the middle of a frame";
+  const Staging staging(stopped.shot);
+  const auto flows = flows_of(staging);
+  read_checkpoint(stopped, flows);
+  EXPECT_GT(flows[0]->measure().substeps, 0) << "in the middle of a frame";
   // To the bit as if it had never been stopped.
   ASSERT_EQ(cli("run a.pour --resume").code, 0);
   ASSERT_EQ(cli("run a.pour").code, 0);
   for (int f = 1; f <= 3; ++f) EXPECT_EQ(bytes("a.runs/001", f), bytes("a.runs/002", f)) << f;
-  EXPECT_EQ(load_run(folder / "a.runs/001").frames[2].substeps,
-            load_run(folder / "a.runs/002").frames[2].substeps);
+  EXPECT_EQ(load_run(folder / "a.runs/001").frames[2].smoke().substeps,
+            load_run(folder / "a.runs/002").frames[2].smoke().substeps);
 }
 
 TEST_F(BadLuck, NumbersAreReadWithTheirRange) {

@@ -35,7 +35,7 @@ TEST_F(Cli, FromAWordToAVideo) {
           "centroid_z,max_speed,kinetic_energy,max_divergence,solver_iterations,substeps,wall_s,peak_rss\n"));
   EXPECT_EQ(std::count(table.out.begin(), table.out.end(), '\n'), 17);
   const pour::Run r = load_run(folder / "a.runs/001");
-  const Ledger& l = r.frames.back().ledger;
+  const Ledger& l = r.frames.back().smoke().ledger;
   EXPECT_GT(l.in_shot, 0);
   EXPECT_LT(std::abs(l.gap()), 1e-6 * l.poured);
   EXPECT_LT(std::abs(l.numeric), 0.01 * l.poured) << "at most a hundredth may be the scheme's own";
@@ -121,7 +121,7 @@ TEST_F(Cli, KilledAndResumedIsTheSameToTheBitAtAnyThreadCount) {
   const pour::Run a = load_run(folder / "a.runs/001"), b = load_run(second);
   ASSERT_EQ(a.frames.size(), b.frames.size());
   for (size_t i = 0; i < a.frames.size(); ++i)
-    EXPECT_EQ(a.frames[i].ledger.in_shot, b.frames[i].ledger.in_shot) << i;
+    EXPECT_EQ(a.frames[i].smoke().ledger.in_shot, b.frames[i].smoke().ledger.in_shot) << i;
   EXPECT_EQ(b.state, RunState::done);
 }
 
@@ -214,9 +214,9 @@ TEST_F(Cli, EveryRecipeRuns) {
     EXPECT_EQ(r.code, 0) << recipe << r.out;
     const auto runs = list_runs(folder / "r.pour").runs;
     ASSERT_FALSE(runs.empty());
-    EXPECT_GT(runs.front().frames.back().ledger.in_shot, 0) << recipe;
-    EXPECT_LT(std::abs(runs.front().frames.back().ledger.gap()),
-              1e-5 * runs.front().frames.back().ledger.poured)
+    EXPECT_GT(runs.front().frames.back().smoke().ledger.in_shot, 0) << recipe;
+    EXPECT_LT(std::abs(runs.front().frames.back().smoke().ledger.gap()),
+              1e-5 * runs.front().frames.back().smoke().ledger.poured)
         << recipe;
     fs::remove_all(folder / "r.runs");
   }
@@ -409,9 +409,9 @@ TEST_F(Cli, WhatMovesKeepsItsSmoke) {
     const pour::Run run = load_run(folder / (name + ".runs/001"));
     const FrameRecord& last = run.frames.back();
     EXPECT_EQ(last.frame, 40);
-    EXPECT_GT(last.ledger.poured, 0);
-    EXPECT_LT(std::abs(last.ledger.numeric), 0.02 * last.ledger.poured) << name;
-    EXPECT_NEAR(last.ledger.gap(), 0, 1e-5 * last.ledger.poured) << name;
+    EXPECT_GT(last.smoke().ledger.poured, 0);
+    EXPECT_LT(std::abs(last.smoke().ledger.numeric), 0.02 * last.smoke().ledger.poured) << name;
+    EXPECT_NEAR(last.smoke().ledger.gap(), 0, 1e-5 * last.smoke().ledger.poured) << name;
     // A frame that was lost is computed again, to the byte.
     const auto frame = [&](int f) { return read_whole(run.frame_file(f), size_t(1) << 30); };
     const std::string before = frame(25);
@@ -420,7 +420,7 @@ TEST_F(Cli, WhatMovesKeepsItsSmoke) {
     EXPECT_TRUE(frame(25) == before);
   }
   const pour::Run b = load_run(folder / "b.runs/001");
-  const Ledger& ledger = b.frames.back().ledger;
+  const Ledger& ledger = b.frames.back().smoke().ledger;
   EXPECT_NEAR(ledger.in_shot, ledger.poured, 1e-5 * ledger.poured);
   const auto volumes = read_frame(b.stored_frame(30), true);
   ASSERT_EQ(volumes.size(), 3u) << "all that stands, and a volume for each letter that moves";

@@ -98,10 +98,9 @@ TEST_F(Runs, EverythingInARecordIsReadBack) {
   pour::Run run = make(2, 5);
   run.cell_size = 0.0042, run.state = RunState::stopped, run.message = "a “note”", run.seconds = 1.5;
   FrameRecord r;
-  r.frame = 2, r.time = 0.1, r.cells = 1e7, r.particles = 3;
-  r.ledger = {1e-3, 2e-4, 3e-5, 4e-6, -5e-7, 6e-8};
-  r.centroid = {1, -2, 3}, r.max_speed = 0.7, r.kinetic_energy = 1e-12, r.max_divergence = 1e-3;
-  r.solver_iterations = 12, r.substeps = 3, r.wall = 0.25, r.peak_rss = 1e9;
+  r.frame = 2, r.time = 0.1, r.wall = 0.25, r.peak_rss = 1e9;
+  r.flows = {{"smoke", 1e7, 0, {1e-3, 2e-4, 3e-5, 4e-6, -5e-7, 6e-8}, {1, -2, 3}, 0.7, 1e-12, 1e-3, 12, 3},
+             {"liquid", 2e5, 1e6, {1e-4, 0, 0, 0, 1e-9, 9e-5}, {0, 0.5, 0}, 2.5, 1e-3, 1e-2, 40, 5}};
   run.frames = {r};
   save_run(run), store_record(run, r);
   const pour::Run back = load_run(run.folder);
@@ -115,14 +114,21 @@ TEST_F(Runs, EverythingInARecordIsReadBack) {
   const FrameRecord& b = back.frames[0];
   EXPECT_EQ(b.frame, 2);
   EXPECT_EQ(b.time, 0.1);
-  EXPECT_EQ(b.ledger.numeric, -5e-7);
-  EXPECT_EQ(b.ledger.in_shot, 6e-8);
-  EXPECT_EQ(b.centroid, (Vec3d{1, -2, 3}));
-  EXPECT_EQ(b.kinetic_energy, 1e-12);
-  EXPECT_EQ(b.solver_iterations, 12);
   EXPECT_EQ(b.peak_rss, 1e9);
-  EXPECT_DOUBLE_EQ(back.pace().seconds_per_cell, 0.25 / 3e7);
-  EXPECT_DOUBLE_EQ(back.pace().speed, back.frames[0].max_speed);
+  ASSERT_EQ(b.flows.size(), 2u);
+  for (size_t i = 0; i < 2; ++i) {
+    EXPECT_EQ(b.flows[i].name, r.flows[i].name);
+    EXPECT_EQ(b.flows[i].particles, r.flows[i].particles);
+    EXPECT_EQ(b.flows[i].ledger.numeric, r.flows[i].ledger.numeric);
+    EXPECT_EQ(b.flows[i].ledger.in_shot, r.flows[i].ledger.in_shot);
+    EXPECT_EQ(b.flows[i].centroid, r.flows[i].centroid);
+    EXPECT_EQ(b.flows[i].kinetic_energy, r.flows[i].kinetic_energy);
+    EXPECT_EQ(b.flows[i].solver_iterations, r.flows[i].solver_iterations);
+  }
+  EXPECT_THAT(measure_table(back), HasSubstr(",smoke_poured,"));
+  EXPECT_THAT(measure_table(back), HasSubstr(",liquid_poured,"));
+  EXPECT_DOUBLE_EQ(back.pace().seconds_per_cell, 0.25 / (3e7 + 1e6));
+  EXPECT_DOUBLE_EQ(back.pace().speed, back.frames[0].smoke().max_speed);
 }
 
 TEST_F(Runs, RunJsonIsForAnybodyToRead) {
@@ -160,7 +166,7 @@ TEST_F(Runs, RunsOfVersion1AreRead) {
   EXPECT_EQ(run.state, RunState::done);
   EXPECT_EQ(run.frames.size(), 3u);
   EXPECT_EQ(run.cell_size, 0.012);
-  EXPECT_GT(run.frames[2].ledger.poured, 0);
+  EXPECT_GT(run.frames[2].smoke().ledger.poured, 0);
   EXPECT_EQ(missing_frames(run, {1, 3}), (std::vector<int>{2, 3})) << "only the first one was kept";
   EXPECT_NO_THROW(read_frame(run.stored_frame(1)));
   EXPECT_THAT(fault_of([&] { simulate(run, {.resume = true}); }), HasSubstr("0.1.0"))
@@ -210,7 +216,8 @@ TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
   for (int f = 1; f <= 6; ++f)
     EXPECT_EQ(read_whole(whole.frame_file(f)), read_whole(again.frame_file(f))) << f;
   ASSERT_EQ(again.frames.size(), 6u);
-  for (size_t i = 0; i < 6; ++i) EXPECT_EQ(again.frames[i].ledger.in_shot, whole.frames[i].ledger.in_shot);
+  for (size_t i = 0; i < 6; ++i)
+    EXPECT_EQ(again.frames[i].smoke().ledger.in_shot, whole.frames[i].smoke().ledger.in_shot);
 }
 
 // What the shot is for: nothing of a letter stays empty, its feet and corners included.
@@ -290,27 +297,31 @@ TEST_F(Runs, TornCheckpointsAreNotTrusted) {
   simulate(run, {.on_frame = [&](const Progress& p) { seen = p.frame; }, .stop = [&] { return seen >= 3; }});
   const fs::path checkpoint = run.folder / "checkpoint";
   const std::string whole = read_whole(checkpoint);
-  const Checkpoint good = read_checkpoint(run);
-  EXPECT_EQ(good.frame, run.newest_frame());
-  EXPECT_GE(good.frame, 3);
-  EXPECT_GT(good.ledger.poured, 0);
+  const Staging staging(run.shot);
+  const auto flows = flows_of(staging);
+  const int frame = read_checkpoint(run, flows);
+  EXPECT_EQ(frame, run.newest_frame());
+  EXPECT_GE(frame, 3);
+  const double time = flows[0]->time();
+  EXPECT_GT(flows[0]->measure().ledger.poured, 0);
   for (const size_t keep : {size_t(0), size_t(10), whole.size() / 2, whole.size() - 1}) {
     write_whole(checkpoint, whole.substr(0, keep));
-    EXPECT_NE(fault_of([&] { read_checkpoint(run); }), "") << keep;
+    EXPECT_NE(fault_of([&] { read_checkpoint(run, flows); }), "") << keep;
   }
   std::string flipped = whole;
   flipped[whole.size() / 2] = char(flipped[whole.size() / 2] ^ 4);
   write_whole(checkpoint, flipped);
-  EXPECT_NE(fault_of([&] { read_checkpoint(run); }), "") << "one bit is enough";
+  EXPECT_NE(fault_of([&] { read_checkpoint(run, flows); }), "") << "one bit is enough";
   write_whole(checkpoint, whole);
-  EXPECT_EQ(read_checkpoint(run).state.time, good.state.time);
+  EXPECT_EQ(read_checkpoint(run, flows), frame);
+  EXPECT_EQ(flows[0]->time(), time);
 }
 
 TEST_F(Runs, FramesKeepDensityAndColour) {
   Lab lab(smoky());
   for (int i = 0; i < 4; ++i) lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
-  write_frame(folder / "a.vdb", lab.s, 0.01);
-  write_frame(folder / "b.vdb", lab.s, 0.01);
+  write_frame(folder / "a.vdb", {[&](FrameGrids& g) { add_smoke(g, lab.s, 0.01); }});
+  write_frame(folder / "b.vdb", {[&](FrameGrids& g) { add_smoke(g, lab.s, 0.01); }});
   EXPECT_EQ(read_whole(folder / "a.vdb"), read_whole(folder / "b.vdb")) << "the same bytes every time";
   const SmokeVolume v = read_frame(folder / "a.vdb").front();
   EXPECT_NEAR(v.cell_size, 0.01, 1e-12);
@@ -328,7 +339,7 @@ TEST_F(Runs, FramesKeepDensityAndColour) {
 TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
   Lab lab(smoky());
   for (int i = 0; i < 4; ++i) lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
-  write_frame(folder / "a.vdb", lab.s, 0.01);
+  write_frame(folder / "a.vdb", {[&](FrameGrids& g) { add_smoke(g, lab.s, 0.01); }});
   const SmokeVolume v = read_frame(folder / "a.vdb", true).front();
   ASSERT_EQ(v.speed.size(), v.density.size());
   // The state's own values at the middle of the source, from the faces on both sides.
@@ -362,7 +373,7 @@ TEST_F(Runs, FramesShowSpeedAndWarmthInColours) {
 
 TEST_F(Runs, AFrameWithoutSmokeIsAFrameToo) {
   const GasState nothing;
-  write_frame(folder / "a.vdb", nothing, 0.01);
+  write_frame(folder / "a.vdb", {[&](FrameGrids& g) { add_smoke(g, nothing, 0.01); }});
   const SmokeVolume v = read_frame(folder / "a.vdb").front();
   EXPECT_TRUE(v.density.empty());
 }
@@ -372,7 +383,7 @@ TEST_F(Runs, BrokenFramesAreNamed) {
   lab.solver.step(lab.s, lab.w, 0.02, lab.ledger);
   const fs::path file = folder / "000007.vdb";
   EXPECT_THAT(fault_of([&] { read_frame(file); }), HasSubstr("000007.vdb"));
-  write_frame(file, lab.s, 0.01);
+  write_frame(file, {[&](FrameGrids& g) { add_smoke(g, lab.s, 0.01); }});
   const std::string whole = read_whole(file);
   for (size_t keep = 0; keep < whole.size(); keep += whole.size() / 9 + 1) {
     write_whole(file, whole.substr(0, keep));

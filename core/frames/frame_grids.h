@@ -1,0 +1,11 @@
+// The grids of a frame; OpenVDB's headers are heavy, so this one is for the files that make them.
+#pragma once
+#include <openvdb/openvdb.h>
+
+namespace pour {
+
+struct FrameGrids {
+  openvdb::GridCPtrVec all;
+};
+
+}  // namespace pour

@@ -1,0 +1,130 @@
+// Smoke as a flow.
+#include <array>
+#include <cmath>
+#include <utility>
+
+#include "base/error.h"
+#include "run/checkpoint.h"
+#include "run/staging.h"
+
+namespace pour {
+namespace {
+
+class GasFlow : public Flow {
+ public:
+  GasFlow(const Staging& staging, std::function<void(const std::string&)> notice)
+      : staging_(staging), notice_(std::move(notice)) {}
+
+  const char* name() const override { return "smoke"; }
+  double time() const override { return state_.time; }
+
+  void begin() override {
+    state_ = {}, ledger_ = {}, report_ = {}, substeps_ = iterations_ = 0;
+    solver_.fill(state_, staging_.world(0), staging_.fills(-1, 0), ledger_);
+  }
+
+  bool advance(int frame, double end, const StopAsked& stop) override {
+    const std::string where = "in frame " + std::to_string(frame);
+    while (state_.time < end - 1e-9) {
+      if (stop && stop()) return false;
+      const double from = state_.time, rest = end - from;
+      const double longest = longest_step(state_, staging_.world(from), staging_.courant(), rest);
+      if (!(rest / longest <= most_steps)) throw too_fast(where);
+      const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
+      if (!(steps <= most_steps)) throw piece_too_fast(where);
+      const double to = steps <= 1 ? end : from + rest / steps;
+      report_ = solver_.step(state_, staging_.world(from, to), to - from, ledger_);
+      if (auto fills = staging_.fills(from, to); !fills.empty())
+        solver_.fill(state_, staging_.world(to), std::move(fills), ledger_);
+      iterations_ += report_.solver_iterations;
+      tell_of_pressure(where, to - from);
+      ++substeps_;
+    }
+    state_.time = end;
+    return true;
+  }
+
+  FlowRecord measure() override {
+    const GasMeasure m = pour::measure(state_, staging_.cell_size());
+    FlowRecord r;
+    r.name = name(), r.cells = m.cells, r.ledger = ledger_, r.centroid = m.centroid;
+    r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy;
+    r.max_divergence = std::exchange(report_, {}).max_divergence;
+    r.solver_iterations = std::exchange(iterations_, 0), r.substeps = std::exchange(substeps_, 0);
+    return r;
+  }
+
+  FramePart frame_part() const override {
+    return [state = state_, h = staging_.cell_size(), motions = staging_.room_motions(state_.time)](
+               FrameGrids& grids) { add_smoke(grids, state, h, motions); };
+  }
+
+  void save(CheckpointWriter& out) const override {
+    const int blocks = state_.grid.blocks();
+    out.put(state_.time), out.put(ledger_), out.put(substeps_), out.put(iterations_), out.put(blocks);
+    for (const BlockKey& k : state_.grid.keys()) out.put(k);
+    if (!blocks) return;
+    for (const Floats* f : fields(const_cast<GasState&>(state_)))
+      out.put_all(f->block(first_block), size_t(blocks) * block_bytes);
+  }
+
+  void restore(CheckpointReader& in) override {
+    int blocks = 0;
+    state_ = {}, report_ = {};
+    in.take(state_.time), in.take(ledger_), in.take(substeps_), in.take(iterations_), in.take(blocks);
+    in.expect(double(blocks) * (sizeof(BlockKey) + fields(state_).size() * block_bytes));
+    std::vector<BlockKey> keys(static_cast<size_t>(blocks));
+    for (BlockKey& k : keys) in.take(k);
+    // What lies outside the grid is settled when it is revived.
+    state_.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
+    for (Floats* f : fields(state_)) {
+      f->resize(state_.grid.size(), unset);
+      if (blocks) in.take_all(f->block(first_block), size_t(blocks) * block_bytes);
+    }
+  }
+  void revive() override { solver_.restore(state_, staging_.world(state_.time)); }
+
+ private:
+  static constexpr size_t block_bytes = block_cells * sizeof(float);
+  static std::array<Floats*, 9> fields(GasState& s) {
+    return {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
+  }
+
+  static Fault piece_too_fast(const std::string& where) {
+    return shot_fault("Run",
+                      "a piece that blocks is too fast for its cells: it crosses over " +
+                          std::to_string(int(most_steps)) + " " + where + ".",
+                      "Give it more frames for its way, or use larger cells.");
+  }
+
+  /// Gas can't be pressed together: what has no way out is taken away evenly, which nobody should miss.
+  void tell_of_pressure(std::string where, double dt) {
+    if (told_of_pressure_ || report_.squeezed * dt < 10 * std::pow(staging_.cell_size(), 3)) return;
+    told_of_pressure_ = true;
+    where.front() = 'I';
+    if (notice_)
+      notice_(where +
+              " a piece that moves closes a space from which the gas has no way out: it is thinned or "
+              "pressed together evenly. Open a side of the bounds, or let the piece leave a gap.");
+  }
+
+  const Staging& staging_;
+  const std::function<void(const std::string&)> notice_;
+  GasSolver solver_;
+  GasState state_;
+  Ledger ledger_;
+  GasReport report_;
+  int substeps_ = 0, iterations_ = 0;  // since the last measure
+  bool told_of_pressure_ = false;
+};
+
+}  // namespace
+
+std::vector<std::unique_ptr<Flow>> flows_of(const Staging& staging,
+                                            std::function<void(const std::string&)> notice) {
+  std::vector<std::unique_ptr<Flow>> out;
+  out.push_back(std::make_unique<GasFlow>(staging, std::move(notice)));
+  return out;
+}
+
+}  // namespace pour
