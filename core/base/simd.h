@@ -25,9 +25,6 @@ inline v8d load(const double* p) {
 inline v8 load(const uint8_t* p) {
   return v8(_mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(p)))));
 }
-inline v8 load(const uint16_t* p) {
-  return v8(_mm256_cvtepi32_ps(_mm256_cvtepu16_epi32(_mm_loadu_si128(reinterpret_cast<const __m128i*>(p)))));
-}
 inline void store(float* p, v8 v) { std::memcpy(p, &v, sizeof v); }
 inline void store(double* p, v8d v) { std::memcpy(p, &v, sizeof v); }
 inline v8 splat(float s) { return v8{s, s, s, s, s, s, s, s}; }

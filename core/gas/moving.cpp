@@ -4,8 +4,8 @@
 #include <cmath>
 
 #include "base/parallel.h"
-#include "gas/cells.h"
 #include "gas/gas.h"
+#include "solve/cells.h"
 #include "solve/rows.h"
 
 namespace pour {

@@ -31,7 +31,7 @@ bool is_unknown(const GasState& s, int b, int c) {
 /// Weights and anchors of a block that is open, and so are the six beside it.
 void weigh_open_block(const GasState& s, PoissonWeights& weights, int b) {
   const int* around = s.grid.around(b);
-  uint16_t* anchor = weights.anchor.block(b);
+  float* anchor = weights.anchor.block(b);
   Bytes* weight[3] = {&weights.x, &weights.y, &weights.z};
   for (int a = 0; a < 3; ++a) {
     std::fill_n(weight[a]->block(b), block_cells, uint8_t(255));
@@ -39,17 +39,15 @@ void weigh_open_block(const GasState& s, PoissonWeights& weights, int b) {
     const int m = around[minus[a]];
     for (int c = 0; c < block_cells; ++c) {
       const int at = a == 0 ? c & 7 : a == 1 ? c >> 3 & 7 : c >> 6;
-      if (at == 0 && !is_unknown(s, m, c + 7 * cell_stride[a]))
-        weight[a]->block(b)[c] = 0, anchor[c] = uint16_t(anchor[c] + 255);
-      if (at == 7 && !is_unknown(s, around[plus[a]], c - 7 * cell_stride[a]))
-        anchor[c] = uint16_t(anchor[c] + 255);
+      if (at == 0 && !is_unknown(s, m, c + 7 * cell_stride[a])) weight[a]->block(b)[c] = 0, anchor[c] += 255;
+      if (at == 7 && !is_unknown(s, around[plus[a]], c - 7 * cell_stride[a])) anchor[c] += 255;
     }
   }
 }
 
 void weigh_block(const GasState& s, PoissonWeights& weights, int b) {
   const int* around = s.grid.around(b);
-  uint16_t* anchor = weights.anchor.block(b);
+  float* anchor = weights.anchor.block(b);
   Bytes* weight[3] = {&weights.x, &weights.y, &weights.z};
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   for (int c = 0; c < block_cells; ++c) {
@@ -62,8 +60,8 @@ void weigh_block(const GasState& s, PoissonWeights& weights, int b) {
       const bool below = is_unknown(s, mb, mc);
       weight[a]->block(b)[c] = here && below ? f : 0;
       if (!here) continue;
-      if (!below) anchor[c] = uint16_t(anchor[c] + f);
-      if (pb >= first_block && !is_unknown(s, pb, pc)) anchor[c] = uint16_t(anchor[c] + next);
+      if (!below) anchor[c] += float(f);
+      if (pb >= first_block && !is_unknown(s, pb, pc)) anchor[c] += float(next);
     }
   }
 }
@@ -131,7 +129,7 @@ void GasSolver::make_system(const GasState& s) {
     for (int a = 0; a < 3; ++a)
       for (const int n : {around[minus[a]], around[plus[a]]})
         cross = cross && n >= first_block && open_[size_t(n)];
-    std::fill_n(weights_.anchor.block(b), block_cells, uint16_t(0));
+    std::fill_n(weights_.anchor.block(b), block_cells, 0.f);
     cross ? weigh_open_block(s, weights_, b) : weigh_block(s, weights_, b);
   });
   // What has just been laid open holds nothing that could be read.

@@ -4,6 +4,7 @@
 
 #include "base/parallel.h"
 #include "gas/gas.h"
+#include "solve/move_blocks.h"
 #include "solve/rows.h"
 
 namespace pour {
@@ -13,16 +14,6 @@ namespace {
 // are made at a time, so that not every step brings a new grid.
 constexpr double least_margin = 1, new_margin = 2;
 constexpr float smoke_share = 3e-4f;  // of the densest smoke: where there is less, nothing is computed
-
-template <class T>
-void move_blocks(BlockField<T>& field, const BlockGrid& from, const BlockGrid& to) {
-  BlockField<T> moved(to.size());
-  parallel_for(size_t(to.blocks()), [&](size_t i) {
-    const int b = int(i) + first_block, old = from.find(to.key(b));
-    if (old >= 0) std::copy_n(field.block(old), block_cells, moved.block(b));
-  });
-  field = std::move(moved);
-}
 
 /// Adds the blocks of room 0 that what is present can come near to in a step of dt seconds: those that are
 /// required, and those that are wanted beside them.

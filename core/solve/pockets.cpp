@@ -31,14 +31,14 @@ Local label_block(const BlockGrid& g, const PoissonWeights& w, int b) {
     return std::none_of(f.block(b), f.block(b) + block_cells, [](uint8_t v) { return v == 0; });
   };
   if (all_open(w.x) && all_open(w.y) && all_open(w.z)) {
-    const uint16_t* anchor = w.anchor.block(b);
+    const float* anchor = w.anchor.block(b);
     out.label.fill(1), out.count = 1;
-    out.parts = {{block_cells, std::any_of(anchor, anchor + block_cells, [](uint16_t v) { return v > 0; })}};
+    out.parts = {{block_cells, std::any_of(anchor, anchor + block_cells, [](float v) { return v > 0; })}};
     return out;
   }
   std::array<int16_t, block_cells> parent;
   const uint8_t *wx = w.x.block(b), *wy = w.y.block(b), *wz = w.z.block(b);
-  const uint16_t* anchor = w.anchor.block(b);
+  const float* anchor = w.anchor.block(b);
   const int* around = g.around(b);
   const uint8_t *xp = w.x.block(around[x_plus]), *yp = w.y.block(around[y_plus]),
                 *zp = w.z.block(around[z_plus]);
@@ -48,7 +48,7 @@ Local label_block(const BlockGrid& g, const PoissonWeights& w, int b) {
   };
   for (int c = 0; c < block_cells; ++c) {
     const int x = c & 7, y = c >> 3 & 7, z = c >> 6;
-    const bool unknown = anchor[c] || wx[c] || wy[c] || wz[c] || (x < 7 ? wx[c + 1] : xp[c - 7]) ||
+    const bool unknown = anchor[c] > 0 || wx[c] || wy[c] || wz[c] || (x < 7 ? wx[c + 1] : xp[c - 7]) ||
                          (y < 7 ? wy[c + 8] : yp[c - 56]) || (z < 7 ? wz[c + 64] : zp[c - 448]);
     parent[size_t(c)] = unknown ? int16_t(c) : int16_t(-1);
   }
@@ -70,7 +70,7 @@ Local label_block(const BlockGrid& g, const PoissonWeights& w, int b) {
     if (r == c) out.parts.emplace_back(), ++out.count;
     const uint16_t label = out.label[size_t(c)] = r == c ? uint16_t(out.count) : out.label[size_t(r)];
     Local::Part& part = out.parts[label - 1u];
-    ++part.cells, part.anchored = part.anchored || anchor[c];
+    ++part.cells, part.anchored = part.anchored || anchor[c] > 0;
   }
   return out;
 }

@@ -472,7 +472,7 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
     fine.parent.assign(size_t(fine.grid->size()), 0);
     // A face behind which p is zero is (2^l / 2 + 1/2) fine cells off the middle of a coarse cell.
     const double near = l == 0 ? 1 : std::ldexp(1.0, l - 1) + 0.5, far = std::ldexp(1.0, l) + 0.5;
-    const double anchor_scale = 0.5 * near / far;
+    const float anchor_scale = float(0.5 * near / far);
     for_blocks(*fine.grid, [&](int i) {
       const BlockKey& k = fine.grid->key(i);
       const int p = next->grid->find({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
@@ -480,7 +480,7 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
       const size_t to = size_t((((k.at.z & 1) * 4) * 8 + (k.at.y & 1) * 4) * 8 + (k.at.x & 1) * 4);
       const uint8_t *wx = fine.weights->x.block(i), *wy = fine.weights->y.block(i),
                     *wz = fine.weights->z.block(i);
-      const uint16_t* a = fine.weights->anchor.block(i);
+      const float* a = fine.weights->anchor.block(i);
       for (int z = 0; z < 4; ++z)
         for (int y = 0; y < 4; ++y)
           for (int x = 0; x < 4; ++x) {
@@ -492,9 +492,9 @@ void PoissonSolver::set(const BlockGrid& grid, const PoissonWeights& weights) {
             next->own_weights.y.block(p)[out] =
                 uint8_t((wy[f] + wy[f + 1] + wy[f + 64] + wy[f + 65] + 3) / 4);
             next->own_weights.z.block(p)[out] = uint8_t((wz[f] + wz[f + 1] + wz[f + 8] + wz[f + 9] + 3) / 4);
-            const int sum =
+            const float sum =
                 a[f] + a[f + 1] + a[f + 8] + a[f + 9] + a[f + 64] + a[f + 65] + a[f + 72] + a[f + 73];
-            next->own_weights.anchor.block(p)[out] = uint16_t(std::ceil(anchor_scale * sum));
+            next->own_weights.anchor.block(p)[out] = anchor_scale * sum;
           }
     });
     next->set_up();

@@ -12,7 +12,7 @@ struct RowWeights {
 
 struct PlaneWeights {
   Plane<uint8_t> x, y, z;
-  const uint16_t* anchor;
+  const float* anchor;
   [[gnu::always_inline]] RowWeights row(int j) const {
     RowWeights w{x.at(j), x.right(j), y.at(j), y.above(j), z.at(j), z.before(j), load(anchor + j * 8), {}};
     w.sum = ((w.l + w.r) + (w.d + w.u)) + ((w.b + w.f) + w.anchor);
@@ -22,7 +22,7 @@ struct PlaneWeights {
 
 struct BlockWeights {
   Around<uint8_t> x, y, z;
-  const uint16_t* anchor;
+  const float* anchor;
   BlockWeights(const PoissonWeights& w, const int* around, int block)
       : x(w.x, around, block), y(w.y, around, block), z(w.z, around, block), anchor(w.anchor.block(block)) {}
   PlaneWeights plane(int k) const { return {x.plane(k), y.plane(k), z.plane(k), anchor + 64 * k}; }

@@ -38,7 +38,7 @@ struct PoissonProblem {
             weights.x.block(k)[c] = uint8_t(x ? fraction(x, y + 0.5, z + 0.5) : 0);
             weights.y.block(k)[c] = uint8_t(y ? fraction(x + 0.5, y, z + 0.5) : 0);
             weights.z.block(k)[c] = uint8_t(z ? fraction(x + 0.5, y + 0.5, z) : 0);
-            weights.anchor.block(k)[c] = uint16_t(open && !x ? 255 : 0);
+            weights.anchor.block(k)[c] = float(open && !x ? 255 : 0);
           } else if (diagonal(k, c) > 0) {
             const float v = float(std::sin(0.11 * x) * std::cos(0.07 * y + 1) + std::sin(0.9 * z + x) +
                                   ((x * 7 + y * 3 + z) % 11) * 0.1);
@@ -62,7 +62,7 @@ struct PoissonProblem {
     const pour::Vec3i at = grid.key(k).at;
     const int x = at.x * 8 + (c & 7), y = at.y * 8 + (c >> 3 & 7), z = at.z * 8 + (c >> 6);
     return weight(x, y, z, 0) + weight(x + 1, y, z, 0) + weight(x, y, z, 1) + weight(x, y + 1, z, 1) +
-           weight(x, y, z, 2) + weight(x, y, z + 1, 2) + weights.anchor.block(k)[c] / 255.0;
+           weight(x, y, z, 2) + weight(x, y, z + 1, 2) + double(weights.anchor.block(k)[c]) / 255;
   }
   int block(int x, int y, int z) const {
     const int nb = n / 8;

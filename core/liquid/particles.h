@@ -1,0 +1,65 @@
+// Liquid as particles, sorted by the cells of a block grid.
+#pragma once
+#include <array>
+#include <cstdint>
+#include <vector>
+
+#include "solve/block_grid.h"
+
+namespace pour {
+
+/// An array a quantity; particle i is the i-th of each. Eight of them fill a cell.
+struct Particles {
+  std::array<std::vector<float>, 3> place;     // in cells from the origin of space
+  std::array<std::vector<float>, 3> velocity;  // m/s
+  // How the velocity changes from place to place (APIC): slope[3 · k + a] is that of component k along a,
+  // m/s a cell.
+  std::array<std::vector<float>, 9> slope;
+  std::vector<float> age;    // s
+  std::vector<uint32_t> id;  // in the order in which they were poured
+
+  size_t size() const { return id.size(); }
+  void resize(size_t);
+  /// Calls f with each array.
+  template <class F>
+  void each(const F& f) {
+    for (auto* three : {&place, &velocity})
+      for (auto& v : *three) f(v);
+    for (auto& v : slope) f(v);
+    f(age), f(id);
+  }
+};
+
+/// Which particles are where: those of cell c of block b are cell_start[n] up to cell_start[n + 1], with
+/// n = (b - first_block) · block_cells + c.
+struct ParticleCells {
+  std::vector<uint32_t> cell_start;
+  uint32_t begin(int block, int c) const { return cell_start[at(block, c)]; }
+  uint32_t end(int block, int c) const { return cell_start[at(block, c) + 1]; }
+  uint32_t count(int block, int c) const { return end(block, c) - begin(block, c); }
+
+ private:
+  static size_t at(int block, int c) { return size_t(block - first_block) * block_cells + size_t(c); }
+};
+
+/// Brings the particles into the order of the cells of a grid (room 0); equal cells keep their order, so it
+/// is the same at any thread count. Those outside of the grid go. A counting sort, by block and then by cell.
+ParticleCells sort_particles(Particles&, const BlockGrid&);
+
+/// Blocks by their place, without searching.
+class BlockTable {
+ public:
+  explicit BlockTable(const BlockGrid&);
+  /// The block of room 0 at a place in blocks, or -1.
+  int find(const Vec3i& at) const {
+    const Vec3i p = at - low_;
+    if (p.x < 0 || p.y < 0 || p.z < 0 || p.x >= count_.x || p.y >= count_.y || p.z >= count_.z) return -1;
+    return blocks_[(size_t(p.z) * size_t(count_.y) + size_t(p.y)) * size_t(count_.x) + size_t(p.x)];
+  }
+
+ private:
+  Vec3i low_, count_;
+  std::vector<int> blocks_;
+};
+
+}  // namespace pour
