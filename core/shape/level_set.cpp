@@ -3,42 +3,65 @@
 #include <openvdb/openvdb.h>
 #include <openvdb/tools/MeshToVolume.h>
 
+#include <array>
+#include <deque>
+
 namespace pour {
 
-/// The leaves of the grid by their place, eight lattice points a side: points are asked for by the million.
+/// The leaves of the grid by their place, eight lattice points a side, in groups of 16³: points are asked for
+/// by the million. Groups that the surface is far from are all inside or all outside.
 struct LevelSet::Data {
   openvdb::FloatGrid::Ptr grid;
   double cell_size = 0;
-  Vec3i first, count;                  // lattice points
-  Vec3i low, leaves;                   // in leaves, with one more all around
-  std::vector<const float*> values;    // of each leaf, z fastest
-  std::vector<float> inside, outside;  // of leaves that the surface is far from
+  Vec3i first, count;                            // lattice points
+  using Group = std::array<const float*, 4096>;  // values of each leaf, z fastest
+  Vec3i low, groups;
+  std::vector<const Group*> group_at;
+  std::deque<Group> own;
+  std::vector<float> inside, outside;
+  Group all_inside, all_outside;
 
   explicit Data(openvdb::FloatGrid::Ptr g) : grid(std::move(g)), cell_size(grid->voxelSize().x()) {
     const auto box = grid->evalActiveVoxelBoundingBox();
     for (int a = 0; a < 3; ++a) {
       first[a] = box.min()[a], count[a] = box.dim()[a];
-      low[a] = (first[a] >> 3) - 1, leaves[a] = ((first[a] + count[a] - 1) >> 3) + 2 - low[a];
+      low[a] = first[a] >> 7, groups[a] = ((first[a] + count[a] - 1) >> 7) + 1 - low[a];
     }
     outside.assign(512, grid->background()), inside.assign(512, -grid->background());
-    values.reserve(size_t(leaves.x) * size_t(leaves.y) * size_t(leaves.z));
+    all_inside.fill(inside.data()), all_outside.fill(outside.data());
     auto accessor = grid->getConstAccessor();
-    for (int z = 0; z < leaves.z; ++z)
-      for (int y = 0; y < leaves.y; ++y)
-        for (int x = 0; x < leaves.x; ++x) {
-          const openvdb::Coord at((low.x + x) * 8, (low.y + y) * 8, (low.z + z) * 8);
-          const auto* leaf = accessor.probeConstLeaf(at);
-          values.push_back(leaf ? leaf->buffer().data()
-                                : (accessor.getValue(at) < 0 ? inside : outside).data());
+    for (int z = 0; z < groups.z; ++z)
+      for (int y = 0; y < groups.y; ++y)
+        for (int x = 0; x < groups.x; ++x) {
+          const openvdb::Coord at((low.x + x) * 128, (low.y + y) * 128, (low.z + z) * 128);
+          const bool near =
+              accessor.probeConstNode<openvdb::FloatTree::RootNodeType::ChildNodeType::ChildNodeType>(at);
+          group_at.push_back(near ? &group(at) : accessor.getValue(at) < 0 ? &all_inside : &all_outside);
         }
+  }
+  Data(const Data&) = delete;
+
+  const Group& group(const openvdb::Coord& at) {
+    auto accessor = grid->getConstAccessor();
+    Group& to = own.emplace_back();
+    for (int i = 0; i < 4096; ++i) {
+      const openvdb::Coord c = at + openvdb::Coord((i & 15) * 8, (i >> 4 & 15) * 8, (i >> 8) * 8);
+      const auto* leaf = accessor.probeConstLeaf(c);
+      to[size_t(i)] = leaf                       ? leaf->buffer().data()
+                      : accessor.getValue(c) < 0 ? inside.data()
+                                                 : outside.data();
+    }
+    return to;
   }
 
   float at(const Vec3i& p) const {
-    const Vec3i l{(p.x >> 3) - low.x, (p.y >> 3) - low.y, (p.z >> 3) - low.z};
-    for (int a = 0; a < 3; ++a)
-      if (l[a] < 0 || l[a] >= leaves[a]) return outside[0];
-    return values[size_t((l.z * leaves.y + l.y) * leaves.x + l.x)]
-                 [(p.x & 7) * 64 + (p.y & 7) * 8 + (p.z & 7)];
+    const Vec3i g{(p.x >> 7) - low.x, (p.y >> 7) - low.y, (p.z >> 7) - low.z};
+    if (g.x < 0 || g.y < 0 || g.z < 0 || g.x >= groups.x || g.y >= groups.y || g.z >= groups.z)
+      return outside[0];
+    const Group& group =
+        *group_at[(size_t(g.z) * size_t(groups.y) + size_t(g.y)) * size_t(groups.x) + size_t(g.x)];
+    return group[size_t((p.z >> 3 & 15) * 256 + (p.y >> 3 & 15) * 16 + (p.x >> 3 & 15))]
+                [(p.x & 7) * 64 + (p.y & 7) * 8 + (p.z & 7)];
   }
   double between(const Vec3d& p) const {
     const double s = 1 / cell_size;

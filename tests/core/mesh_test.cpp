@@ -124,6 +124,21 @@ TEST(LevelSet, DistancesOfALetterAreThoseOfCgal) {
   EXPECT_LT(off, 0.004 * near) << "beside slender triangles";
 }
 
+// A box is far larger than the groups that its values are kept in: beside its sides the distance is the way
+// to them, deep inside and far outside just the sign counts.
+TEST(LevelSet, ALargeBoxIsRightAllThrough) {
+  const double h = 0.005;
+  const LevelSet set(box_mesh({1.5, 1.7, 1.3}), h);
+  for (const double x : {-0.75, 0.75})
+    for (double y = -0.8; y < 0.81; y += 0.1)
+      for (const double away : {-0.01, -0.004, 0.0, 0.006, 0.012})
+        ASSERT_NEAR(set.distance({x + (x > 0 ? away : -away), y, 0.1}), away, 1e-5) << x << " " << y;
+  for (double p = -0.6; p < 0.61; p += 0.0371) {
+    ASSERT_LT(set.distance({p, -p, p}), -2.9 * h);
+    ASSERT_GT(set.distance({0.8 + std::abs(p), p, p}), 2.9 * h);
+  }
+}
+
 TEST(LevelSet, BlocksAreReadLikePoints) {
   const double cell = 0.004;
   const LevelSet set(ball_mesh(0.03), cell);
