@@ -54,15 +54,16 @@ struct LevelSet::Data {
     return to;
   }
 
-  float at(const Vec3i& p) const {
+  static int offset(const Vec3i& p) { return (p.x & 7) * 64 + (p.y & 7) * 8 + (p.z & 7); }
+  const float* leaf_at(const Vec3i& p) const {
     const Vec3i g{(p.x >> 7) - low.x, (p.y >> 7) - low.y, (p.z >> 7) - low.z};
     if (g.x < 0 || g.y < 0 || g.z < 0 || g.x >= groups.x || g.y >= groups.y || g.z >= groups.z)
-      return outside[0];
+      return outside.data();
     const Group& group =
         *group_at[(size_t(g.z) * size_t(groups.y) + size_t(g.y)) * size_t(groups.x) + size_t(g.x)];
-    return group[size_t((p.z >> 3 & 15) * 256 + (p.y >> 3 & 15) * 16 + (p.x >> 3 & 15))]
-                [(p.x & 7) * 64 + (p.y & 7) * 8 + (p.z & 7)];
+    return group[size_t((p.z >> 3 & 15) * 256 + (p.y >> 3 & 15) * 16 + (p.x >> 3 & 15))];
   }
+  float at(const Vec3i& p) const { return leaf_at(p)[offset(p)]; }
   double between(const Vec3d& p) const {
     const double s = 1 / cell_size;
     Vec3i low_corner;
@@ -72,9 +73,14 @@ struct LevelSet::Data {
       low_corner[a] = int(std::clamp(floor, -1e9, 1e9)), part[a] = p[a] * s - floor;
     }
     double v[4];
+    const Vec3i& l = low_corner;
+    const bool in_one = (l.x & 7) < 7 && (l.y & 7) < 7 && (l.z & 7) < 7;
+    const float* leaf = in_one ? leaf_at(l) + offset(l) : nullptr;
     for (int i = 0; i < 4; ++i) {
-      const Vec3i c = low_corner + Vec3i{0, i & 1, i >> 1};
-      const double here = double(at(c)), next = double(at(c + Vec3i{1, 0, 0}));
+      const Vec3i c = l + Vec3i{0, i & 1, i >> 1};
+      const int to = (i & 1) * 8 + (i >> 1);
+      const double here = double(in_one ? leaf[to] : at(c)),
+                   next = double(in_one ? leaf[to + 64] : at(c + Vec3i{1, 0, 0}));
       v[i] = here + part[0] * (next - here);
     }
     const double back = v[0] + part[1] * (v[1] - v[0]), front = v[2] + part[1] * (v[3] - v[2]);
