@@ -94,7 +94,6 @@ void Document::redo() {
 
 void Document::start(const Shot& shot, const QString& file) {
   history_ = {{shot, {}, {}}};
-  now_.reset(), clock_.reset();
   at_ = saved_ = 0;  // a recipe that nothing was changed in is nothing to lose
   file_ = file;
   own_view_.reset();

@@ -119,11 +119,11 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
            const std::vector<GasSolver::Surroundings>& surroundings, const Bytes& readable, float trace = 0,
            Lead* lead = nullptr) {
   Floats first(g.size(), unset), second(g.size(), unset);
+  constexpr bool in_step = role == Role::leads || role == Role::follows;
   RowBits own;
-  if (place == Place::cell && (role == Role::alone || role == Role::bare)) own = rows_with_any(g, field);
+  if (place == Place::cell && !in_step) own = rows_with_any(g, field);
   if (role == Role::leads) lead->rows = rows_with_any(g, field), lead->corrected.assign(size_t(g.size()), {});
-  const RowBits& rows = role == Role::alone || role == Role::bare ? own : lead->rows;
-  const uint8_t whole = place == Place::cell ? full_volume : 255;
+  const RowBits& rows = in_step ? lead->rows : own;
   // A point between others counts for what its open corners make up. Still, clean air counts where the
   // computed gas ends: its zeros are what flows in from there.
   constexpr float none = 1e-4f;
@@ -213,8 +213,13 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
     return;
   }
   const bool at_cells = place == Place::cell;
-  const Calming calming{
-      g, surroundings, open, whole, at_cells ? 1.f / 16 : 1.f / 32, trace, at_cells ? &there : nullptr};
+  const Calming calming{g,
+                        surroundings,
+                        open,
+                        uint8_t(at_cells ? full_volume : 255),
+                        at_cells ? 1.f / 16 : 1.f / 32,
+                        trace,
+                        at_cells ? &there : nullptr};
   if (role == Role::follows)
     calming.calm(second, lead->carried, first);
   else

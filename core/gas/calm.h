@@ -15,10 +15,10 @@ struct Calming {
   float trace = 0;                              // up to here it becomes zero
   const std::vector<uint8_t>* there = nullptr;  // by block: where the field is at all; null: everywhere
 
-  /// `to` becomes `from` with waves of two cells damped by a fourth along each axis, of three by half of
-  /// that, and smooth changes and steps not at all (fourth differences, where the field swings from cell to
-  /// cell). What goes from one cell to the next is the same on both sides, and no value leaves the range of
-  /// those around it. Walls are left out.
+  /// `to` becomes `from` with waves of two cells damped by 4 `share` along each axis, of four cells by
+  /// `share`, and smooth changes and steps not at all (fourth differences, where the field swings from cell
+  /// to cell). What goes from one cell to the next is the same on both sides, and no value leaves the range
+  /// of those around it. Walls are left out.
   void calm(const Floats& from, Floats& to) const;
   /// The same for a share of `lead`: what moves carries the share of where it comes from.
   void calm(const Floats& from, const Floats& lead, Floats& to) const;

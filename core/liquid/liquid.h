@@ -3,6 +3,7 @@
 // Particles carry the liquid, a staggered grid in blocks (solve/block_grid.h) around them its pressure:
 // affine particle-in-cell (APIC, Jiang et al. 2015). Velocity in m/s on faces, p in m/s · cell. Air is empty
 // and at pressure zero.
+// Solids stand still: what moves is not cut anew, nor do rooms hold liquid yet.
 #pragma once
 #include "liquid/particles.h"
 #include "solve/poisson.h"

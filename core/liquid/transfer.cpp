@@ -3,7 +3,6 @@
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
-#include "solve/cells.h"
 
 namespace pour {
 namespace {
