@@ -10,7 +10,7 @@ using namespace pour;
 
 /// A dam of about so many particles in a tank of twice its width, after a few steps.
 struct Dam {
-  World w;
+  LiquidWorld w;
   LiquidState s;
   LiquidSolver solver;
   Ledger ledger;
@@ -22,9 +22,7 @@ struct Dam {
     Mesh m = box_mesh({1, 1, 2});
     Source source;
     source.shape = SourceShape::surface(LevelSet(m, w.cell_size), m.bounds(), 1);
-    w.sources = {source};
-    solver.pour(s, w, ledger);
-    w.sources.clear();
+    solver.fill(s, w, {source}, ledger);
     for (int i = 0; i < 3; ++i) solver.step(s, w, longest_step(s, w, 1, 0.01), ledger);
   }
 };
@@ -33,7 +31,7 @@ struct Dam {
 void transfer(benchmark::State& state) {
   Dam dam{double(state.range(0))};
   for (auto _ : state) {
-    dam.solver.update_region(dam.s, dam.w);
+    dam.solver.update_region(dam.s, dam.w, 0);
     dam.solver.gather(dam.s);
     dam.solver.advect(dam.s, dam.w, 1e-5, dam.ledger);
   }

@@ -71,23 +71,25 @@ void print_comparison(const Run& before, const Run& after) {
   if (changed.empty()) say("No setting was changed.");
   const int last = std::min(before.newest_frame(), after.newest_frame());
   if (!before.record(last) || !after.record(last)) return;
-  const FlowRecord *a = &before.record(last)->smoke(), *b = &after.record(last)->smoke();
   const auto row = [](const std::string& what, const std::string& x, const std::string& y) {
     char line[200];
     std::snprintf(line, sizeof line, "%-16s %14s %14s", what.c_str(), x.c_str(), y.c_str());
     say(line);
   };
-  const auto mass = [](double kg) { return format_quantity(kg * 1e6, Unit::none) + " mg"; };
   row("frame " + std::to_string(last), "run " + std::to_string(before.number()),
       "run " + std::to_string(after.number()));
   row("cell", format_quantity(before.cell_size, Unit::length),
       format_quantity(after.cell_size, Unit::length));
-  row("cells", format_count(a->cells), format_count(b->cells));
-  row("poured", mass(a->ledger.poured), mass(b->ledger.poured));
-  row("in shot", mass(a->ledger.in_shot), mass(b->ledger.in_shot));
-  row("middle at height", format_quantity(a->centroid.y, Unit::length),
-      format_quantity(b->centroid.y, Unit::length));
-  row("fastest", format_quantity(a->max_speed, Unit::speed), format_quantity(b->max_speed, Unit::speed));
+  for (const FlowRecord& a : before.record(last)->flows) {
+    const FlowRecord& b = after.record(last)->flow(a.name);
+    if (b.name.empty()) continue;
+    row(a.name + ", cells", format_count(a.cells), format_count(b.cells));
+    row("poured", amount_in_words(a, a.ledger.poured), amount_in_words(b, b.ledger.poured));
+    row("in shot", amount_in_words(a, a.ledger.in_shot), amount_in_words(b, b.ledger.in_shot));
+    row("middle at height", format_quantity(a.centroid.y, Unit::length),
+        format_quantity(b.centroid.y, Unit::length));
+    row("fastest", format_quantity(a.max_speed, Unit::speed), format_quantity(b.max_speed, Unit::speed));
+  }
   row("computed in", format_duration(before.seconds), format_duration(after.seconds));
 }
 

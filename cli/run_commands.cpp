@@ -98,11 +98,9 @@ void compute(const RunOptions& o) {
                    {"of", p.last_frame},
                    {"seconds_left", p.seconds_left},
                    {"record", record_as_json(p.record)}});
-    char line[200];
-    std::snprintf(line, sizeof line, "frame %d of %d  %s cells  %.3g g of smoke  %s left", p.frame,
-                  p.last_frame, format_count(p.record.smoke().cells).c_str(),
-                  p.record.smoke().ledger.in_shot * 1000, format_duration(p.seconds_left).c_str());
-    say(line);
+    std::string line = "frame " + std::to_string(p.frame) + " of " + std::to_string(p.last_frame);
+    for (const FlowRecord& f : p.record.flows) line += "  " + in_words(f);
+    say(line + "  " + format_duration(p.seconds_left) + " left");
   };
   simulate(run, options);
   const bool stopped = run.state == RunState::stopped;

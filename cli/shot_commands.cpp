@@ -88,12 +88,13 @@ struct Add {
 void add_to_shot(const Add& o) {
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
-  std::vector<std::string> known{"smoke", "pour"};
+  std::vector<std::string> known{"smoke", "liquid", "pour"};
   for (const Option& k : kinds()) known.emplace_back(k.key);
   std::string path;
   for (size_t k = 0; k < kinds().size(); ++k)
     if (o.kind == kinds()[k].key) path = add_new_piece(shot, int(k), o.name);
-  if (o.kind == "smoke") path = add_new_smoke(shot, o.name);
+  if (o.kind == "smoke") path = add_new_fluid(shot, FluidKind::smoke, o.name);
+  if (o.kind == "liquid") path = add_new_fluid(shot, FluidKind::liquid, o.name);
   if (o.kind == "pour") path = add_new_pour(shot, o.name);
   if (path.empty()) {
     const std::string near = nearest(o.kind, known);
@@ -162,7 +163,7 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   });
   app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
-  auto* add = app.add_subcommand("add", "Adds a piece, a smoke or a pour to a shot");
+  auto* add = app.add_subcommand("add", "Adds a piece, a smoke, a liquid or a pour to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
   add->add_option("kind", a->kind, "One of those that “kinds” lists")->required();
   add->add_option("--name", a->name, "What it is called");

@@ -164,7 +164,10 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
       menu->addAction(tr(kinds()[size_t(kind)].label), this, [this, kind] { add_piece(kind); });
     add->setMenu(menu);
   } else if (step == 2) {
-    connect(link(tr("+ Add a smoke"), "add_smoke"), &QPushButton::clicked, this, &RecipePanel::add_smoke);
+    connect(link(tr("+ Add a smoke"), "add_smoke"), &QPushButton::clicked, this,
+            [this] { add_fluid(FluidKind::smoke); });
+    connect(link(tr("+ Add a liquid"), "add_liquid"), &QPushButton::clicked, this,
+            [this] { add_fluid(FluidKind::liquid); });
     connect(link(tr("+ Add a pour"), "add_pour"), &QPushButton::clicked, this, &RecipePanel::add_pour);
   } else if (step == 4) {
     estimate_ = new QLabel(steps_[3].body);
@@ -249,7 +252,7 @@ QString RecipePanel::summary(int step) const {
                QString::fromStdString(format_duration(a.estimate.seconds)));
     }
     case 5:
-      return tr("Not needed for smoke");
+      return s.brings(FluidKind::liquid) ? tr("A rough skin, made as you look") : tr("Not needed for smoke");
     case 6:
       return tr("Key and rim light, %1 lens")
           .arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)));
@@ -262,14 +265,15 @@ void RecipePanel::add_piece(int kind) {
   document_.edit(tr("Add a piece"), [&](Shot& s) { (void)add_new_piece(s, kind, {}); });
 }
 
-void RecipePanel::add_smoke() {
-  document_.edit(tr("Add a smoke"), [&](Shot& s) { (void)add_new_smoke(s, {}); });
+void RecipePanel::add_fluid(FluidKind kind) {
+  document_.edit(kind == FluidKind::smoke ? tr("Add a smoke") : tr("Add a liquid"),
+                 [&](Shot& s) { (void)add_new_fluid(s, kind, {}); });
 }
 
 void RecipePanel::add_pour() {
   document_.edit(tr("Add a pour"), [&](Shot& s) {
     if (s.fluids.empty())
-      (void)add_new_smoke(s, {});
+      (void)add_new_fluid(s, FluidKind::smoke, {});
     else
       (void)add_new_pour(s, {});
   });

@@ -33,7 +33,7 @@ class RecipePanel : public QWidget {
   QString summary(int step) const;
   bool available(int step) const { return step != 5; }
   void add_piece(int kind);
-  void add_smoke();
+  void add_fluid(pour::FluidKind);
   void add_pour();
 
   Document& document_;

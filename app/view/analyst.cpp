@@ -53,7 +53,8 @@ void Analyst::look() {
         a.pieces = old.pieces, a.solid_pieces = old.solid_pieces;
       } else {
         std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, 1)), solid = pieces;
-        for (PicturePiece& p : solid) p.glass = false;
+        for (PicturePiece& p : solid)
+          if (p.glass()) p.finish = Finish::solid;
         a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
         a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
       }

@@ -42,6 +42,9 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
       size_t sum = 0;
       if (c.smoke)
         for (const LitSmoke& v : *c.smoke) sum += v.rgba.size() * sizeof(float);
+      if (c.seen && c.seen != c.pieces)  // liquid, as the last of them
+        sum += c.seen->back().surface->mesh.triangles.size() * 48 +
+               c.seen->back().surface->mesh.points.size() * 24;
       return sum;
     };
     size_t bytes = 0;
@@ -69,7 +72,7 @@ void Frames::load(const Run& run, const Key& key) {
   watcher_.setFuture(QtConcurrent::run([key, walls, pieces, stored = run.stored_frame(key.frame),
                                         shot = run.shot, cell = run.cell_size]() -> Entry {
     step_back();
-    Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces};
+    Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces, {}};
     try {
       if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
       const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(),
@@ -77,6 +80,14 @@ void Frames::load(const Run& run, const Key& key) {
       if (!e.pieces || !stand)
         e.pieces =
             std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
+      const LiquidPoints liquid = read_liquid(stored);
+      if (!liquid.place.empty()) {
+        auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
+        add_liquid_piece(*with, liquid);
+        e.seen = std::move(with);
+      } else {
+        e.seen = e.pieces;
+      }
       const double time = Clock(shot).time(key.frame);
       std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.quantity));
       e.smoke = std::make_shared<const LitFrame>(
@@ -112,7 +123,7 @@ void Frames::update() {
   key.look = lighting(key.frame);
   if (const Entry* e = find(key)) {
     if (current_.smoke != e->smoke || current_frame_ != key.frame) {
-      current_ = {e->smoke, e->pieces, key.quantity, e->most}, current_frame_ = key.frame;
+      current_ = {e->smoke, e->seen, key.quantity, e->most}, current_frame_ = key.frame;
       Q_EMIT loaded();
     }
   } else if (!watcher_.isRunning()) {

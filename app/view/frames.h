@@ -46,8 +46,9 @@ class Frames : public QObject {
     Key key;
     std::shared_ptr<const pour::LitFrame> smoke;  // null where the frame can't be read
     QString fault;
-    std::shared_ptr<const pour::SmokeWalls> walls;  // of its run
-    std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
+    std::shared_ptr<const pour::SmokeWalls> walls;                  // of its run
+    std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;  // of the set
+    std::shared_ptr<const std::vector<pour::PicturePiece>> seen;    // with its liquid
     double most = 0;
   };
   void update();

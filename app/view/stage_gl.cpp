@@ -136,28 +136,35 @@ void StageGl::upload() {
   }
   if (pieces_ != uploaded_pieces_) {
     uploaded_pieces_ = pieces_;
-    std::vector<Vec3f> corners;  // position and normal of each
+    struct Corner {
+      Vec3f position, normal, color;
+      float wet;
+    };
+    std::vector<Corner> corners;
     const auto add = [&](bool glass, int& first, int& count) {
-      first = int(corners.size() / 2);
+      first = int(corners.size());
       if (pieces_)
         for (const PicturePiece& p : *pieces_)
-          if (p.glass == glass)
+          if (p.glass() == glass)
             for (size_t i = 0; i < p.surface->mesh.triangles.size(); ++i)
               for (size_t k = 0; k < 3; ++k) {
-                const Vec3f& at = p.surface->mesh.points[size_t(p.surface->mesh.triangles[i][k])];
-                corners.push_back(to<float>(p.pose * to<double>(at)));
-                corners.push_back(to<float>(p.pose.turn * to<double>(p.surface->normals[i][k])));
+                const size_t n = size_t(p.surface->mesh.triangles[i][k]);
+                const Vec3f as_look{-1, -1, -1};
+                corners.push_back({to<float>(p.pose * to<double>(p.surface->mesh.points[n])),
+                                   to<float>(p.pose.turn * to<double>(p.surface->normals[i][k])),
+                                   p.surface->colors.empty() ? as_look : p.surface->colors[n],
+                                   p.finish == Finish::wet ? 1.f : 0.f});
               }
-      count = int(corners.size() / 2) - first;
+      count = int(corners.size()) - first;
     };
     add(false, solid_first_, solid_count_);
     add(true, glass_first_, glass_count_);
     mesh_array_.bind();
     vertices_.bind();
-    vertices_.allocate(corners.data(), int(corners.size() * sizeof(Vec3f)));
-    for (unsigned i = 0; i < 2; ++i) {
+    vertices_.allocate(corners.data(), int(corners.size() * sizeof(Corner)));
+    for (unsigned i = 0; i < 3; ++i) {
       glEnableVertexAttribArray(i);
-      glVertexAttribPointer(i, 3, GL_FLOAT, GL_FALSE, 2 * sizeof(Vec3f),
+      glVertexAttribPointer(i, i < 2 ? 3 : 4, GL_FLOAT, GL_FALSE, sizeof(Corner),
                             reinterpret_cast<const void*>(i * sizeof(Vec3f)));
     }
     mesh_array_.release();

@@ -14,11 +14,13 @@ inline constexpr const char* constants = POUR_STUDIO(POUR_CONSTANT);
 inline constexpr const char* mesh_vertex = R"(
 layout(location = 0) in vec3 position;
 layout(location = 1) in vec3 normal;
+layout(location = 2) in vec4 tone;  // colour; 1 for liquid
 uniform vec3 eye, right, up, forward;
 uniform vec2 half_size;
 out vec3 world, bend;
+out vec4 own;
 void main() {
-  world = position, bend = normal;
+  world = position, bend = normal, own = tone;
   vec3 d = world - eye;
   float z = dot(d, forward);
   float near = 0.01, far = 1000.0;
@@ -29,6 +31,7 @@ void main() {
 // Solid pieces leave colour and distance in the first target, glass adds its light to the second.
 inline constexpr const char* mesh_fragment = R"(
 in vec3 world, bend;
+in vec4 own;
 uniform vec3 eye, forward, key, rim, key_color, rim_color, back, solid_color;
 uniform float glass;
 uniform bool is_glass, mirrored;
@@ -39,19 +42,24 @@ void main() {
   bool near_side = gl_FrontFacing != mirrored;
   if (!near_side) n = -n;
   solid = vec4(0.0), light = vec4(0.0);
-  if (is_glass) {
+  vec3 mirrored_light = vec3(0.0);
+  if (is_glass || own.a > 0.5) {
     float cosine = clamp(dot(n, to_eye), 0.0, 1.0);
     vec3 r = 2.0 * cosine * n - to_eye;
     vec3 seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
                 rim_color * (rim_box * smoothstep(box_from, box_full, dot(r, rim))) +
                 back * (room_low + room_high * max(0.0, r.y));
-    vec3 c = seen * (glass * min(glass_most, glass_base + (1.0 - glass_base) * pow(1.0 - cosine, 5.0)));
+    mirrored_light = seen * min(glass_most, glass_base + (1.0 - glass_base) * pow(1.0 - cosine, 5.0));
+  }
+  if (is_glass) {
+    vec3 c = mirrored_light * glass;
     light = near_side ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) * (far_side / 3.0));
   } else {
     if (!near_side) discard;
     float hk = abs(dot(n, normalize(key + to_eye))), hr = abs(dot(n, normalize(rim + to_eye)));
-    vec3 c = solid_color * (0.35 + 0.65 * max(0.0, n.y)) + solid_color * key_color * (2.2 * max(0.0, dot(n, key))) +
-             solid_color * rim_color * (1.6 * max(0.0, dot(n, rim))) + key_color * (0.15 * pow(hk, 30.0)) +
+    vec3 base = own.r < 0.0 ? solid_color : own.rgb;
+    vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, key))) +
+             base * rim_color * (1.6 * max(0.0, dot(n, rim))) + mirrored_light + key_color * (0.15 * pow(hk, 30.0)) +
              rim_color * (0.2 * pow(hr, 20.0) * max(0.0, 1.0 - dot(n, to_eye)));
     solid = vec4(c, dot(world - eye, forward));
   }

@@ -227,22 +227,15 @@ void Viewport::update_labels() {
     const FrameRecord* record = nullptr;
     record = run->record(std::min(document_.frame(), run->newest_frame()));
     if (record && document_.stage() == Stage::fluid) {
-      const FlowRecord& flow = record->smoke();
-      const Ledger& l = flow.ledger;
-      const auto percent = [&](double v) {
-        return QString::number(100 * v / std::max(l.poured, 1e-30), 'f', 0);
-      };
-      QString lost = tr("nothing lost");
-      if (l.left > 0.005 * l.poured) lost = tr("%1 % left the bounds").arg(percent(l.left));
-      if (l.decayed > 0.005 * l.poured)
-        lost =
-            (l.left > 0.005 * l.poured ? lost + " · " : QString()) + tr("%1 % faded").arg(percent(l.decayed));
-      right = tr("%1 cells · %2 mg of smoke · %3")
-                  .arg(QString::fromStdString(format_count(flow.cells)))
-                  .arg(l.in_shot * 1e6, 0, 'g', 3)
-                  .arg(lost);
+      double fastest = 0;
+      QStringList flows;
+      for (const FlowRecord& flow : record->flows) {
+        flows << QString::fromStdString(in_words(flow) + ", " + losses_in_words(flow));
+        fastest = std::max(fastest, flow.max_speed);
+      }
+      right = flows.join(tr("  ·  "));
       if (legend_range(frames_).isEmpty())
-        left += tr(" · fastest %1").arg(QString::fromStdString(format_quantity(flow.max_speed, Unit::speed)));
+        left += tr(" · fastest %1").arg(QString::fromStdString(format_quantity(fastest, Unit::speed)));
     }
   }
   if (!canvas_->has_gl())

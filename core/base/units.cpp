@@ -36,6 +36,14 @@ const std::vector<Suffix>& table(Unit unit) {
   static const V area_by_mass{{"m²/g", 1e3, true}, {"m2/g", 1e3}, {"m2/kg", 1}};
   static const V frames{{"frames", 1, true}, {"f", 1}};
   static const V focal{{"mm", 1e-3, true}, {"cm", 1e-2}, {"m", 1}};
+  static const V volume{{"ml", 1e-6, true}, {"l", 1e-3, true}, {"m³", 1}, {"m3", 1}};
+  static const V volume_rate{
+      {"ml/s", 1e-6, true}, {"l/s", 1e-3, true}, {"l/min", 1e-3 / 60}, {"m³/s", 1}, {"m3/s", 1}};
+  static const V mass_density{{"kg/m³", 1, true}, {"kg/m3", 1}, {"g/ml", 1000}};
+  static const V viscosity{
+      {"Pa·s", 1, true}, {"mPa·s", 1e-3, true}, {"Pas", 1}, {"mPas", 1e-3}, {"cP", 1e-3}};
+  static const V tension{{"mN/m", 1e-3, true}, {"N/m", 1}};
+  static const V pressure{{"Pa", 1, true}, {"kPa", 1000}};
   switch (unit) {
     case Unit::none:
       return none;
@@ -67,6 +75,18 @@ const std::vector<Suffix>& table(Unit unit) {
       return frames;
     case Unit::focal:
       return focal;
+    case Unit::volume:
+      return volume;
+    case Unit::volume_rate:
+      return volume_rate;
+    case Unit::mass_density:
+      return mass_density;
+    case Unit::viscosity:
+      return viscosity;
+    case Unit::tension:
+      return tension;
+    case Unit::pressure:
+      return pressure;
   }
   return none;
 }

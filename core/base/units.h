@@ -22,6 +22,12 @@ enum class Unit {
   area_by_mass,  // m²/kg
   frames,        // a whole number of frames
   focal,         // m, shown in mm
+  volume,        // m³, shown in ml
+  volume_rate,   // m³/s, shown in ml/s
+  mass_density,  // kg/m³, of what is heavier than air
+  viscosity,     // Pa·s
+  tension,       // N/m, shown in mN/m
+  pressure,      // Pa
 };
 
 /// The value in SI. A bare number is taken in the friendly unit of `unit` (for lengths: cm).

@@ -61,7 +61,9 @@ Image Photographer::picture(int frame, int width, int height) const {
   const LitFrame smoke = quantity_ == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), quantity_, look, walls_, time, most);
-  return quick_picture(smoke, picture_pieces(shot_at(run_.shot, frame)), look, seen.camera, width, height);
+  std::vector<PicturePiece> pieces = picture_pieces(shot_at(run_.shot, frame));
+  add_liquid_piece(pieces, read_liquid(run_.stored_frame(frame)));
+  return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 
 namespace {

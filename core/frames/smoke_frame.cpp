@@ -210,6 +210,7 @@ std::vector<SmokeVolume> read_frame(const StoredFrame& frame, bool with_flow) {
     openvdb::io::File in(frame.file.string());
     in.setCopyMaxBytes(0);
     in.open(false);
+    if (!in.hasGrid("density") && in.hasGrid("liquid")) return {};
     std::vector<SmokeVolume> out{read_volume(in, 0, frame, with_flow)};
     for (auto name = in.beginName(); name != in.endName(); ++name)
       if (const std::string start = "density_room_"; (*name).starts_with(start))

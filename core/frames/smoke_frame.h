@@ -33,7 +33,8 @@ struct SmokeVolume {
   std::vector<float> color;          // three a cell, linear
   std::vector<float> speed, warmth;  // in the world, m/s; K above the air; where asked for
 };
-/// Its volumes: first the one of all that stands still, then those of the rooms that move. Throws Fault
+/// Its volumes: first the one of all that stands still, then those of the rooms that move; none where the
+/// frame has no smoke. Throws Fault
 /// (Blame::shot) for a file that is missing, torn, no such frame or not the one that was recorded.
 std::vector<SmokeVolume> read_frame(const StoredFrame&, bool with_flow = false);
 inline std::vector<SmokeVolume> read_frame(const std::filesystem::path& file, bool with_flow = false) {

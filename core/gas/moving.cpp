@@ -7,41 +7,9 @@
 #include "gas/gas.h"
 #include "solve/cells.h"
 #include "solve/rows.h"
+#include "world/near_solids.h"
 
 namespace pour {
-namespace {
-
-/// The solids near one block, to ask for the one that is nearest to a point.
-class Near {
- public:
-  Near(const std::vector<Solid>& solids, double h, const Vec3i& node) {
-    for (const Solid& s : solids) {
-      Vec3i first, last;
-      s.reach(h, first, last);
-      bool reaches = true;
-      for (int a = 0; a < 3; ++a) reaches = reaches && node[a] <= last[a] + 1 && node[a] + 9 >= first[a];
-      if (reaches) near_.push_back({&s, s.to.inverse()});
-    }
-  }
-  /// The velocity of what is at a point at the end of the step, 0 where nothing that moves is within `reach`.
-  Vec3d velocity(const Vec3d& p, double reach, double dt) const {
-    const Solid* nearest = nullptr;
-    double least = reach;
-    for (const One& n : near_)
-      if (const double d = n.solid->set.distance(n.back * p) * n.solid->to.scale; d < least)
-        least = d, nearest = n.solid;
-    return nearest ? nearest->velocity(p, dt) : Vec3d{};
-  }
-
- private:
-  struct One {
-    const Solid* solid;
-    Pose back;  // from the world
-  };
-  std::vector<One> near_;
-};
-
-}  // namespace
 
 void GasSolver::move_solids(GasState& s, const GasWorld& world, double dt) {
   moved_.clear(), laid_open_.clear(), before_ = {};
@@ -77,7 +45,7 @@ void GasSolver::move_solids(GasState& s, const GasWorld& world, double dt) {
     }
     if (!changed[i]) return;
     // Where a solid has just left, the gas follows it.
-    const Near near(solids_, h, s.grid.key(b).at * 8);
+    const NearSolids near(solids_, h, s.grid.key(b).at * 8);
     for (int a = 0; a < 3; ++a)
       for (int c = 0; c < block_cells; ++c)
         if (parts[a + 1]->block(b)[c] && !old[size_t(a) + 1][size_t(c)])
@@ -107,7 +75,7 @@ double GasSolver::sweep(const GasState& s, const GasWorld& world, double dt, Flo
   return ordered_sum<double>(moved_.size(), [&](size_t i) {
     const int b = moved_[i];
     const int* around = s.grid.around(b);
-    const Near near(solids_, h, s.grid.key(b).at * 8);
+    const NearSolids near(solids_, h, s.grid.key(b).at * 8);
     double inward = 0;  // of all solids into the gas, m³/s
     for (int a = 0; a < 3; ++a) {
       // What the solid part of each face carries through it; each cell reads both of its faces.
@@ -142,7 +110,7 @@ void GasSolver::carry_solids_along(GasState& s, const GasWorld& world, double dt
   parallel_for(moved_.size(), [&](size_t i) {
     const int b = moved_[i];
     const int* around = s.grid.around(b);
-    const Near near(solids_, h, s.grid.key(b).at * 8);
+    const NearSolids near(solids_, h, s.grid.key(b).at * 8);
     for (int a = 0; a < 3; ++a)
       for (int c = 0; c < block_cells; ++c) {
         if (face[a]->block(b)[c]) continue;

@@ -2,21 +2,27 @@
 //
 // Particles carry the liquid, a staggered grid in blocks (solve/block_grid.h) around them its pressure:
 // affine particle-in-cell (APIC, Jiang et al. 2015). Velocity in m/s on faces, p in m/s · cell. Air is empty
-// and at pressure zero.
-// Solids stand still: what moves is not cut anew, nor do rooms hold liquid yet.
+// and at pressure zero. All liquids are as heavy as each other to the pressure. Rooms hold no liquid yet.
 #pragma once
 #include "liquid/particles.h"
 #include "solve/poisson.h"
 #include "world/cut_cells.h"
 #include "world/ledger.h"
+#include "world/matter.h"
+#include "world/near_solids.h"
 
 namespace pour {
+
+struct LiquidWorld : World {
+  std::vector<Matter> liquids{Matter()};  // by their number
+};
 
 struct LiquidState {
   double time = 0;  // s
   Particles particles;
-  uint32_t poured = 0;  // particles so far, for their ids
-  BlockGrid grid;       // around the particles
+  uint32_t poured = 0;       // particles so far, for their ids
+  std::vector<double> owed;  // by source: what it has yet to bring, less than a particle, m³
+  BlockGrid grid;            // around the particles
   CellGeometry geometry;
   Floats u, v, w;
   Floats surface;  // level set at cell centres, in cells; negative in the liquid
@@ -39,36 +45,49 @@ struct LiquidMeasure {
 
 class LiquidSolver {
  public:
+  /// Gives a state that has particles, blocks and pressure, but no geometry (a checkpoint), its geometry
+  /// back.
+  void restore(LiquidState&, const LiquidWorld&);
+
   /// Advances the state by dt seconds and keeps the books, in m³. Same input, same bits, at any thread count.
-  LiquidReport step(LiquidState&, const World&, double dt, Ledger&);
+  LiquidReport step(LiquidState&, const LiquidWorld&, double dt, Ledger&);
 
   // The parts of a step, in their order.
-  /// Fills what sources cover with particles that move at their velocity, wherever there is room.
-  void pour(LiquidState&, const World&, Ledger&);
-  /// Blocks around all particles, their geometry, and the particles in their order.
-  void update_region(LiquidState&, const World&);
+  /// Sources bring what they bring in dt seconds: at their rate, or wherever they have room.
+  void pour(LiquidState&, const LiquidWorld&, double dt, Ledger&);
+  /// Fills sources at once, whole, wherever there is room.
+  void fill(LiquidState&, const LiquidWorld&, const std::vector<Source>&, Ledger&);
+  /// Blocks around all particles, their geometry with solids where they are at the end of the step, and the
+  /// particles in their order.
+  void update_region(LiquidState&, const LiquidWorld&, double dt);
   /// Momentum from the particles to the faces; from how much they fill around each cell, how far it is to the
   /// surface, which is exact for a flat one.
   void gather(LiquidState&);
-  void apply_forces(LiquidState&, const World&, double dt);
+  void apply_forces(LiquidState&, const LiquidWorld&, double dt);
   /// Makes the velocity free of divergence in the liquid (Batty, Bertails & Bridson 2007), with the surface
   /// where it is between the cells (ghost fluid, Enright et al. 2003).
-  LiquidReport project(LiquidState&, const World&);
+  LiquidReport project(LiquidState&, const LiquidWorld&, double dt);
   /// Continues the velocity into the air around.
   void extrapolate(LiquidState&) const;
   /// Particles take their velocity and its slope from the faces and go along (midpoint rule); solids turn
   /// them back, open sides let them go.
-  void advect(LiquidState&, const World&, double dt, Ledger&);
+  void advect(LiquidState&, const LiquidWorld&, double dt, Ledger&);
 
  private:
+  void move_solids(LiquidState&, const LiquidWorld&, double dt);
+  void find_walls(const LiquidState&);
+  static void drop(LiquidState&, const LiquidWorld&, const std::vector<uint8_t>& gone, Ledger&);
+
   ParticleCells cells_;
-  Bytes known_[3];  // of the faces: the velocity is that of liquid
+  std::vector<uint8_t> near_wall_;  // by block: something solid or a side of the bounds is in it or beside it
+  Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
+  Bytes known_[3];     // of the faces: the velocity is that of liquid
   PoissonWeights weights_;
   PoissonSolver poisson_;
 };
 
 /// Seconds until the fastest particle has crossed `courant` cells, at most `longest`.
-double longest_step(const LiquidState&, const World&, double courant, double longest);
+double longest_step(const LiquidState&, const LiquidWorld&, double courant, double longest);
 LiquidMeasure measure(const LiquidState&, double cell_size);
 
 }  // namespace pour

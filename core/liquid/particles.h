@@ -15,8 +15,9 @@ struct Particles {
   // How the velocity changes from place to place (APIC): slope[3 · k + a] is that of component k along a,
   // m/s a cell.
   std::array<std::vector<float>, 9> slope;
-  std::vector<float> age;    // s
-  std::vector<uint32_t> id;  // in the order in which they were poured
+  std::vector<float> age;       // s
+  std::vector<uint32_t> id;     // in the order in which they were poured
+  std::vector<uint8_t> liquid;  // which one it is
 
   size_t size() const { return id.size(); }
   void resize(size_t);
@@ -26,7 +27,7 @@ struct Particles {
     for (auto* three : {&place, &velocity})
       for (auto& v : *three) f(v);
     for (auto& v : slope) f(v);
-    f(age), f(id);
+    f(age), f(id), f(liquid);
   }
 };
 

@@ -14,7 +14,7 @@ constexpr int carried_on = 4;        // cells into the air
 
 }  // namespace
 
-LiquidReport LiquidSolver::project(LiquidState& s, const World& world) {
+LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world, double) {
   const BlockGrid& g = s.grid;
   const CellGeometry& geo = s.geometry;
   if (s.pressure.size() != g.size()) s.pressure.resize(g.size());
@@ -33,6 +33,7 @@ LiquidReport LiquidSolver::project(LiquidState& s, const World& world) {
     return std::clamp(in / (in - out), least_part, 1.f);
   };
   Floats rhs(g.size());
+  const bool moving = carried_[0].size() == g.size();
   const auto outflow = [&](int b, int c) {
     const int* around = g.around(b);
     float out = 0;
@@ -40,6 +41,9 @@ LiquidReport LiquidSolver::project(LiquidState& s, const World& world) {
       const size_t next = after(around, b, c, a), here = size_t(b) * block_cells + size_t(c);
       out += face[a]->data()[next] * velocity[a]->data()[next] -
              face[a]->data()[here] * velocity[a]->data()[here];
+      if (moving)  // what the solid part of each face carries through it
+        out += (255 - face[a]->data()[next]) * carried_[a].data()[next] -
+               (255 - face[a]->data()[here]) * carried_[a].data()[here];
     }
     return out / 255;
   };
@@ -90,7 +94,7 @@ LiquidReport LiquidSolver::project(LiquidState& s, const World& world) {
         const bool here = is_liquid(b, c), below = is_liquid(mb, mc);
         float& v = velocity[a]->block(b)[c];
         if (!face[a]->block(b)[c])
-          v = 0;
+          v = moving ? carried_[a].block(b)[c] : 0;
         else if (here && below)
           v -= s.pressure.block(b)[c] - s.pressure.block(mb)[mc];
         else if (here)

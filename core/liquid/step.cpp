@@ -3,95 +3,52 @@
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
+#include "solve/cells.h"
 #include "solve/move_blocks.h"
 
 namespace pour {
 namespace {
 
-/// A number of 0 to 1 that is the same for the same three.
-float scatter(uint32_t a, uint32_t b) {
-  uint32_t x = a * 0x9E3779B9u ^ (b + 0x85EBCA6Bu) * 0xC2B2AE35u;
-  x ^= x >> 16, x *= 0x7FEB352Du, x ^= x >> 15, x *= 0x846CA68Bu, x ^= x >> 16;
-  return float(x >> 8) / float(1 << 24);
-}
+/// All blocks with particles within this many cells: as far as velocity is carried on.
+constexpr int margin = 3;
 
-bool in_solid(const World& w, const Vec3d& p) {
-  return std::any_of(w.solids.begin(), w.solids.end(), [&](const Solid& s) { return s.distance(p) < 0; });
-}
-
-bool in_bounds(const World& w, const Vec3i& cell) {
-  for (int a = 0; a < 3; ++a)
-    if (cell[a] < w.low[a] || cell[a] >= w.low[a] + w.cells[a]) return false;
-  return true;
-}
-
-}  // namespace
-
-void LiquidSolver::pour(LiquidState& s, const World& world, Ledger& ledger) {
-  const double h = world.cell_size;
-  const BlockTable table(s.grid);
-  Particles& p = s.particles;
-  for (const Source& source : world.sources) {
-    Vec3i from, to;
-    for (int a = 0; a < 3; ++a)
-      from[a] = int(std::floor(source.shape.bounds.low[a] / h)),
-      to[a] = int(std::floor(source.shape.bounds.high[a] / h));
-    for (int z = from.z; z <= to.z; ++z)
-      for (int y = from.y; y <= to.y; ++y)
-        for (int x = from.x; x <= to.x; ++x) {
-          if (!in_bounds(world, {x, y, z})) continue;
-          uint8_t taken = 0;  // eighths of the cell that hold a particle
-          if (const int b = table.find({x >> 3, y >> 3, z >> 3}); b >= 0 && !cells_.cell_start.empty()) {
-            const int c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-            for (uint32_t n = cells_.begin(b, c); n < cells_.end(b, c); ++n)
-              taken |=
-                  uint8_t(1 << ((p.place[0][n] - float(x) >= 0.5f) + 2 * (p.place[1][n] - float(y) >= 0.5f) +
-                                4 * (p.place[2][n] - float(z) >= 0.5f)));
+std::vector<BlockKey> blocks_around(const Particles& p, const LiquidWorld& world) {
+  // Of each run of particles of one block, towards which of its neighbours any of them is near: bit
+  // x + 3 y + 9 z, each 0 to 2.
+  struct Near {
+    Vec3i at;
+    uint32_t neighbours;
+  };
+  constexpr size_t chunk = 16384;
+  std::vector<std::vector<Near>> found((p.size() + chunk - 1) / chunk);
+  parallel_for(
+      found.size(),
+      [&](size_t k) {
+        for (size_t n = k * chunk; n < std::min(p.size(), (k + 1) * chunk); ++n) {
+          Vec3i at;
+          uint32_t along[3];  // bits 0 to 2
+          for (int a = 0; a < 3; ++a) {
+            const int cell = int(std::floor(p.place[size_t(a)][n])), in = cell & 7;
+            at[a] = cell >> 3, along[a] = 2u | (in < margin ? 1u : 0u) | (in >= 8 - margin ? 4u : 0u);
           }
-          for (int eighth = 0; eighth < 8; ++eighth) {
-            if (taken >> eighth & 1) continue;
-            const float at[3] = {float(x), float(y), float(z)};
-            Vec3d middle;
-            for (int a = 0; a < 3; ++a) middle[a] = (double(at[a]) + (eighth >> a & 1 ? 0.75 : 0.25)) * h;
-            if (source.shape.distance(middle) >= 0 || in_solid(world, middle)) continue;
-            const size_t n = p.size();
-            p.resize(n + 1);
-            p.id[n] = s.poured++;
-            for (size_t a = 0; a < 3; ++a) {
-              const float jitter = 0.3f * (scatter(p.id[n], uint32_t(a)) - 0.5f);
-              p.place[a][n] = at[a] + (eighth >> a & 1 ? 0.75f : 0.25f) + jitter;
-              p.velocity[a][n] = float(source.velocity[int(a)]);
-            }
-            ledger.poured += h * h * h / 8;
-          }
+          uint32_t plane = 0, all = 0;
+          for (int y = 0; y < 3; ++y)
+            if (along[1] >> y & 1) plane |= along[0] << 3 * y;
+          for (int z = 0; z < 3; ++z)
+            if (along[2] >> z & 1) all |= plane << 9 * z;
+          if (found[k].empty() || !(found[k].back().at == at))
+            found[k].push_back({at, all});
+          else
+            found[k].back().neighbours |= all;
         }
-  }
-}
-
-void LiquidSolver::update_region(LiquidState& s, const World& world) {
-  // All blocks with particles within three cells: as far as velocity is carried on.
+      },
+      1);
   std::vector<BlockKey> keys;
-  const Particles& p = s.particles;
-  constexpr int margin = 3;
-  BlockKey last{-1, {}};
-  for (size_t n = 0; n < p.size(); ++n) {
-    Vec3i low, high;
-    for (int a = 0; a < 3; ++a) {
-      const int at = int(std::floor(p.place[size_t(a)][n]));
-      low[a] = (at - margin) >> 3, high[a] = (at + margin) >> 3;
-    }
-    for (int z = low.z; z <= high.z; ++z)
-      for (int y = low.y; y <= high.y; ++y)
-        for (int x = low.x; x <= high.x; ++x) {
-          const BlockKey key{0, {x, y, z}};
-          if (key == last) continue;
-          keys.push_back(last = key);
-        }
-    if (keys.size() > 1 << 16) {
-      std::sort(keys.begin(), keys.end());
-      keys.erase(std::unique(keys.begin(), keys.end()), keys.end());
-    }
-  }
+  for (const auto& of_chunk : found)
+    for (const Near& near : of_chunk)
+      for (int n = 0; n < 27; ++n)
+        if (near.neighbours >> n & 1)
+          keys.push_back({0, near.at + Vec3i{n % 3 - 1, n / 3 % 3 - 1, n / 9 - 1}});
   std::sort(keys.begin(), keys.end());
   keys.erase(std::unique(keys.begin(), keys.end()), keys.end());
   std::erase_if(keys, [&](const BlockKey& k) {
@@ -99,6 +56,13 @@ void LiquidSolver::update_region(LiquidState& s, const World& world) {
       if (k.at[a] * 8 + 8 <= world.low[a] || k.at[a] * 8 > world.low[a] + world.cells[a]) return true;
     return false;
   });
+  return keys;
+}
+
+}  // namespace
+
+void LiquidSolver::update_region(LiquidState& s, const LiquidWorld& world, double dt) {
+  const std::vector<BlockKey> keys = blocks_around(s.particles, world);
   if (keys != s.grid.keys()) {
     BlockGrid next(keys, [&](const BlockKey& k) { return beyond_grid(world, k); });
     CellGeometry& g = s.geometry;
@@ -111,10 +75,58 @@ void LiquidSolver::update_region(LiquidState& s, const World& world) {
     std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
     s.grid = std::move(next);
   }
+  move_solids(s, world, dt);
+  find_walls(s);
   cells_ = sort_particles(s.particles, s.grid);
 }
 
-void LiquidSolver::apply_forces(LiquidState& s, const World& world, double dt) {
+void LiquidSolver::move_solids(LiquidState& s, const LiquidWorld& world, double dt) {
+  for (Floats& f : carried_) f.resize(0);
+  const auto comes_on = [](const Solid& b) { return b.moves && b.farthest() > 0; };
+  if (std::none_of(world.solids.begin(), world.solids.end(), comes_on)) return;
+  for (Floats& f : carried_) f.resize(s.grid.size());
+  CellGeometry& g = s.geometry;
+  const Bytes* face[3] = {&g.fx, &g.fy, &g.fz};
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (!is_moved_through(world, s.grid.key(b))) return;
+    cut_block(g, world, s.grid.key(b), b);
+    const NearSolids near(world.solids, world.cell_size, s.grid.key(b).at * 8);
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c)
+        if (face[a]->block(b)[c] < 255) {
+          const double h = world.cell_size;
+          carried_[a].block(b)[c] = float(near.velocity(face_middle(s.grid, b, c, a, h), h, dt)[a]);
+        }
+  });
+}
+
+void LiquidSolver::find_walls(const LiquidState& s) {
+  const BlockGrid& g = s.grid;
+  std::vector<uint8_t> wall(size_t(g.size()), 0);
+  for (int b = 0; b < first_block; ++b) wall[size_t(b)] = 1;
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const uint8_t* v = s.geometry.volume.block(int(i) + first_block);
+    wall[i + first_block] = std::any_of(v, v + block_cells, [](uint8_t part) { return part != full_volume; });
+  });
+  near_wall_.assign(size_t(g.size()), 0);
+  for (int b = first_block; b < g.size(); ++b)
+    for (int n = 0; n < 27; ++n) near_wall_[size_t(b)] |= wall[size_t(g.around(b)[n])];
+}
+
+void LiquidSolver::restore(LiquidState& s, const LiquidWorld& world) {
+  CellGeometry& g = s.geometry;
+  for (Bytes* f : {&g.fx, &g.fy, &g.fz, &g.volume}) f->resize(s.grid.size());
+  BlockGrid known(s.grid.keys(), [&](const BlockKey& k) { return beyond_grid(world, k); });
+  s.grid = std::move(known);
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    cut_block(g, world, s.grid.key(b), b);
+  });
+  std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
+}
+
+void LiquidSolver::apply_forces(LiquidState& s, const LiquidWorld& world, double dt) {
   const float pull = float(-world.gravity * dt);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -123,31 +135,60 @@ void LiquidSolver::apply_forces(LiquidState& s, const World& world, double dt) {
   });
 }
 
-LiquidReport LiquidSolver::step(LiquidState& s, const World& world, double dt, Ledger& ledger) {
+namespace {
+
+/// Cells that liquid fills, and how many hold more of it than air.
+struct Filled {
+  double volume = 0, cells = 0;
+  Filled& operator+=(const Filled& o) {
+    volume += o.volume, cells += o.cells;
+    return *this;
+  }
+};
+
+Filled filled(const LiquidState& s) {
+  if (s.surface.size() != s.grid.size()) return {};
+  return ordered_sum<Filled>(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    Filled f;
+    for (int c = 0; c < block_cells; ++c) {
+      const uint8_t v = s.geometry.volume.block(b)[c];
+      if (v == 0 || v == outside_volume) continue;
+      const double part = std::clamp(0.5 - double(s.surface.block(b)[c]), 0.0, 1.0);
+      f.volume += part * v / full_volume, f.cells += part > 0.5;
+    }
+    return f;
+  });
+}
+
+}  // namespace
+
+LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
   LiquidReport report;
   if (!world.sources.empty()) {
-    update_region(s, world);  // where there is room for more
-    pour(s, world, ledger);
+    update_region(s, world, dt);  // where there is room for more
+    pour(s, world, dt, ledger);
   }
-  update_region(s, world);
+  update_region(s, world, dt);
   if (s.particles.size()) {
     gather(s);
     apply_forces(s, world, dt);
-    report = project(s, world);
+    report = project(s, world, dt);
     extrapolate(s);
     advect(s, world, dt, ledger);
   }
   s.time += dt;
-  ledger.in_shot = measure(s, world.cell_size).volume;
+  ledger.in_shot = filled(s).volume * std::pow(world.cell_size, 3);
   ledger.numeric = ledger.in_shot - (ledger.poured - ledger.left - ledger.drained - ledger.decayed);
   return report;
 }
 
-double longest_step(const LiquidState& s, const World& world, double courant, double longest) {
+double longest_step(const LiquidState& s, const LiquidWorld& world, double courant, double longest) {
   double most = 0;
   for (const auto& v : s.particles.velocity)
     for (const float x : v) most = std::max(most, double(std::abs(x)));
-  for (const Source& source : world.sources) most = std::max(most, length(source.velocity));
+  for (const Source& source : world.sources)
+    most = std::max(most, length(source.velocity) + length(source.motion));
   // speed · dt + gravity · dt² = courant · h
   const double g = std::abs(world.gravity), way = courant * world.cell_size;
   if (most == 0 && g == 0) return longest;
@@ -155,25 +196,7 @@ double longest_step(const LiquidState& s, const World& world, double courant, do
 }
 
 LiquidMeasure measure(const LiquidState& s, double h) {
-  struct Part {
-    double volume = 0, cells = 0;
-    Part& operator+=(const Part& o) {
-      volume += o.volume, cells += o.cells;
-      return *this;
-    }
-  };
-  const Part all = ordered_sum<Part>(size_t(s.grid.blocks()), [&](size_t i) {
-    const int b = int(i) + first_block;
-    Part p;
-    if (s.surface.size() != s.grid.size()) return p;
-    for (int c = 0; c < block_cells; ++c) {
-      const uint8_t v = s.geometry.volume.block(b)[c];
-      if (v == 0 || v == outside_volume) continue;
-      const double part = std::clamp(0.5 - double(s.surface.block(b)[c]), 0.0, 1.0);
-      p.volume += part * v / full_volume, p.cells += part > 0.5;
-    }
-    return p;
-  });
+  const Filled all = filled(s);
   LiquidMeasure m;
   m.volume = all.volume * h * h * h, m.cells = all.cells;
   const Particles& p = s.particles;

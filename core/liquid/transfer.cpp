@@ -1,7 +1,9 @@
 // Between particles and faces: momentum one way, velocity and its slope the other.
+#include <algorithm>
 #include <cmath>
 
 #include "base/parallel.h"
+#include "base/simd.h"
 #include "liquid/liquid.h"
 
 namespace pour {
@@ -10,23 +12,6 @@ namespace {
 // Values at the lattice points -1 to 8 of a block along each axis.
 constexpr int across = 10, points = across * across * across;
 constexpr int index_of(int x, int y, int z) { return ((z + 1) * across + y + 1) * across + x + 1; }
-
-/// The eight lattice points of component k around a particle, and how far it is beyond the first.
-struct Corners {
-  int at;
-  float part[3];
-};
-[[gnu::always_inline]] inline Corners corners_of(const Particles& p, uint32_t i, const Vec3i& block, int k) {
-  Corners c;
-  int base[3];
-  for (int a = 0; a < 3; ++a) {
-    const float x = p.place[size_t(a)][i] - float(block[a] * 8) - (a == k ? 0.f : 0.5f);
-    const float floor = std::floor(x);
-    base[a] = std::clamp(int(floor), -1, 7), c.part[a] = x - float(base[a]);
-  }
-  c.at = index_of(base[0], base[1], base[2]);
-  return c;
-}
 constexpr int corner_step[8] = {0,
                                 1,
                                 across,
@@ -35,41 +20,67 @@ constexpr int corner_step[8] = {0,
                                 across* across + 1,
                                 across* across + across,
                                 across* across + across + 1};
-[[gnu::always_inline]] inline float corner_weight(const Corners& c, int n) {
-  return (n & 1 ? c.part[0] : 1 - c.part[0]) * (n & 2 ? c.part[1] : 1 - c.part[1]) *
-         (n & 4 ? c.part[2] : 1 - c.part[2]);
-}
 
 struct Tile {
   float momentum[points], weight[points];
 };
 constexpr int all_middles = 3;  // component of the cells' middles, which stands for no velocity
 
+/// The boxes between the lattice points of a component, with what particles leave at the eight corners of
+/// each: eight numbers beside each other, so that a particle adds to all of them at once.
+struct Boxes {
+  static constexpr int across = 9, count = across * across * across;
+  alignas(32) float momentum[count][8], weight[count][8];
+};
+
 /// What a block's particles leave at the lattice points of a component around them.
 void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& block, int k, Tile& tile) {
-  std::fill_n(tile.momentum, points, 0.f), std::fill_n(tile.weight, points, 0.f);
+  static thread_local Boxes boxes;
+  std::fill_n(&boxes.momentum[0][0], Boxes::count * 8, 0.f);
+  std::fill_n(&boxes.weight[0][0], Boxes::count * 8, 0.f);
+  const v8 is_x{0, 1, 0, 1, 0, 1, 0, 1}, is_y{0, 0, 1, 1, 0, 0, 1, 1}, is_z{0, 0, 0, 0, 1, 1, 1, 1};
+  const v8 one = splat(1), to_x = 2 * is_x - one, to_y = 2 * is_y - one, to_z = 2 * is_z - one;
+  // One of a box counts from lattice point -1.
+  float shift[3];
+  for (int a = 0; a < 3; ++a) shift[a] = (a == k ? 1.f : 0.5f) - float(block[a] * 8);
+  const float *px = p.place[0].data(), *py = p.place[1].data(), *pz = p.place[2].data();
+  const bool velocity = k != all_middles;
+  const float* v = velocity ? p.velocity[size_t(k)].data() : nullptr;
+  const float *sx = nullptr, *sy = nullptr, *sz = nullptr;
+  if (velocity)
+    sx = p.slope[size_t(3 * k)].data(), sy = p.slope[size_t(3 * k + 1)].data(),
+    sz = p.slope[size_t(3 * k + 2)].data();
   for (uint32_t n = first; n < last; ++n) {
-    const Corners c = corners_of(p, n, block, k);
-    float here = 0, slope[3] = {};
-    if (k != all_middles) {
-      here = p.velocity[size_t(k)][n];
-      for (int a = 0; a < 3; ++a) slope[a] = p.slope[size_t(3 * k + a)][n], here -= slope[a] * c.part[a];
-    }
-    for (int q = 0; q < 8; ++q) {
-      const float w = corner_weight(c, q);
-      const float there =
-          here + (q & 1 ? slope[0] : 0.f) + (q & 2 ? slope[1] : 0.f) + (q & 4 ? slope[2] : 0.f);
-      tile.momentum[c.at + corner_step[q]] += w * there, tile.weight[c.at + corner_step[q]] += w;
-    }
+    const float x = px[n] + shift[0], y = py[n] + shift[1], z = pz[n] + shift[2];
+    const int ix = std::min(int(x), 8), iy = std::min(int(y), 8), iz = std::min(int(z), 8);
+    const v8 fx = splat(x - float(ix)), fy = splat(y - float(iy)), fz = splat(z - float(iz));
+    const int box = (iz * Boxes::across + iy) * Boxes::across + ix;
+    const v8 w = ((one - is_x) + to_x * fx) * ((one - is_y) + to_y * fy) * ((one - is_z) + to_z * fz);
+    float* weight = boxes.weight[box];
+    store(weight, load(weight) + w);
+    if (!velocity) continue;
+    const v8 there = splat(v[n]) + (is_x - fx) * sx[n] + (is_y - fy) * sy[n] + (is_z - fz) * sz[n];
+    float* momentum = boxes.momentum[box];
+    store(momentum, load(momentum) + w * there);
   }
+  std::fill_n(tile.momentum, points, 0.f), std::fill_n(tile.weight, points, 0.f);
+  for (int z = 0, box = 0; z < Boxes::across; ++z)
+    for (int y = 0; y < Boxes::across; ++y)
+      for (int x = 0; x < Boxes::across; ++x, ++box) {
+        const int at = index_of(x - 1, y - 1, z - 1);
+        for (int q = 0; q < 8; ++q) {
+          tile.weight[at + corner_step[q]] += boxes.weight[box][q];
+          if (velocity) tile.momentum[at + corner_step[q]] += boxes.momentum[box][q];
+        }
+      }
 }
 
 /// Adds up what a block and its neighbours have left at its own lattice points, always in the same order.
 struct Sum {
   float momentum[block_cells] = {}, weight[block_cells] = {};
-  Sum(const std::vector<Tile>& tiles, const int* around) {
+  Sum(const std::vector<Tile>& tiles, const std::vector<uint8_t>& filled, const int* around) {
     for (int n = 0; n < 27; ++n) {
-      if (around[n] < first_block) continue;
+      if (!filled[size_t(around[n])]) continue;
       const Vec3i d{n % 3 - 1, n / 3 % 3 - 1, n / 9 - 1};
       Vec3i from, to;
       for (int a = 0; a < 3; ++a) from[a] = d[a] > 0 ? 7 : 0, to[a] = d[a] < 0 ? 0 : 7;
@@ -122,19 +133,23 @@ void LiquidSolver::gather(LiquidState& s) {
   const BlockGrid& g = s.grid;
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   std::vector<Tile> tiles(static_cast<size_t>(g.size()));
+  std::vector<uint8_t> filled(size_t(g.size()), 0);
+  for (int b = first_block; b < g.size(); ++b)
+    filled[size_t(b)] = cells_.begin(b, 0) < cells_.end(b, block_cells - 1);
   const auto each = [&](const auto& f) {
     parallel_for(size_t(g.blocks()), [&](size_t i) { f(int(i) + first_block); });
   };
   for (int k = 0; k <= all_middles; ++k) {
     each([&](int b) {
-      scatter(s.particles, cells_.begin(b, 0), cells_.end(b, block_cells - 1), g.key(b).at, k,
-              tiles[size_t(b)]);
+      if (filled[size_t(b)])
+        scatter(s.particles, cells_.begin(b, 0), cells_.end(b, block_cells - 1), g.key(b).at, k,
+                tiles[size_t(b)]);
     });
     if (k == all_middles) break;
     known_[k].resize(g.size());
     velocity[k]->resize(g.size(), unset);
     each([&](int b) {
-      const Sum sum(tiles, g.around(b));
+      const Sum sum(tiles, filled, g.around(b));
       for (int c = 0; c < block_cells; ++c) {
         const bool is_known = sum.weight[c] > 1e-4f;
         known_[k].block(b)[c] = is_known;
@@ -144,9 +159,12 @@ void LiquidSolver::gather(LiquidState& s) {
   }
   s.surface.resize(g.size(), unset);
   each([&](int b) {
-    const Sum sum(tiles, g.around(b));
+    const Sum sum(tiles, filled, g.around(b));
     float room[block_cells];
-    find_room(s, g.around(b), room);
+    if (near_wall_[size_t(b)])
+      find_room(s, g.around(b), room);
+    else
+      std::fill_n(room, block_cells, 1.f);
     for (int c = 0; c < block_cells; ++c)
       s.surface.block(b)[c] = distance_of(room[c] > 0 ? std::min(sum.weight[c] / (8 * room[c]), 1.f) : 0);
   });
@@ -154,17 +172,65 @@ void LiquidSolver::gather(LiquidState& s) {
 
 namespace {
 
-/// A block's faces of one component with those around them.
-void fill_points(float (&to)[points], const Floats& f, const int* around) {
-  for (int z = -1; z <= 8; ++z)
-    for (int y = -1; y <= 8; ++y)
-      for (int x = -1; x <= 8; ++x) {
-        const int b = around[((z >> 3) + 1) * 9 + ((y >> 3) + 1) * 3 + (x >> 3) + 1];
-        to[index_of(x, y, z)] = f.block(b)[((z & 7) * 8 + (y & 7)) * 8 + (x & 7)];
+/// A block's faces of one component with two more on each side, so that a place up to a cell outside is
+/// between them too.
+struct Faces {
+  static constexpr int across = 12;
+  alignas(32) float value[across * across * across];
+
+  Faces(const Floats& f, const int* around) {
+    float* to = value;
+    for (int z = -2; z < 10; ++z)
+      for (int y = -2; y < 10; ++y, to += across) {
+        const int at = ((z >> 3) + 1) * 9 + ((y >> 3) + 1) * 3, row = ((z & 7) * 8 + (y & 7)) * 8;
+        const float *left = f.block(around[at]) + row, *here = f.block(around[at + 1]) + row,
+                    *right = f.block(around[at + 2]) + row;
+        to[0] = left[6], to[1] = left[7];
+        std::copy_n(here, 8, to + 2);
+        to[10] = right[0], to[11] = right[1];
       }
+  }
+};
+
+/// Eight places in the tile of Faces.
+struct Places {
+  v8 at[3];
+  /// Whether all of them are where values() can read.
+  bool are_inside() const {
+    v8i all{-1, -1, -1, -1, -1, -1, -1, -1};
+    for (const v8& x : at) all &= (x >= splat(0.5f)) & (x < splat(float(Faces::across) - 1));
+    return _mm256_movemask_ps(__m256(all)) == 0xff;
+  }
+};
+
+/// Values of component k at eight places, and where wanted their slopes.
+[[gnu::always_inline]] inline v8 values(const Faces& faces, int k, const Places& p, v8* slopes) {
+  v8i base[3];
+  v8 t[3];
+  for (int a = 0; a < 3; ++a) {
+    const v8 x = a == k ? p.at[a] : p.at[a] - 0.5f, low = vfloor(x);
+    base[a] = __builtin_convertvector(low, v8i), t[a] = x - low;
+  }
+  constexpr int n = Faces::across;
+  const v8i first = (base[2] * n + base[1]) * n + base[0];
+  v8 x[4], dx[4];
+  for (int q = 0; q < 4; ++q) {
+    const v8i at = first + ((q & 1) * n + (q >> 1) * n * n);
+    const v8 low = gather(faces.value, at), high = gather(faces.value, at + 1);
+    dx[q] = high - low, x[q] = low + t[0] * dx[q];
+  }
+  const v8 near = x[0] + t[1] * (x[1] - x[0]), far = x[2] + t[1] * (x[3] - x[2]);
+  if (slopes) {
+    const v8 dn = dx[0] + t[1] * (dx[1] - dx[0]), df = dx[2] + t[1] * (dx[3] - dx[2]);
+    slopes[0] = dn + t[2] * (df - dn);
+    const v8 yn = x[1] - x[0], yf = x[3] - x[2];
+    slopes[1] = yn + t[2] * (yf - yn);
+    slopes[2] = far - near;
+  }
+  return near + t[2] * (far - near);
 }
 
-/// Component k at any place, in cells. Beyond the grid the gas is still.
+/// Component k at any place, in cells. Beyond the grid all is still.
 float velocity_at(const LiquidState& s, const BlockTable& table, int k, const float (&place)[3]) {
   const Floats& f = k == 0 ? s.u : k == 1 ? s.v : s.w;
   int base[3];
@@ -184,9 +250,8 @@ float velocity_at(const LiquidState& s, const BlockTable& table, int k, const fl
   return sum;
 }
 
-/// Out of the solids and inside closed sides; false where it left through an open one.
-bool keep_inside(const World& w, float (&place)[3]) {
-  const double h = w.cell_size;
+/// Inside closed sides; false where it left through an open one. A place in cells.
+bool keep_in_bounds(const LiquidWorld& w, float (&place)[3]) {
   constexpr float least = 0.01f;  // of a cell, from a side
   for (int a = 0; a < 3; ++a) {
     const float low = float(w.low[a]), high = float(w.low[a] + w.cells[a]);
@@ -199,25 +264,27 @@ bool keep_inside(const World& w, float (&place)[3]) {
       if (!w.open[2 * a + 1]) place[a] = high - least;
     }
   }
-  for (const Solid& solid : w.solids) {
-    const Vec3d p = Vec3d{place[0], place[1], place[2]} * h;
-    const double d = solid.distance(p);
-    if (d >= 0) continue;
-    Vec3d out;
-    for (int a = 0; a < 3; ++a) {
-      Vec3d step;
-      step[a] = 0.25 * h;
-      out[a] = solid.distance(p + step) - solid.distance(p - step);
-    }
-    const Vec3d to = p - normalized(out) * (d - 0.02 * h);
-    for (int a = 0; a < 3; ++a) place[a] = float(to[a] / h);
-  }
   return true;
+}
+
+/// Out of the solids, on the shortest way.
+void keep_out_of(const NearSolids& solids, double h, float (&place)[3]) {
+  const Vec3d p = Vec3d{place[0], place[1], place[2]} * h;
+  const double d = solids.distance(p, h);
+  if (d >= 0) return;
+  Vec3d out;
+  for (int a = 0; a < 3; ++a) {
+    Vec3d step;
+    step[a] = 0.25 * h;
+    out[a] = solids.distance(p + step) - solids.distance(p - step);
+  }
+  const Vec3d to = p - normalized(out) * (d - 0.02 * h);
+  for (int a = 0; a < 3; ++a) place[a] = float(to[a] / h);
 }
 
 }  // namespace
 
-void LiquidSolver::advect(LiquidState& s, const World& world, double dt, Ledger& ledger) {
+void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
   const BlockGrid& g = s.grid;
   Particles& p = s.particles;
   const BlockTable table(g);
@@ -228,44 +295,70 @@ void LiquidSolver::advect(LiquidState& s, const World& world, double dt, Ledger&
     const int b = int(i) + first_block;
     const uint32_t first = cells_.begin(b, 0), last = cells_.end(b, block_cells - 1);
     if (first == last) return;
-    for (int k = 0; k < 3; ++k) {
-      float face[points];
-      fill_points(face, *velocity[k], g.around(b));
-      for (uint32_t n = first; n < last; ++n) {
-        const Corners c = corners_of(p, n, g.key(b).at, k);
-        const float* f = face + c.at;
-        const auto mix = [](float a, float b2, float t) { return a + t * (b2 - a); };
-        const float* t = c.part;
-        float x[4], dx[4];
-        for (int q = 0; q < 4; ++q) {
-          const float low = f[corner_step[2 * q]], high = f[corner_step[2 * q + 1]];
-          x[q] = mix(low, high, t[0]), dx[q] = high - low;
-        }
-        const float near = mix(x[0], x[1], t[1]), far = mix(x[2], x[3], t[1]);
-        p.velocity[size_t(k)][n] = mix(near, far, t[2]);
-        p.slope[size_t(3 * k)][n] = mix(mix(dx[0], dx[1], t[1]), mix(dx[2], dx[3], t[1]), t[2]);
-        p.slope[size_t(3 * k + 1)][n] = mix(x[1] - x[0], x[3] - x[2], t[2]);
-        p.slope[size_t(3 * k + 2)][n] = far - near;
+    const Faces faces[3] = {Faces(*velocity[0], g.around(b)), Faces(*velocity[1], g.around(b)),
+                            Faces(*velocity[2], g.around(b))};
+    const Vec3i at = g.key(b).at * 8;
+    const NearSolids solids(world.solids, world.cell_size, at);
+    for (uint32_t n = first; n < last; n += 8) {
+      const uint32_t count = std::min(8u, last - n);
+      const auto read = [&](const std::vector<float>& from) {
+        float few[8];
+        if (count == 8) return load(from.data() + n);
+        for (uint32_t j = 0; j < 8; ++j) few[j] = from[n + std::min(j, count - 1)];
+        return load(few);
+      };
+      const auto write = [&](std::vector<float>& to, v8 v) {
+        if (count == 8) return store(to.data() + n, v);
+        for (uint32_t j = 0; j < count; ++j) to[n + j] = v[j];
+      };
+      Places here, mid;
+      v8 place[3], speed[3], slopes[3];
+      for (int a = 0; a < 3; ++a)
+        place[a] = read(p.place[size_t(a)]), here.at[a] = place[a] - float(at[a] - 2);
+      for (int k = 0; k < 3; ++k) {
+        speed[k] = values(faces[k], k, here, slopes);
+        write(p.velocity[size_t(k)], speed[k]);
+        for (int a = 0; a < 3; ++a) write(p.slope[size_t(3 * k + a)], slopes[a]);
       }
-    }
-    for (uint32_t n = first; n < last; ++n) {
-      float mid[3], to[3];
-      for (size_t a = 0; a < 3; ++a) mid[a] = p.place[a][n] + 0.5f * step * p.velocity[a][n];
-      for (size_t a = 0; a < 3; ++a) to[a] = p.place[a][n] + step * velocity_at(s, table, int(a), mid);
-      gone[n] = !keep_inside(world, to);
-      for (size_t a = 0; a < 3; ++a) p.place[a][n] = to[a];
-      p.age[n] += float(dt);
+      for (int a = 0; a < 3; ++a) mid.at[a] = here.at[a] + 0.5f * step * speed[a];
+      if (mid.are_inside()) {
+        for (int k = 0; k < 3; ++k) speed[k] = values(faces[k], k, mid, nullptr);
+      } else {
+        for (uint32_t j = 0; j < 8; ++j) {
+          float m[3];
+          for (int a = 0; a < 3; ++a) m[a] = mid.at[a][j] + float(at[a] - 2);
+          for (int k = 0; k < 3; ++k) speed[k][j] = velocity_at(s, table, k, m);
+        }
+      }
+      for (int a = 0; a < 3; ++a) place[a] += step * speed[a];
+      if (near_wall_[size_t(b)])
+        for (uint32_t j = 0; j < count; ++j) {
+          float to[3] = {place[0][j], place[1][j], place[2][j]};
+          gone[n + j] = !keep_in_bounds(world, to);
+          if (!solids.empty() && !gone[n + j]) keep_out_of(solids, world.cell_size, to);
+          for (int a = 0; a < 3; ++a) place[a][j] = to[a];
+        }
+      for (int a = 0; a < 3; ++a) write(p.place[size_t(a)], place[a]);
+      write(p.age, read(p.age) + float(dt));
     }
   });
-  const double each = std::pow(world.cell_size, 3) / 8;
-  size_t kept = 0;
-  for (size_t n = 0; n < p.size(); ++n) {
-    if (gone[n]) continue;
-    if (kept != n) p.each([&](auto& v) { v[kept] = v[n]; });
-    ++kept;
-  }
-  ledger.left += double(p.size() - kept) * each;
-  p.resize(kept);
+  drop(s, world, gone, ledger);
+}
+
+/// Takes those out that left.
+void LiquidSolver::drop(LiquidState& s, const LiquidWorld& world, const std::vector<uint8_t>& gone,
+                        Ledger& ledger) {
+  Particles& p = s.particles;
+  const size_t first = size_t(std::find(gone.begin(), gone.end(), 1) - gone.begin());
+  if (first == gone.size()) return;
+  std::vector<size_t> stay;
+  for (size_t n = first; n < p.size(); ++n)
+    if (!gone[n]) stay.push_back(n);
+  p.each([&](auto& v) {
+    for (size_t k = 0; k < stay.size(); ++k) v[first + k] = v[stay[k]];
+  });
+  ledger.left += double(p.size() - first - stay.size()) * std::pow(world.cell_size, 3) / 8;
+  p.resize(first + stay.size());
 }
 
 }  // namespace pour

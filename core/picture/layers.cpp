@@ -28,28 +28,31 @@ struct Edge {
 
 }  // namespace
 
-Surface::Surface(Mesh m) : mesh(std::move(m)), normals(corner_normals(mesh, crease)) {}
+Surface::Surface(Mesh m, std::vector<Vec3f> c)
+    : mesh(std::move(m)), colors(std::move(c)), normals(corner_normals(mesh, crease)) {}
 
-PicturePiece::PicturePiece(Mesh m, bool g)
-    : surface(std::make_shared<const Surface>(std::move(m))), glass(g) {}
-PicturePiece::PicturePiece(std::shared_ptr<const Surface> s, const Pose& p, bool g, std::string i)
-    : surface(std::move(s)), pose(p), glass(g), id(std::move(i)) {}
+PicturePiece::PicturePiece(Mesh m, Finish f)
+    : surface(std::make_shared<const Surface>(std::move(m))), finish(f) {}
+PicturePiece::PicturePiece(std::shared_ptr<const Surface> s, const Pose& p, Finish f, std::string i)
+    : surface(std::move(s)), pose(p), finish(f), id(std::move(i)) {}
 
 LayerPainter::LayerPainter(const std::vector<PicturePiece>& pieces, const View& view, const Studio& studio,
                            int width, int height)
     : view_(view), studio_(studio), width_(width) {
   for (const bool glass : {false, true})
     for (const PicturePiece& p : pieces) {
-      if (p.glass != glass) continue;
+      if (p.glass() != glass) continue;
       const Mesh& mesh = p.surface->mesh;
+      const std::vector<Vec3f>& colors = p.surface->colors;
       for (size_t i = 0; i < mesh.triangles.size(); ++i) {
         Triangle t;
-        t.glass = glass;
+        t.finish = p.finish;
         bool before = true;
         for (int k = 0; k < 3; ++k) {
           Corner& c = t.corner[k];
           c.at = to<float>(p.pose * to<double>(mesh.points[size_t(mesh.triangles[i][size_t(k)])]));
           c.normal = to<float>(p.pose.turn * to<double>(p.surface->normals[i][size_t(k)]));
+          c.color = colors.empty() ? studio.solid : colors[size_t(mesh.triangles[i][size_t(k)])];
           const Vec3f q = view.project(c.at);
           before = before && q.z > 0.01f;
           c.x = (q.x * 0.5f + 0.5f) * float(width * fine), c.y = (0.5f - q.y * 0.5f) * float(height * fine);
@@ -83,8 +86,9 @@ Layers LayerPainter::paint(int first, int rows) const {
   };
   for (const Triangle& t : triangles_) {
     if (t.high_y < float(top) || t.low_y > float(bottom)) continue;
-    if (!t.glass && solid.empty()) solid.assign(depth.size(), {});
-    if (t.glass && !solid.empty()) blend();
+    const bool glass = t.finish == Finish::glass;
+    if (!glass && solid.empty()) solid.assign(depth.size(), {});
+    if (glass && !solid.empty()) blend();
     const Corner &a = t.corner[0], &b = t.corner[1], &c = t.corner[2];
     const float area = (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x);
     if (std::abs(area) < 1e-9f) continue;
@@ -106,8 +110,12 @@ Layers LayerPainter::paint(int first, int rows) const {
         Vec3f n = normalized(a.normal * ua + b.normal * va + c.normal * wa);
         if (!t.near) n = -n;
         const Vec3f to_eye = normalized(view_.eye - at);
-        if (!t.glass) {
-          nearest = z, solid[size_t(y - top) * size_t(across) + size_t(x)] = studio_.solid_light(n, to_eye);
+        if (!glass) {
+          const Vec3f color = (a.color * ua + b.color * va + c.color * wa) * z;
+          nearest = z;
+          solid[size_t(y - top) * size_t(across) + size_t(x)] = t.finish == Finish::wet
+                                                                    ? studio_.wet_light(n, to_eye, color)
+                                                                    : studio_.solid_light(n, to_eye, color);
           continue;
         }
         const Vec3f light = studio_.glass_light(n, to_eye) * share;

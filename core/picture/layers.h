@@ -11,19 +11,24 @@ namespace pour {
 
 /// What is seen of a shape, in its own space.
 struct Surface {
-  explicit Surface(Mesh);
+  explicit Surface(Mesh, std::vector<Vec3f> colors = {});
   Mesh mesh;
+  std::vector<Vec3f> colors;                  // of its points, linear; none: as the look says
   std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners
 };
 
-/// A piece that is seen: glass where it holds, otherwise solid.
+/// How a piece is seen: glass where it holds, wet where it is liquid, otherwise solid.
+enum class Finish { solid, wet, glass };
+
+/// A piece that is seen, or the liquid of a frame.
 struct PicturePiece {
-  PicturePiece(Mesh, bool glass);
-  PicturePiece(std::shared_ptr<const Surface>, const Pose&, bool glass, std::string id);
+  PicturePiece(Mesh, Finish);
+  PicturePiece(std::shared_ptr<const Surface>, const Pose&, Finish, std::string id);
   std::shared_ptr<const Surface> surface;
   Pose pose;
-  bool glass;
-  std::string id;  // of the piece
+  Finish finish;
+  std::string id;  // of the piece; empty for liquid
+  bool glass() const { return finish == Finish::glass; }
   bool operator==(const PicturePiece&) const = default;
 };
 
@@ -52,12 +57,13 @@ class LayerPainter {
  private:
   struct Corner {
     float x, y, z;  // in samples, from the top left; distance along `forward`
-    Vec3f at, normal;
+    Vec3f at, normal, color;
   };
   struct Triangle {
     Corner corner[3];
     float low_y, high_y;
-    bool glass, near;
+    Finish finish;
+    bool near;
   };
   const View view_;
   const Studio studio_;

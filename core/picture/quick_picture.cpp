@@ -8,6 +8,7 @@
 #include "base/shelf.h"
 #include "picture/camera.h"
 #include "shape/placed.h"
+#include "surface/skin.h"
 
 namespace pour {
 namespace {
@@ -184,9 +185,16 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
       own.name = p.name, own.shape = p.shape, own.position = {};
       return Surface(piece_mesh({}, own));
     });
-    out.emplace_back(surface, pose_of(shot, p), p.holds, p.id);
+    out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
   }
   return out;
+}
+
+void add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid) {
+  Skin skin = skin_of(liquid, liquid.color);
+  if (skin.mesh.triangles.empty()) return;
+  pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
+                      Finish::wet, std::string());
 }
 
 Image quick_picture(const LitFrame& frame, const std::vector<PicturePiece>& pieces, const Look& look,

@@ -39,17 +39,20 @@ Vec3f Studio::backdrop(const Vec3f& direction) const {
   return back * (pool_low + pool_high * std::exp(-(1 - dot(direction, forward)) * pool));
 }
 
-Vec3f Studio::glass_light(const Vec3f& n, const Vec3f& to_eye) const {
+Vec3f Studio::mirrored(const Vec3f& n, const Vec3f& to_eye) const {
   const float cosine = std::clamp(dot(n, to_eye), 0.f, 1.f);
   const Vec3f r = n * (2 * cosine) - to_eye;
   const Vec3f seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
                      rim_color * (rim_box * smoothstep(box_from, box_full, dot(r, rim))) +
                      back * (room_low + room_high * std::max(0.f, r.y));
-  return seen * (glass * std::min(glass_most, schlick(glass_base, cosine)));
+  return seen * std::min(glass_most, schlick(glass_base, cosine));
 }
 
-Vec3f Studio::solid_light(const Vec3f& n, const Vec3f& to_eye) const {
-  const Vec3f& base = solid;
+Vec3f Studio::wet_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const {
+  return solid_light(n, to_eye, color) + mirrored(n, to_eye);
+}
+
+Vec3f Studio::solid_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& base) const {
   const auto highlight = [&](const Vec3f& light, float power) {
     return std::pow(std::abs(dot(n, normalized(light + to_eye))), power);
   };

@@ -44,11 +44,15 @@ struct Studio {
   float glass = 1;
   bool floor = true;
 
+  /// Light that a smooth surface of index 1.5 (Schlick 1994) mirrors.
+  Vec3f mirrored(const Vec3f& n, const Vec3f& to_eye) const;
   Vec3f backdrop(const Vec3f& direction) const;
   /// Light that smooth glass of index 1.5 (Schlick 1994) sends towards the eye. `n` is on the eye's side.
-  Vec3f glass_light(const Vec3f& n, const Vec3f& to_eye) const;
-  /// Light of a dark satin solid.
-  Vec3f solid_light(const Vec3f& n, const Vec3f& to_eye) const;
+  Vec3f glass_light(const Vec3f& n, const Vec3f& to_eye) const { return mirrored(n, to_eye) * glass; }
+  /// Light of a satin solid of this colour.
+  Vec3f solid_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const;
+  /// Light of liquid that is not seen through: its colour under a smooth surface that mirrors.
+  Vec3f wet_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const;
 
   /// What the floor does with its mirror image where a ray from the eye meets it at `hit`.
   struct Mirror {

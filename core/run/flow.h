@@ -26,6 +26,11 @@ struct FlowRecord {
   int solver_iterations = 0, substeps = 0;                       // of all its steps
 };
 
+/// “8.1 k cells, 190 ml of liquid”; a flow's amount alone: “190 ml”, “12 mg”; “4 % left the bounds”.
+std::string in_words(const FlowRecord&);
+std::string amount_in_words(const FlowRecord&, double amount);
+std::string losses_in_words(const FlowRecord&);
+
 class Flow {
  public:
   virtual ~Flow() = default;
@@ -48,7 +53,10 @@ class Flow {
   virtual void revive() = 0;
 };
 
-/// The flows of a shot. They tell `notice` what somebody should know, once.
+/// Each kind of flow. They tell `notice` what somebody should know, once.
+std::unique_ptr<Flow> gas_flow(const Staging&, std::function<void(const std::string&)> notice = {});
+std::unique_ptr<Flow> liquid_flow(const Staging&);
+/// Those of a shot. They tell `notice` what somebody should know, once.
 std::vector<std::unique_ptr<Flow>> flows_of(const Staging&,
                                             std::function<void(const std::string&)> notice = {});
 

@@ -20,7 +20,7 @@ class GasFlow : public Flow {
 
   void begin() override {
     state_ = {}, ledger_ = {}, report_ = {}, substeps_ = iterations_ = 0;
-    solver_.fill(state_, staging_.world(0), staging_.fills(-1, 0), ledger_);
+    solver_.fill(state_, staging_.gas_world(0), staging_.fills(FluidKind::smoke, -1, 0), ledger_);
   }
 
   bool advance(int frame, double end, const StopAsked& stop) override {
@@ -28,14 +28,14 @@ class GasFlow : public Flow {
     while (state_.time < end - 1e-9) {
       if (stop && stop()) return false;
       const double from = state_.time, rest = end - from;
-      const double longest = longest_step(state_, staging_.world(from), staging_.courant(), rest);
+      const double longest = longest_step(state_, staging_.gas_world(from), staging_.courant(), rest);
       if (!(rest / longest <= most_steps)) throw too_fast(where);
       const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
       if (!(steps <= most_steps)) throw piece_too_fast(where);
       const double to = steps <= 1 ? end : from + rest / steps;
-      report_ = solver_.step(state_, staging_.world(from, to), to - from, ledger_);
-      if (auto fills = staging_.fills(from, to); !fills.empty())
-        solver_.fill(state_, staging_.world(to), std::move(fills), ledger_);
+      report_ = solver_.step(state_, staging_.gas_world(from, to), to - from, ledger_);
+      if (auto fills = staging_.fills(FluidKind::smoke, from, to); !fills.empty())
+        solver_.fill(state_, staging_.gas_world(to), std::move(fills), ledger_);
       iterations_ += report_.solver_iterations;
       tell_of_pressure(where, to - from);
       ++substeps_;
@@ -82,19 +82,12 @@ class GasFlow : public Flow {
       if (blocks) in.take_all(f->block(first_block), size_t(blocks) * block_bytes);
     }
   }
-  void revive() override { solver_.restore(state_, staging_.world(state_.time)); }
+  void revive() override { solver_.restore(state_, staging_.gas_world(state_.time)); }
 
  private:
   static constexpr size_t block_bytes = block_cells * sizeof(float);
   static std::array<Floats*, 9> fields(GasState& s) {
     return {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
-  }
-
-  static Fault piece_too_fast(const std::string& where) {
-    return shot_fault("Run",
-                      "a piece that blocks is too fast for its cells: it crosses over " +
-                          std::to_string(int(most_steps)) + " " + where + ".",
-                      "Give it more frames for its way, or use larger cells.");
   }
 
   /// Gas can't be pressed together: what has no way out is taken away evenly, which nobody should miss.
@@ -120,11 +113,8 @@ class GasFlow : public Flow {
 
 }  // namespace
 
-std::vector<std::unique_ptr<Flow>> flows_of(const Staging& staging,
-                                            std::function<void(const std::string&)> notice) {
-  std::vector<std::unique_ptr<Flow>> out;
-  out.push_back(std::make_unique<GasFlow>(staging, std::move(notice)));
-  return out;
+std::unique_ptr<Flow> gas_flow(const Staging& staging, std::function<void(const std::string&)> notice) {
+  return std::make_unique<GasFlow>(staging, std::move(notice));
 }
 
 }  // namespace pour

@@ -9,7 +9,7 @@ namespace pour {
 namespace {
 
 /// The bounds before they get a rim of a few cells.
-Box box_of(const RunSettings& run, const Box& pieces, bool flows_freely) {
+Box box_of(const RunSettings& run, const Box& pieces, bool flows_freely, bool pours) {
   Box b = pieces;
   if (!run.fit_bounds) {
     b = {};
@@ -19,6 +19,11 @@ Box box_of(const RunSettings& run, const Box& pieces, bool flows_freely) {
     const double side = std::max(0.15 * s.x, 0.6 * s.y);
     b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
         b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
+  } else if (!b.empty() && pours) {
+    // Room for what splashes to the sides, and for what falls where nothing stops it.
+    const Vec3d s = pieces.size();
+    const double side = 0.2 * std::max({s.x, s.y, s.z});
+    b.add(b.low - Vec3d{side, 0.1 * s.y, side}), b.add(b.high + Vec3d{side, 0.1 * s.y, side});
   }
   return b;
 }
@@ -114,8 +119,10 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     holds = holds || p.holds;
   }
   // Seeds stay in what holds; a piece pours into what it stands in, or else around it.
-  flows_freely = !holds;
+  flows_freely = !holds && shot.brings(FluidKind::smoke);
+  pours = shot.brings(FluidKind::liquid);
   for (const Pour& pour : shot.pours) {
+    if (!shot.brings(pour, FluidKind::smoke)) continue;
     const Piece* source = pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
     if (!source || source->holds) continue;
     const Box& box = boxes[size_t(source - shot.pieces.data())];
@@ -125,25 +132,32 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     flows_freely = flows_freely || !inside;
   }
 
-  const Box space = box_of(shot.run, pieces, flows_freely);
+  const Box space = box_of(shot.run, pieces, flows_freely, pours);
   cell_size = shot.run.cell_size;
   if (shot.run.detail != Detail::custom) {
     const int detail = int(shot.run.detail);
     constexpr double parts[] = {210, 340, 540};         // of the longest side of the set
     constexpr double strokes[] = {0.4, 0.25, 0.16};     // of volume by surface, which goes with the strokes
     constexpr double most_cells[] = {2e5, 1.2e6, 6e6};  // where smoke fills the space around the set
+    constexpr double of_liquid[] = {64, 110, 180};      // of the longest side of the set
     const Vec3d s = standing.size();
-    double cell = std::max({s.x, s.y, s.z, longest, 1e-3}) / parts[detail];
+    const double side = std::max({s.x, s.y, s.z, longest, 1e-3});
+    double cell = side / parts[detail];
+    if (pours) cell = side / of_liquid[detail];
     if (flows_freely) {
       const Vec3d size = space.size();
       cell = std::max(cell, std::cbrt(filled_share * size.x * size.y * size.z / most_cells[detail]));
-    } else if (walls > 0) {
+    } else if (walls > 0 && !pours) {
       cell = std::max(cell, strokes[detail] * volume / walls);
     }
     cell_size = round_kindly(cell);
   }
   bounds = space;
-  if (shot.run.fit_bounds && !bounds.empty()) bounds.grow(4 * cell_size);
+  if (shot.run.fit_bounds && !bounds.empty()) {
+    bounds.grow(4 * cell_size);
+    // A closed bottom is the floor that the set stands on.
+    if (!shot.run.open_bottom && pieces.low.y > -1e-3) bounds.low.y = 0;
+  }
 }
 
 Camera framed(const Shot& shot, const Space& space) {

@@ -19,6 +19,7 @@ struct Space {
 
   Box pieces;                 // around all of them, m
   bool flows_freely = false;  // smoke comes out into the space around the pieces
+  bool pours = false;         // so does liquid
   double cell_size = 0;       // m: a share of the set and of its strokes, or the shot's own
   Box bounds;                 // in which smoke is computed, m
   /// What a picture of the shot should hold, m.

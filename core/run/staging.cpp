@@ -35,8 +35,9 @@ bool reaches(const SourceShape& source, const LevelSet& room, double cell) {
   return false;
 }
 
-Vec3d direction(Direction d) {
-  switch (d) {
+/// Zero where it leaves on all sides.
+Vec3d direction_of(const Pour& p) {
+  switch (p.direction) {
     case Direction::up:
       return {0, 1, 0};
     case Direction::down:
@@ -49,6 +50,8 @@ Vec3d direction(Direction d) {
       return {0, 0, 1};
     case Direction::back:
       return {0, 0, -1};
+    case Direction::own:
+      return normalized(p.aim);
     case Direction::outwards:
       break;
   }
@@ -78,8 +81,15 @@ Vec3d spin_between(const Pose& from, const Pose& to, double dt) {
 Fault too_fast(const std::string& when) {
   return shot_fault(
       "Run",
-      "the smoke is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " + when + ".",
+      "the fluid is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " + when + ".",
       "Lower the source speed or the forces, or use larger cells.");
+}
+
+Fault piece_too_fast(const std::string& when) {
+  return shot_fault("Run",
+                    "a piece that blocks is too fast for its cells: it crosses over " +
+                        std::to_string(int(most_steps)) + " " + when + ".",
+                    "Give it more frames for its way, or use larger cells.");
 }
 
 Staging::Staging(const Shot& shot, const StopAsked& stop)
@@ -164,7 +174,11 @@ void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked&
 }
 
 void Staging::add_outlet(Outlet o) {
+  const Pour& pour = shot_.pours[o.pour];
   check_pace(motion_.first().pours[o.pour], source(o, motion_.first(), Poses(shot_.pieces.size())));
+  if (o.room && shot_.brings(pour, FluidKind::liquid))
+    throw shot_fault("Pour “" + pour.name + "”", "pours a liquid into a piece that holds smoke.",
+                     "Let the piece hold nothing; a vessel that blocks, such as a bowl, holds liquid.");
   outside_ = outside_ || o.room == 0;
   outlets_.push_back(std::move(o));
   if (outlets_.size() > most_sources)
@@ -236,7 +250,9 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
     }
     if (same.empty()) same.push_back(o);
   }
+  const auto bodies = bodies_of(piece->shape, stop);
   for (Outlet& o : same) {
+    if (bodies->size() == 1) o.mouth = bodies->front().mouth;
     o.pour = index;
     add_outlet(std::move(o));
   }
@@ -262,7 +278,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
     s.divergence = pour.speed * s.shape.area_by_volume;
   } else if (pour.speed > 0) {
     s.blows = true;
-    s.velocity = direction(pour.direction) * pour.speed;
+    s.velocity = direction_of(pour) * pour.speed;
     if (o.room) s.velocity = poses[keeper].turn.inverse(s.velocity);
   }
   return s;
@@ -312,21 +328,34 @@ void Staging::set_room(Room& room, size_t piece, double from, double to) const {
   room.spin_rate = room.from.turn.inverse((w1 - w0) / (to - from));
 }
 
-GasWorld Staging::world(double from, double to) const {
-  const Shot now = motion_.at(from);
-  const Poses start = motion_.poses(now),
-              end = motion_.any() && to > from ? motion_.poses(motion_.at(to)) : start;
-  GasWorld w;
+void Staging::set_world(World& w, const Shot& now, const Poses& start, const Poses& end) const {
   w.cell_size = cell_size_, w.low = low_, w.cells = cells_;
   const RunSettings& r = shot_.run;
   const bool open[6] = {r.open_left, r.open_right, r.open_bottom, r.open_top, r.open_back, r.open_front};
   std::copy_n(open, 6, w.open);
   w.gravity = now.forces.gravity;
-  w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
-  w.density_half_life = now.gas.density_half_life, w.heat_half_life = now.gas.heat_half_life;
   w.turbulence_speed = now.forces.turbulence_speed, w.turbulence_size = now.forces.turbulence_size;
   w.turbulence_rate = now.forces.turbulence_rate;
   w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
+  for (const Wall& wall : solids_)
+    w.solids.push_back(motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece])
+                                                 : Solid(wall.set));
+}
+
+void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double time, const Poses& start) const {
+  for (const Outlet& o : outlets_)
+    if (now.brings(now.pours[o.pour], kind) && pours_at(now.pours[o.pour], time))
+      w.sources.push_back(source(o, now, start)), w.sources.back().number = int(&o - outlets_.data());
+}
+
+GasWorld Staging::gas_world(double from, double to) const {
+  const Shot now = motion_.at(from);
+  const Poses start = motion_.poses(now),
+              end = motion_.any() && to > from ? motion_.poses(motion_.at(to)) : start;
+  GasWorld w;
+  set_world(w, now, start, end);
+  w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
+  w.density_half_life = now.gas.density_half_life, w.heat_half_life = now.gas.heat_half_life;
   for (const Wall& wall : rooms_) {
     Room room{wall.set};
     if (motion_.moves(wall.piece)) {
@@ -339,23 +368,54 @@ GasWorld Staging::world(double from, double to) const {
     }
     w.rooms.push_back(std::move(room));
   }
-  for (const Wall& wall : solids_)
-    w.solids.push_back(motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece])
-                                                 : Solid(wall.set));
-  for (const Outlet& o : outlets_)
-    if (pours_at(now.pours[o.pour], from)) w.sources.push_back(source(o, now, start));
+  add_sources(w, FluidKind::smoke, now, from, start);
   return w;
 }
 
-std::vector<Source> Staging::fills(double after, double until) const {
+LiquidWorld Staging::liquid_world(double from, double to) const {
+  const Shot now = motion_.at(from), then = to > from ? motion_.at(to) : now;
+  const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
+  LiquidWorld w;
+  set_world(w, now, start, end);
+  for (const Fluid& f : now.fluids) w.liquids.push_back(matter_of(f));
+  add_sources(w, FluidKind::liquid, now, from, start);
+  for (Source& s : w.sources) set_liquid(s, outlets_[size_t(s.number)], now, then, to - from);
+  return w;
+}
+
+void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot& then, double dt) const {
+  const Pour& pour = now.pours[o.pour];
+  s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
+  s.rate = pour.rate, s.spread = pour.spread;
+  s.velocity = direction_of(pour) * pour.speed;
+  const Pose at = pour::pose_of(now, now.pieces[o.piece]), to = pour::pose_of(then, then.pieces[o.piece]);
+  if (o.mouth) {
+    s.mouth[0] = at * *o.mouth, s.mouth[1] = to * *o.mouth;
+    if (pour.direction == Direction::outwards) s.velocity = s.mouth[0]->normal() * pour.speed;
+  }
+  if (dt > 0) s.motion = (to.position - at.position) * (pour.inherit / dt);
+}
+
+std::vector<Vec3f> Staging::liquid_colors() const {
+  std::vector<Vec3f> out;
+  for (const Fluid& f : shot_.fluids) out.push_back({float(f.color.r), float(f.color.g), float(f.color.b)});
+  return out;
+}
+
+std::vector<Source> Staging::fills(FluidKind kind, double after, double until) const {
   std::vector<Source> out;
   for (const Outlet& o : outlets_) {
     const int frame = shot_.pours[o.pour].fill_at;
     const double time = clock().time_of_shot_frame(frame);
     if (frame < 1 || time <= after + tiny / 100 || time > until + tiny / 100) continue;
+    if (!shot_.brings(shot_.pours[o.pour], kind)) continue;
     const Shot now = motion_.at(time);
     Source s = source(o, now, motion_.poses(now));
     s.fills = true, s.density = now.pours[o.pour].density;
+    if (kind == FluidKind::liquid) {
+      set_liquid(s, o, now, now, 0);
+      s.velocity = {}, s.rate = 0;
+    }
     out.push_back(std::move(s));
   }
   return out;
@@ -406,6 +466,11 @@ std::vector<RoomMotion> Staging::room_motions(double time) const {
 
 Estimate Staging::estimate(const Pace& pace) const {
   Estimate e;
+  if (!brings(FluidKind::smoke)) {
+    add_liquid(e);
+    e.memory += 150e6 + 100 * surface_ / (cell_size_ * cell_size_);
+    return e;
+  }
   const double h3 = std::pow(cell_size_, 3);
   if (outside_) {
     const Vec3d s = bounds_.size();
@@ -424,9 +489,33 @@ Estimate Staging::estimate(const Pace& pace) const {
   e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
   // Blocks reach over the walls of letters, about as far again.
   // The level sets of the walls hold a band of cells on both sides.
-  e.memory = 150e6 + 140 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
-  e.disk = shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
+  if (brings(FluidKind::liquid)) add_liquid(e);
+  e.memory += 150e6 + 140 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
+  e.disk += shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
+}
+
+void Staging::add_liquid(Estimate& e) const {
+  const double particle = std::pow(cell_size_, 3) / 8, fps = shot_.film.fps;
+  double volume = 0;  // of all that will have been poured, m³
+  for (const Outlet& o : outlets_) {
+    const Pour& p = shot_.pours[o.pour];
+    if (!shot_.brings(p, FluidKind::liquid)) continue;
+    const Vec3d s = o.shape.bounds.size();
+    const double whole = s.x * s.y * s.z, area = o.mouth ? o.mouth->area() : std::cbrt(whole * whole);
+    const double share = p.pulse_period > 0 ? p.pulse_share : 1;
+    for (const FrameRange& r : p.windows.list) {
+      const int frames = std::max(0, std::min(r.last, shot_.film.frames) - r.first + 1);
+      volume += (p.rate > 0 ? p.rate : area * p.speed) * share * frames / fps;
+    }
+    if (p.fill_at > 0) volume += whole;
+  }
+  const double particles = volume / particle;
+  // Half of them on average, and four steps a frame; measured on pours into a bowl.
+  e.cells += particles / 8;
+  e.seconds += shot_.film.frames * 4 * 0.5 * particles * 6e-7;
+  e.memory += 150 * particles + 120 * 4 * particles / 8;
+  e.disk += shot_.film.frames * 0.5 * particles * 45;
 }
 
 }  // namespace pour

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "gas/gas.h"
+#include "liquid/liquid.h"
 #include "run/run_folder.h"
 #include "run/space.h"
 #include "shape/motion.h"
@@ -17,8 +18,9 @@ struct Estimate {
 };
 
 constexpr double most_steps = 2000;  // of a frame
-/// What a run says that would take more of them.
+/// What a run says that would take more of them, because of what flows or because of a piece.
 Fault too_fast(const std::string& when);
+Fault piece_too_fast(const std::string& when);
 
 class Staging {
  public:
@@ -35,6 +37,8 @@ class Staging {
   const Box& bounds() const { return bounds_; }
   const Clock& clock() const { return motion_.clock(); }
   double courant() const { return shot_.run.courant; }  // cells a step
+  bool brings(FluidKind kind) const { return shot_.brings(kind); }
+  std::vector<Vec3f> liquid_colors() const;  // by their number, linear
   struct Seed {
     Vec3d center;
     double radius;
@@ -43,12 +47,14 @@ class Staging {
   };
   /// Where smoke starts that comes from every letter, as things stand at frame 1.
   std::vector<Seed> seeds() const;
-  /// The world for a step from one time to another, s: solids at both ends of it, forces and the sources that
-  /// pour at its beginning.
-  GasWorld world(double from, double to) const;
-  GasWorld world(double time) const { return world(time, time); }
+  /// The world of each flow for a step from one time to another, s: solids at both ends of it, forces and the
+  /// sources that pour at its beginning.
+  GasWorld gas_world(double from, double to) const;
+  GasWorld gas_world(double time) const { return gas_world(time, time); }
+  LiquidWorld liquid_world(double from, double to) const;
+  LiquidWorld liquid_world(double time) const { return liquid_world(time, time); }
   /// What is filled after one time and until another; at the very beginning after a time below 0.
-  std::vector<Source> fills(double after, double until) const;
+  std::vector<Source> fills(FluidKind, double after, double until) const;
   /// A step from this time, at most `longest` seconds, in which no piece that blocks moves further than
   /// most_moved cells.
   double longest_step(double from, double longest) const;
@@ -67,6 +73,7 @@ class Staging {
     bool is_seed = false;
     Vec3d center{};
     double radius = 0;
+    std::optional<Mouth> mouth;  // in the space of its piece's shape
   };
   struct Wall {
     LevelSet set;
@@ -81,9 +88,15 @@ class Staging {
   void add_outlet(Outlet);
   void check_pace(const Pour&, const Source&) const;
   bool pours_at(const Pour&, double time) const;
+  /// What all flows see alike.
+  void set_world(World&, const Shot& now, const Poses& start, const Poses& end) const;
+  void add_sources(World&, FluidKind, const Shot& now, double time, const Poses&) const;
   Source source(const Outlet&, const Shot& now, const Poses&) const;
+  /// What a source of liquid is besides.
+  void set_liquid(Source&, const Outlet&, const Shot& now, const Shot& then, double dt) const;
   void set_room(Room&, size_t piece, double from, double to) const;
   void set_lattice(const Space&);
+  void add_liquid(Estimate&) const;
 
   Shot shot_;
   Motion motion_;

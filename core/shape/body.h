@@ -1,5 +1,7 @@
 // One closed body of a shape: a letter, a ball, a bowl.
 #pragma once
+#include <numbers>
+#include <optional>
 #include <vector>
 
 #include "base/work.h"
@@ -10,6 +12,19 @@ namespace pour {
 /// Where in a body smoke starts to fill it.
 enum class SeedPlace { low, centre, one_side };
 
+/// A flat side of a body that liquid comes out of: all within `along` and `across` of its middle, or, where
+/// it is round, the ellipse that they span. It flows to where across × along points, with nothing else said.
+struct Mouth {
+  Vec3d middle, along, across;  // m
+  bool round = false;
+  double area() const { return length(cross(along, across)) * (round ? std::numbers::pi : 4); }
+  Vec3d normal() const { return normalized(cross(across, along)); }
+};
+inline Mouth operator*(const Pose& pose, const Mouth& m) {
+  const auto turned = [&](const Vec3d& v) { return pose.turn * v * pose.scale; };
+  return {pose * m.middle, turned(m.along), turned(m.across), m.round};
+}
+
 struct Body {
   Mesh mesh;          // in the space of its piece, m
   double stroke = 0;  // how thick it is at its widest, m
@@ -18,6 +33,7 @@ struct Body {
     double room = 0;  // radius of the largest ball there that stays inside, m
   };
   std::vector<Seed> seeds[3];  // by SeedPlace
+  std::optional<Mouth> mouth;  // of a body that is flat
 };
 
 /// A body about the origin that is the same to all sides, or nearly so: seeds are where they are in an

@@ -24,6 +24,17 @@ const Fluid* Shot::fluid(const std::string& id) const {
   return nullptr;
 }
 
+bool Shot::brings(const Pour& p, FluidKind kind) const {
+  const Fluid* f = fluid(p.fluid.id);
+  return f && f->kind == kind;
+}
+
+bool Shot::brings(FluidKind kind) const {
+  for (const Pour& p : pours)
+    if (brings(p, kind)) return true;
+  return false;
+}
+
 const Pour* Shot::pour(const std::string& id) const {
   for (const Pour& p : pours)
     if (p.id == id) return &p;
@@ -33,8 +44,8 @@ const Pour* Shot::pour(const std::string& id) const {
 namespace {
 
 template <class T>
-Setting setting_of(const T& item, const Row<T>& row) {
-  Setting s{row, row.get(item), !row.applies || row.applies(item), {}};
+Setting setting_of(const Shot& shot, const T& item, const Row<T>& row) {
+  Setting s{row, row.get(item), row.has_effect(shot, item), {}};
   if (const auto track = item.tracks.find(row.key); track != item.tracks.end()) s.track = track->second;
   return s;
 }
@@ -43,42 +54,47 @@ Setting setting_of(const T& item, const Row<T>& row) {
 
 namespace {
 
-std::string sentence_of(const Piece& p) {
+std::string sentence_of(const Shot&, const Piece& p) {
   return std::string(pour::sentence_of(p.shape)) + (p.holds    ? " It {holds} and {shows} ."
                                                     : p.blocks ? " It {blocks} and {shows} ."
                                                                : " It {holds} , {blocks} and {shows} .");
 }
-std::string sentence_of(const Pour& p) {
+std::string sentence_of(const Shot& shot, const Pour& p) {
   const std::string from = p.from == SourceKind::piece ? "{fluid} from {from} , {source} ,"
                                                        : "{fluid} from {from} , {seed_place} ,";
-  return from + " in frames {windows} ." + (p.fill_at > 0 ? " Full at frame {fill_at} ." : "") + " {mode} " +
-         (p.mode == PourMode::sets ? "{density} ." : "{density_rate} .");
+  const std::string when =
+      from + " in frames {windows} ." + (p.fill_at > 0 ? " Full at frame {fill_at} ." : "");
+  if (shot.brings(p, FluidKind::liquid)) return when + " It pours {rate} at {speed} {direction} .";
+  return when + " {mode} " + (p.mode == PourMode::sets ? "{density} ." : "{density_rate} .");
 }
-std::string sentence_of(const Film& f) {
+std::string sentence_of(const Shot&, const Film& f) {
   return f.capture > 0 || f.tracks.contains("capture")
              ? "{frames} frames at {fps} frames per second, filmed at {capture} ."
              : "{frames} frames at {fps} frames per second.";
 }
-std::string sentence_of(const Forces&) {
+std::string sentence_of(const Shot&, const Forces&) {
   return "Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .";
 }
-std::string sentence_of(const RunSettings& r) {
+std::string sentence_of(const Shot&, const RunSettings& r) {
   return r.detail == Detail::custom ? "{detail} of {cell_size} ." : "Detail: {detail} .";
 }
-std::string sentence_of(const Look&) {
+std::string sentence_of(const Shot&, const Look&) {
   return "Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .";
 }
-std::string sentence_of(const Camera&) { return "A {focal} lens, {distance} away."; }
-std::string sentence_of(const Fluid&) { return {}; }
-std::string sentence_of(const Gas&) { return {}; }
+std::string sentence_of(const Shot&, const Camera&) { return "A {focal} lens, {distance} away."; }
+std::string sentence_of(const Shot&, const Fluid& f) {
+  if (f.kind == FluidKind::smoke) return {};
+  return "{liquid} at {temperature} , " + thickness_in_words(matter_of(f).viscosity) + ".";
+}
+std::string sentence_of(const Shot&, const Gas&) { return {}; }
 
 }  // namespace
 
 std::vector<Group> describe(const Shot& shot) {
   std::vector<Group> out;
   each_item(shot, [&]<class T>(const ItemPlace& place, const T& item) {
-    Group g{place.list, place.key, place.name, sentence_of(item), {}};
-    for (const Row<T>& row : settings_of(item)) g.settings.push_back(setting_of(item, row));
+    Group g{place.list, place.key, place.name, sentence_of(shot, item), {}};
+    for (const Row<T>& row : settings_of(item)) g.settings.push_back(setting_of(shot, item, row));
     out.push_back(std::move(g));
   });
   return out;
@@ -100,7 +116,7 @@ Fault unknown_setting(const Shot& shot, const std::string& path) {
 
 Setting find_setting(const Shot& shot, const std::string& path) {
   Setting out;
-  with_setting(shot, path, [&](const auto& item, const auto& row) { out = setting_of(item, row); });
+  with_setting(shot, path, [&](const auto& item, const auto& row) { out = setting_of(shot, item, row); });
   return out;
 }
 

@@ -51,11 +51,13 @@ std::string add_new_piece(Shot& shot, int kind, const std::string& name) {
   return "pieces." + p.id;
 }
 
-std::string add_new_smoke(Shot& shot, const std::string& name) {
+std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {
+  const bool smoke = kind == FluidKind::smoke;
   Fluid f;
-  f.name = name.empty() ? number_after("Smoke", shot.fluids.size()) : name;
+  f.kind = kind;
+  f.name = name.empty() ? number_after(smoke ? "Smoke" : "Water", shot.fluids.size()) : name;
   f.id = new_id(shot, f.name);
-  f.color = {0.95, 0.6, 0.28};
+  f.color = smoke ? Color{0.95, 0.6, 0.28} : named_liquids()[size_t(f.liquid)].color;
   shot.fluids.push_back(f);
   const std::string pour = add_new_pour(shot, f.name);
   shot.pours.back().fluid.id = f.id;

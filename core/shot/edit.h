@@ -8,8 +8,8 @@ namespace pour {
 
 /// Each returns the path of what it added, "pieces.ball"; an empty name is one that says what it is.
 std::string add_new_piece(Shot&, int kind, const std::string& name);
-/// A smoke of a colour of its own, and a pour of it.
-std::string add_new_smoke(Shot&, const std::string& name);
+/// A smoke of a colour of its own or water, and a pour of it.
+std::string add_new_fluid(Shot&, FluidKind, const std::string& name);
 /// A pour of the first fluid. Throws Fault (Blame::shot) where there is none.
 std::string add_new_pour(Shot&, const std::string& name);
 

@@ -174,6 +174,37 @@ Shot letters_fly_in(const std::string& text) {
   return s;
 }
 
+Shot tea_into_a_bowl(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, sparkling tea", s.film.frames = 144;
+  Piece bowl;
+  bowl.id = "bowl", bowl.name = "Stoneware bowl", bowl.holds = false, bowl.blocks = true;
+  Turned profile;
+  profile.wall = 0.009;
+  profile.profile = {{{0, 0, 0},
+                      {0.03, 0.0005, 0},
+                      {0.048, 0.009, 0},
+                      {0.062, 0.028, 0},
+                      {0.07, 0.052, 0},
+                      {0.073, 0.074, 0}}};
+  bowl.shape = profile, bowl.position = {0, 0.0085, 0};
+  Piece mouth = guide("mouth", "Mouth of the bottle", Disc{0.008, 0.003}, {-0.062, 0.2, 0});
+  mouth.turn = {0, 0, -118 * degree};  // it looks to the right and a little down
+  s.pieces = {bowl, mouth};
+  s.fluids.push_back({.id = "tea", .name = "Sparkling tea", .kind = FluidKind::liquid});
+  Fluid& tea = s.fluids.back();
+  tea.liquid = NamedLiquid::tea, tea.color = named_liquids()[size_t(NamedLiquid::tea)].color;
+  s.pours.push_back({.id = "tea", .name = "Tea", .fluid = {"tea"}});
+  Pour& p = s.pours.back();
+  p.from = SourceKind::piece, p.source.id = "mouth", p.windows = {{{1, 84}}};
+  p.rate = 1e-4, p.speed = 0.5;
+  s.run.open_bottom = false, s.forces.turbulence_speed = 0;
+  s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
+  s.look.key_strength = 0.9, s.look.rim_strength = 1.1, s.look.halo = 0.05;
+  s.camera.target = {0.005, 0.085, 0}, s.camera.distance = 0.62, s.camera.pitch = 22 * degree;
+  return s;
+}
+
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -186,6 +217,8 @@ const std::vector<Recipe>& recipes() {
       {"letters-fly-in", "Letters fly in", "Letters of glass fly in on curves, with smoke swinging inside.",
        letters_fly_in},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
+      {"tea-into-a-bowl", "Tea into a bowl", "Tea pours from a bottle's mouth into a stoneware bowl.",
+       tea_into_a_bowl},
   };
   return all;
 }

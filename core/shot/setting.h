@@ -8,12 +8,19 @@
 
 namespace pour {
 
+struct Shot;
+
 /// A setting of a T, read and written by value. What is written must be of the kind that is read.
 template <class T>
 struct Row : About {
   std::function<Value(const T&)> get;
   std::function<void(T&, const Value&)> set;
-  bool (*applies)(const T&) = nullptr;  // null: always; otherwise whether it has an effect now
+  bool (*applies)(const T&) = nullptr;            // null: always; otherwise whether it has an effect now
+  bool (*fits)(const Shot&, const T&) = nullptr;  // the same, by what else is in the shot
+
+  bool has_effect(const Shot& shot, const T& item) const {
+    return (!applies || applies(item)) && (!fits || fits(shot, item));
+  }
 };
 
 template <class T>
@@ -44,8 +51,7 @@ class TableOf {
   template <class M>
   TableOf& add(M T::*member, const char* key, const char* name, Unit unit, const Range& r, const char* help) {
     add(member, key, name, help);
-    About& s = rows_.back();
-    s.unit = unit, s.low = r.low, s.high = r.high, s.slider_low = r.slider_low, s.slider_high = r.slider_high;
+    measure(unit, r);
     return *this;
   }
   template <class E>
@@ -66,8 +72,19 @@ class TableOf {
     rows_.back().set = [set](T& t, const Value& v) { set(t, std::get<V>(v)); };
     return *this;
   }
+  template <class V>
+  TableOf& add(const char* key, const char* name, Unit unit, const Range& r, const char* help,
+               V (*get)(const T&), void (*set)(T&, const V&)) {
+    add<V>(key, name, help, get, set);
+    measure(unit, r);
+    return *this;
+  }
   TableOf& where(bool (*applies)(const T&)) {
     rows_.back().applies = applies;
+    return *this;
+  }
+  TableOf& in_shot(bool (*fits)(const Shot&, const T&)) {
+    rows_.back().fits = fits;
     return *this;
   }
   TableOf& zero(const char* word) {
@@ -100,6 +117,10 @@ class TableOf {
     rows_.emplace_back();
     About& s = rows_.back();
     s.key = key, s.name = name, s.help = help, s.touches = touches_;
+  }
+  void measure(Unit unit, const Range& r) {
+    About& s = rows_.back();
+    s.unit = unit, s.low = r.low, s.high = r.high, s.slider_low = r.slider_low, s.slider_high = r.slider_high;
   }
   Table<T> rows_;
   Touches touches_ = Touches::flow;

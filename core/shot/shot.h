@@ -11,6 +11,7 @@
 
 #include "base/vec.h"
 #include "shape/shape.h"
+#include "shot/liquids.h"
 #include "shot/setting.h"
 #include "shot/track.h"
 
@@ -35,17 +36,24 @@ struct Piece {
   bool operator==(const Piece&) const = default;
 };
 
-/// What flows. All smokes are one gas, in which their colours mix.
+/// What flows. All smokes are one gas, in which their colours mix; liquids are another flow beside it.
 struct Fluid {
   std::string id, name;
+  FluidKind kind = FluidKind::smoke;
   Color color{0.55, 0.87, 0.74};
+  NamedLiquid liquid = NamedLiquid::water;
+  double temperature = 20;  // °C
+  Matter own;               // where liquid == own
   Tracks tracks;
   bool operator==(const Fluid&) const = default;
 };
 
+/// What a liquid is made of at its temperature.
+Matter matter_of(const Fluid&);
+
 enum class SourceKind { every_body, piece };
 enum class PourMode { adds, sets };
-enum class Direction { outwards, up, down, left, right, front, back };
+enum class Direction { outwards, up, down, left, right, front, back, own };
 
 /// What brings a fluid in.
 struct Pour {
@@ -62,8 +70,12 @@ struct Pour {
   PourMode mode = PourMode::adds;
   double density_rate = 0.18, density = 0.004;
   double heat = 40;
+  double rate = 3e-5;  // of liquid, m³/s; 0: as much as its speed brings
   double speed = 0.15;
   Direction direction = Direction::outwards;
+  Vec3d aim{0, -1, 0};  // where direction == own
+  double spread = 0;    // of liquid, rad
+  double inherit = 1;   // of the motion of its source
   double patchiness = 0.5, patch_size = 0.01;
   Tracks tracks;
   bool operator==(const Pour&) const = default;
@@ -150,6 +162,9 @@ struct Shot {
   const Piece* piece(const std::string& id) const;
   const Fluid* fluid(const std::string& id) const;
   const Pour* pour(const std::string& id) const;
+  /// Whether a pour brings a fluid of this kind, and whether any does.
+  bool brings(const Pour&, FluidKind) const;
+  bool brings(FluidKind) const;
   Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
   Pour* pour(const std::string& id) { return const_cast<Pour*>(std::as_const(*this).pour(id)); }
 };

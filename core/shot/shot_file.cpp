@@ -51,10 +51,12 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
     }
     found->set(item, from_json(*found, found->get(item), value, where + ": " + place + "." + key));
   };
-  // What a piece is says what other settings it has.
-  if (j.contains("kind")) read("kind", j["kind"]);
+  // What something is says what other settings it has, or what they begin as.
+  const auto comes_first = [](const std::string& key) { return key == "kind" || key == "liquid"; };
+  for (const char* key : {"kind", "liquid"})
+    if (j.contains(key)) read(key, j[key]);
   for (const auto& [key, value] : j.items())
-    if (key != "id" && key != "kind" && key != "tracks") read(key, value);
+    if (key != "id" && !comes_first(key) && key != "tracks") read(key, value);
   if (j.contains("tracks")) read_tracks(item, place, j["tracks"], where);
 }
 

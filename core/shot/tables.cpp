@@ -13,14 +13,33 @@ constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"p
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
 constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
 constexpr Option directions[] = {
-    {"outwards", "outwards"},  {"up", "upwards"},         {"down", "downwards"},  {"left", "to the left"},
-    {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}};
+    {"outwards", "outwards"},  {"up", "upwards"},         {"down", "downwards"},   {"left", "to the left"},
+    {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}, {"own", "along an arrow"}};
 constexpr Option details[] = {
     {"draft", "Draft"}, {"medium", "Medium"}, {"final", "Final"}, {"custom", "Own cell size"}};
 
 template <SourceKind kind>
 bool from(const Pour& p) {
   return p.from == kind;
+}
+
+constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
+
+/// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
+void become(Fluid& f, NamedLiquid other) {
+  if (f.liquid == other) return;
+  if (other == NamedLiquid::own) {
+    f.own = matter_of(f);
+  } else {
+    const LiquidName& name = named_liquids()[size_t(other)];
+    f.color = name.color, f.temperature = name.usual;
+  }
+  f.liquid = other;
+}
+
+template <FluidKind kind>
+bool brings(const Shot& shot, const Pour& p) {
+  return shot.brings(p, kind);
 }
 
 /// The settings of each kind as settings of a piece that is of this kind.
@@ -284,14 +303,56 @@ const Table<Piece>& settings_of(const Piece& piece) {
 
 template <>
 const Table<Fluid>& table() {
-  static const Table<Fluid> rows =
-      TableOf<Fluid>()
-          .touching(Touches::name)
-          .add(&Fluid::name, "name", "Name", "What the fluid is called.")
-          .touching(Touches::flow)
-          .add(&Fluid::color, "color", "Colour", "Colour of the smoke; colours mix where smokes meet.")
-          .done();
+  static const Table<Fluid> rows = [] {
+    using F = Fluid;
+    constexpr auto liquid = [](const F& f) { return f.kind == FluidKind::liquid; };
+    constexpr auto own = [](const F& f) {
+      return f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own;
+    };
+    TableOf<F> b;
+    b.touching(Touches::name).add(&F::name, "name", "Name", "What the fluid is called.");
+    b.touching(Touches::layout)
+        .add(&F::kind, fluid_kinds, "kind", "Kind", "Smoke fills the air; liquid falls, splashes and lies.");
+    b.touching(Touches::flow)
+        .add<Choice>(
+            "liquid", "Liquid", "Which liquid it is: how heavy, how thick, what colour.",
+            [](const F& f) { return Choice{int(f.liquid)}; },
+            [](F& f, const Choice& c) { become(f, NamedLiquid(c.index)); })
+        .words(liquid_options())
+        .fixed()
+        .where(liquid)
+        .add(&F::temperature, "temperature", "Temperature", Unit::warmth, {-50, 300, 0, 100},
+             "Of the liquid: warm ones are thinner, where a handbook says how much.")
+        .where([](const F& f) {
+          return f.kind == FluidKind::liquid && named_liquids()[size_t(f.liquid)].viscosity_at;
+        })
+        .more()
+        .add(&F::color, "color", "Colour", "Its colour; colours mix where fluids meet.")
+        .add<double>(
+            "density", "Density", Unit::mass_density, {1, 30000, 500, 2000}, "How heavy it is; water is 998.",
+            [](const F& f) { return f.own.density; }, [](F& f, const double& v) { f.own.density = v; })
+        .where(own)
+        .add<double>(
+            "viscosity", "Thickness", Unit::viscosity, {0, 1e5, 0, 20},
+            "Viscosity: water has 1 mPa·s, oil 84 mPa·s, honey 10 Pa·s.",
+            [](const F& f) { return f.own.viscosity; }, [](F& f, const double& v) { f.own.viscosity = v; })
+        .where(own)
+        .add<double>(
+            "tension", "Surface tension", Unit::tension, {0, 10, 0, 0.1},
+            "What pulls it into drops; water has 73 mN/m.", [](const F& f) { return f.own.tension; },
+            [](F& f, const double& v) { f.own.tension = v; })
+        .where(own);
+    return b.done();
+  }();
   return rows;
+}
+
+Matter matter_of(const Fluid& f) {
+  const LiquidName& name = named_liquids()[size_t(f.liquid)];
+  if (f.liquid == NamedLiquid::own) return f.own;
+  Matter m = name.matter;
+  if (name.viscosity_at) m.viscosity = name.viscosity_at(f.temperature);
+  return m;
 }
 
 template <>
@@ -325,22 +386,41 @@ const Table<Pour>& table() {
              "The frame at which all of its source is filled at once, with its density.")
         .zero("never")
         .more()
-        .add(&P::mode, pour_modes, "mode", "Mode",
-             "Adds smoke at a rate, or sets the density in the source.");
+        .add(&P::mode, pour_modes, "mode", "Mode", "Adds smoke at a rate, or sets the density in the source.")
+        .in_shot(brings<FluidKind::smoke>);
     b.touching(Touches::flow)
+        .add(
+            &P::rate, "rate", "Rate", Unit::volume_rate, {0, 1, 0, 2e-4},
+            "Liquid that comes out each second. Out of a flat source it comes as thin as its speed makes it.")
+        .zero("as its speed brings")
+        .in_shot(brings<FluidKind::liquid>)
         .add(&P::density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
              "Smoke that is added to the source each second.")
         .where([](const P& p) { return p.mode == PourMode::adds; })
+        .in_shot(brings<FluidKind::smoke>)
         .add(&P::density, "density", "Density", Unit::density, {0, 100, 0, 0.02},
              "Density that the source is set to, or filled with.")
         .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at > 0; })
+        .in_shot(brings<FluidKind::smoke>)
         .add(&P::heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
              "How much warmer than the air the smoke is.")
+        .in_shot(brings<FluidKind::smoke>)
         .add(&P::speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
              "Speed with which it leaves the source.")
         .add(&P::direction, directions, "direction", "Direction", "To where it leaves the source.")
+        .add(&P::aim, "aim", "Arrow", Unit::none, {-1e3, 1e3, -1, 1}, "The direction in which it leaves.")
+        .where([](const P& p) { return p.direction == Direction::own; })
+        .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},
+             "How far it scatters to all sides of its direction.")
+        .in_shot(brings<FluidKind::liquid>)
+        .more()
+        .add(&P::inherit, "inherit", "Keeps its swing", Unit::percent, {-10, 10, 0, 1},
+             "How much of the speed of its source it takes along.")
+        .in_shot(brings<FluidKind::liquid>)
+        .more()
         .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
              "How unevenly it pours.")
+        .in_shot(brings<FluidKind::smoke>)
         .add(&P::patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
              "Size of the uneven patches.")
         .where([](const P& p) { return p.patchiness > 0; })

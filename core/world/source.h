@@ -1,7 +1,9 @@
 // What brings a fluid in, as data.
 #pragma once
 #include <algorithm>
+#include <optional>
 
+#include "shape/body.h"
 #include "shape/level_set.h"
 
 namespace pour {
@@ -44,6 +46,13 @@ struct Source {
   double divergence = 0;  // 1/s, of sources that push outwards on all sides
   Vec3d color{1, 1, 1};
   double patchiness = 0, patch_size = 1;  // 0..1; m
+  // Of liquid.
+  int liquid = 0;                 // which one
+  int number = 0;                 // of the source, the same in all steps
+  double rate = 0;                // m³/s; 0: as much as there is room for
+  std::optional<Mouth> mouth[2];  // that it comes out of, at both ends of the step; none: all of its shape
+  Vec3d motion{};                 // of what it comes out of, as far as it is taken along, m/s
+  double spread = 0;              // rad
 };
 
 }  // namespace pour

@@ -175,7 +175,7 @@ TEST_F(Window, RunsShowsAndDelivers) {
   window->document().set_frame(12);
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->frames().ready(); }, 10000));
   EXPECT_FALSE(window->frames().current().smoke->empty());
-  EXPECT_THAT(find<QLabel>("readout_right")->text().toStdString(), HasSubstr("mg of smoke"));
+  EXPECT_THAT(find<QLabel>("readout_right")->text().toStdString(), HasSubstr("mg of smoke, "));
 
   // Playing comes to later frames by itself.
   window->document().set_frame(1);

@@ -11,7 +11,7 @@ namespace {
 
 /// A tank with closed sides and an open top, filled at once where `shape` is.
 struct Tank {
-  World w;
+  LiquidWorld w;
   LiquidState s;
   LiquidSolver solver;
   Ledger ledger;
@@ -23,9 +23,7 @@ struct Tank {
     w.open[side_top] = true;
     Source source;
     source.shape = shape, source.velocity = velocity, source.blows = true;
-    w.sources = {source};
-    solver.pour(s, w, ledger);
-    w.sources.clear();
+    solver.fill(s, w, {source}, ledger);
   }
   void run(double seconds) {
     const double end = s.time + seconds;

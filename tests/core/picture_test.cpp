@@ -72,11 +72,11 @@ TEST(Layers, SamplesBetweenTwoTrianglesBelongToOne) {
   Look look;
   const View view(camera, 1);
   const Studio studio(look, camera, view);
-  const std::vector<PicturePiece> solid{{box_mesh({4, 4, 0.02}), false}};
+  const std::vector<PicturePiece> solid{{box_mesh({4, 4, 0.02}), Finish::solid}};
   const Layers all = LayerPainter(solid, view, studio, 33, 33).paint(0, 33);
   for (const Layers::Pixel& p : all.pixels) EXPECT_EQ(p.cover, 1.f);
   EXPECT_NEAR(all.at(16, 16).depth, 0.99, 1e-5);
-  const std::vector<PicturePiece> glass{{box_mesh({4, 4, 0.02}), true}};
+  const std::vector<PicturePiece> glass{{box_mesh({4, 4, 0.02}), Finish::glass}};
   const Layers clear = LayerPainter(glass, view, studio, 33, 33).paint(0, 33);
   for (int x = 1; x < 33; ++x)
     EXPECT_NEAR(clear.at(x, 32 - x).inner, clear.at(x - 1, 32 - x).inner, 0.1f * clear.at(x, 32 - x).inner);
@@ -88,7 +88,8 @@ TEST(Layers, BandsAreTheWholePicture) {
   Look look;
   const View view(camera, 1.5);
   const Studio studio(look, camera, view);
-  const std::vector<PicturePiece> pieces{{ball_mesh(0.2), true}, {box_mesh({0.1, 0.3, 0.1}), false}};
+  const std::vector<PicturePiece> pieces{{ball_mesh(0.2), Finish::glass},
+                                         {box_mesh({0.1, 0.3, 0.1}), Finish::solid}};
   const LayerPainter painter(pieces, view, studio, 48, 32);
   const Layers all = painter.paint(0, 32), band = painter.paint(13, 6);
   double cover = 0;
@@ -138,7 +139,7 @@ TEST(Picture, SamePictureEveryTime) {
   LitSmoke smoke;
   smoke.cell_size = 0.02f, smoke.count = {8, 8, 8}, smoke.low = {-0.08f, 0.02f, -0.08f};
   smoke.rgba.assign(4 * 512, 0.7f);
-  const PicturePiece piece{box_mesh({0.1, 0.1, 0.1}), true};
+  const PicturePiece piece{box_mesh({0.1, 0.1, 0.1}), Finish::glass};
   const Image a = quick_picture({smoke}, {piece}, {}, {}, 64, 36),
               b = quick_picture({smoke}, {piece}, {}, {}, 64, 36);
   EXPECT_EQ(a.rgb, b.rgb);
@@ -337,7 +338,7 @@ TEST(Picture, SolidPiecesHideWhatIsBehindThem) {
   look.floor = false, look.halo = 0;
   SmokeVolume v = smoke_ball(20, 0.01, 0.02f, {-10, -10, -40});  // 30 cm behind the middle
   const LitSmoke lit = light_smoke(v, look);
-  const PicturePiece wall{box_mesh({0.6, 0.6, 0.02}), false};
+  const PicturePiece wall{box_mesh({0.6, 0.6, 0.02}), Finish::solid};
   const Image hidden = quick_picture({lit}, {wall}, look, close_up(), 33, 33),
               without = quick_picture({}, {wall}, look, close_up(), 33, 33),
               seen = quick_picture({lit}, {}, look, close_up(), 33, 33);
@@ -348,7 +349,7 @@ TEST(Picture, SolidPiecesHideWhatIsBehindThem) {
 TEST(Picture, GlassIsSeenThroughAndCanBeTurnedOff) {
   Look look;
   look.floor = false, look.halo = 0, look.glass = 0;
-  const PicturePiece vessel{ball_mesh(0.08), true};
+  const PicturePiece vessel{ball_mesh(0.08), Finish::glass};
   EXPECT_EQ(quick_picture({}, {vessel}, look, close_up(), 33, 33).rgb,
             quick_picture({}, {}, look, close_up(), 33, 33).rgb);
   look.glass = 1;

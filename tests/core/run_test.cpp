@@ -230,7 +230,7 @@ TEST_F(Runs, TheWordFillsToItsWalls) {
   run.first_frame = run.last_frame = shot.pours[0].windows.list[0].last;
   simulate(run, {});
   const SmokeVolume v = read_frame(run.frame_file(run.last_frame)).front();
-  const GasWorld world = Staging(shot).world(0);
+  const GasWorld world = Staging(shot).gas_world(0);
   ASSERT_EQ(world.rooms.size(), 3u);
   for (const Room& room : world.rooms) {
     std::vector<double> inside;

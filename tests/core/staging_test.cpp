@@ -132,13 +132,13 @@ TEST(Staging, FreeSmokeGetsLargerCellsThanHeldSmoke) {
   Shot around = held;
   around.pieces[0].holds = false, around.pieces[0].blocks = true;
   EXPECT_GT(Staging(around).cell_size(), Staging(held).cell_size());
-  const GasWorld w = Staging(around).world(0);
+  const GasWorld w = Staging(around).gas_world(0);
   EXPECT_LT(double(w.cells.x) * w.cells.y * w.cells.z, 8e5) << "a draft comes in a minute or so";
 }
 
 TEST(Staging, EveryLetterThatHoldsIsAVesselOfItsOwn) {
   const Staging scene(word("Öi"));
-  const GasWorld w = scene.world(0);
+  const GasWorld w = scene.gas_world(0);
   EXPECT_EQ(w.rooms.size(), 5u);
   ASSERT_EQ(w.sources.size(), 5u) << "with a seed in each";
   for (size_t i = 0; i < 5; ++i) EXPECT_EQ(w.sources[i].room, int(i) + 1);
@@ -150,7 +150,7 @@ TEST(Staging, SeedsLieInTheirVessel) {
     Shot s = word("ODDLARK");
     s.pours[0].seed_place = place;
     const Staging scene(s);
-    const GasWorld w = scene.world(0);
+    const GasWorld w = scene.gas_world(0);
     for (const Source& source : w.sources) {
       const Vec3d middle = source.shape.bounds.center();
       EXPECT_LT(w.rooms[size_t(source.room) - 1].inside.distance(middle), 0);
@@ -166,11 +166,11 @@ TEST(Staging, SeedsLieInTheirVessel) {
 TEST(Staging, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
   Shot s = word();
   s.pieces[0].holds = false, s.pieces[0].blocks = true;
-  EXPECT_EQ(Staging(s).world(0).solids.size(), 2u) << "a part each";
-  EXPECT_TRUE(Staging(s).world(0).rooms.empty());
+  EXPECT_EQ(Staging(s).gas_world(0).solids.size(), 2u) << "a part each";
+  EXPECT_TRUE(Staging(s).gas_world(0).rooms.empty());
   s.pieces[0].holds = s.pieces[0].blocks = false;
-  EXPECT_TRUE(Staging(s).world(0).solids.empty());
-  EXPECT_TRUE(Staging(s).world(0).rooms.empty());
+  EXPECT_TRUE(Staging(s).gas_world(0).solids.empty());
+  EXPECT_TRUE(Staging(s).gas_world(0).rooms.empty());
 }
 
 TEST(Staging, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
@@ -181,18 +181,18 @@ TEST(Staging, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
   ball.position = s.pieces[0].position;
   s.pieces.push_back(ball);
   s.pours[0].from = SourceKind::piece, s.pours[0].source.id = "ball";
-  const GasWorld w = Staging(s).world(0);
+  const GasWorld w = Staging(s).gas_world(0);
   ASSERT_EQ(w.sources.size(), 1u);
   EXPECT_EQ(w.sources[0].room, 1);
   s.pieces[1].position.y += 1;
-  EXPECT_EQ(Staging(s).world(0).sources[0].room, 0) << "outside it pours into the open";
+  EXPECT_EQ(Staging(s).gas_world(0).sources[0].room, 0) << "outside it pours into the open";
 }
 
 TEST(Staging, PourWindowsOpenAndCloseOnTheirFrames) {
   Shot s = word("I");
   s.film.fps = 25, s.pours[0].windows = {{{3, 7}}};
   const Staging scene(s);
-  const auto pours = [&](double frame) { return !scene.world((frame - 1) / 25).sources.empty(); };
+  const auto pours = [&](double frame) { return !scene.gas_world((frame - 1) / 25).sources.empty(); };
   EXPECT_FALSE(pours(2));
   EXPECT_FALSE(pours(2.98));
   EXPECT_TRUE(pours(3));
@@ -213,7 +213,7 @@ TEST(Staging, SettingsReachTheSolverInItsUnits) {
   s.run.open_left = false, s.run.open_top = false;
   s.pours[0].heat = 33, s.pours[0].density_rate = 0.017, s.fluids[0].color = {0.1, 0.2, 0.3};
   s.pours[0].direction = Direction::left, s.pours[0].speed = 0.4;
-  const GasWorld w = Staging(s).world(0);
+  const GasWorld w = Staging(s).gas_world(0);
   EXPECT_EQ(w.gravity, 1.62);
   EXPECT_EQ(w.turbulence_speed, 0.3);
   EXPECT_EQ(w.turbulence_size, 0.07);
@@ -236,7 +236,7 @@ TEST(Staging, SettingsReachTheSolverInItsUnits) {
   EXPECT_NEAR(source.velocity.x, -0.4, 1e-12);
   s.pours[0].mode = PourMode::sets, s.pours[0].density = 0.006;
   s.pours[0].direction = Direction::outwards;
-  const Source other = Staging(s).world(0).sources.at(0);
+  const Source other = Staging(s).gas_world(0).sources.at(0);
   EXPECT_TRUE(other.sets);
   EXPECT_EQ(other.density, 0.006);
   EXPECT_FALSE(other.blows);
@@ -247,7 +247,7 @@ TEST(Staging, BoundsHoldThePiecesInWholeBlocks) {
   for (const char* recipe : {"fill-a-word", "around-a-word", "rising-smoke"}) {
     const Shot shot = find_recipe(recipe).make();
     const Staging scene(shot);
-    const GasWorld w = scene.world(0);
+    const GasWorld w = scene.gas_world(0);
     for (int a = 0; a < 3; ++a) {
       EXPECT_EQ(w.low[a] & 7, 0) << recipe;
       EXPECT_EQ((w.cells[a] + 1) % 8, 0) << recipe;

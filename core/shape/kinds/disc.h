@@ -24,7 +24,9 @@ struct Disc {
   }
 
   std::vector<Body> bodies(const StopAsked&) const {
-    return {plain_body(cylinder_mesh(radius, thickness), {radius, thickness / 2, radius}, false)};
+    Body body = plain_body(cylinder_mesh(radius, thickness), {radius, thickness / 2, radius}, false);
+    body.mouth = Mouth{{}, {radius, 0, 0}, {0, 0, radius}, true};
+    return {std::move(body)};
   }
 };
 

@@ -25,7 +25,9 @@ struct Plane {
 
   std::vector<Body> bodies(const StopAsked&) const {
     const Vec3d size{width, thickness, length};
-    return {plain_body(box_mesh(size), size * 0.5, false)};
+    Body body = plain_body(box_mesh(size), size * 0.5, false);
+    body.mouth = Mouth{{}, {width / 2, 0, 0}, {0, 0, length / 2}, false};
+    return {std::move(body)};
   }
 };
 

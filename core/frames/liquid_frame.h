@@ -1,0 +1,26 @@
+// Liquid in the OpenVDB file of a frame: a grid of points, `liquid`, with a voxel a cell and the attributes
+// P, velocity (m/s), age (s), id, color (linear RGB) and liquid (its number among the shot's fluids).
+#pragma once
+#include <vector>
+
+#include "frames/frame.h"
+#include "frames/stored.h"
+#include "liquid/particles.h"
+
+namespace pour {
+
+void add_liquid(FrameGrids&, const Particles&, double cell_size, const std::vector<Vec3f>& colors);
+
+/// What pictures need of a frame's liquid.
+struct LiquidPoints {
+  double cell_size = 0;                // m; 0 where the frame has none
+  std::vector<Vec3f> place;            // m
+  std::vector<Vec3f> velocity, color;  // m/s; linear
+  std::vector<float> age;              // s
+  std::vector<int> liquid;
+  double radius() const { return cell_size / 2; }
+};
+/// Empty where a frame has no liquid. Throws Fault (Blame::shot) as read_smoke() does.
+LiquidPoints read_liquid(const StoredFrame&);
+
+}  // namespace pour

@@ -1,0 +1,174 @@
+// How liquid comes in: at a rate out of a flat mouth, or wherever a shape has room.
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "base/parallel.h"
+#include "liquid/liquid.h"
+
+namespace pour {
+namespace {
+
+/// A number of 0 to 1 that is the same for the same two.
+float scatter(uint32_t a, uint32_t b) {
+  uint32_t x = a * 0x9E3779B9u ^ (b + 0x85EBCA6Bu) * 0xC2B2AE35u;
+  x ^= x >> 16, x *= 0x7FEB352Du, x ^= x >> 15, x *= 0x846CA68Bu, x ^= x >> 16;
+  return float(x >> 8) / float(1 << 24);
+}
+
+double particle_volume(const World& w) { return w.cell_size * w.cell_size * w.cell_size / 8; }
+
+bool is_free(const World& w, const Vec3d& p) {
+  for (int a = 0; a < 3; ++a) {
+    const double at = p[a] / w.cell_size;
+    if (at < w.low[a] || at >= w.low[a] + w.cells[a]) return false;
+  }
+  return std::none_of(w.solids.begin(), w.solids.end(), [&](const Solid& s) { return s.distance(p) < 0; });
+}
+
+/// Adds particles at these places, m.
+void add(LiquidState& s, const World& w, const Source& source, const std::vector<Vec3d>& places,
+         const std::vector<Vec3d>& velocities, Ledger& ledger) {
+  Particles& p = s.particles;
+  const size_t first = p.size();
+  p.resize(first + places.size());
+  for (size_t n = 0; n < places.size(); ++n) {
+    p.id[first + n] = s.poured++, p.liquid[first + n] = uint8_t(source.liquid);
+    for (size_t a = 0; a < 3; ++a) {
+      p.place[a][first + n] = float(places[n][int(a)] / w.cell_size);
+      p.velocity[a][first + n] = float(velocities[n][int(a)]);
+    }
+  }
+  ledger.poured += double(places.size()) * particle_volume(w);
+}
+
+/// What a source still owes with these seconds more, in whole particles.
+size_t take_owed(LiquidState& s, const Source& source, double rate, double each, double dt) {
+  if (s.owed.size() <= size_t(source.number)) s.owed.resize(size_t(source.number) + 1, 0);
+  double& owed = s.owed[size_t(source.number)];
+  owed += rate * dt;
+  const double whole = std::floor(owed / each);
+  owed -= whole * each;
+  return size_t(whole);
+}
+
+/// A direction at random within an angle of another one.
+Vec3d scattered(const Vec3d& v, double angle, float r1, float r2) {
+  const double speed = length(v);
+  if (angle <= 0 || speed == 0) return v;
+  const Vec3d d = v / speed, side = std::abs(d.y) < 0.9 ? Vec3d{0, 1, 0} : Vec3d{1, 0, 0};
+  const Vec3d x = normalized(cross(side, d)), y = cross(d, x);
+  const double off = angle * std::sqrt(double(r1)), around = 2 * std::numbers::pi * double(r2);
+  return (d * std::cos(off) + (x * std::cos(around) + y * std::sin(around)) * std::sin(off)) * speed;
+}
+
+void pour_from_mouth(LiquidState& s, const World& w, const Source& source, double dt, Ledger& ledger) {
+  const Mouth &from = *source.mouth[0], &to = *source.mouth[1];
+  const double area = from.area();
+  double speed = length(source.velocity);
+  const double rate = source.rate > 0 ? source.rate : area * speed;
+  if (!(area > 0) || !(rate > 0)) return;
+  // As thin as its speed makes it; what can't come through so slowly comes faster.
+  const Vec3d way = speed > 0 ? source.velocity / speed : from.normal();
+  speed = std::max(speed, rate / area);
+  const double width = std::sqrt(rate / (area * speed));
+  const size_t count = take_owed(s, source, rate, particle_volume(w), dt);
+  std::vector<Vec3d> places, velocities;
+  for (size_t i = 0; i < count; ++i) {
+    // Evenly in time and over the mouth: the sequence that goes with the plastic number (Roberts 2018).
+    const double k = double(s.poured) + double(i), t = (double(i) + 0.5) / double(count);
+    double a = std::fmod(0.5 + k * 0.7548776662466927, 1), b = std::fmod(0.5 + k * 0.5698402909980532, 1);
+    if (from.round) {
+      const double r = std::sqrt(a), around = 2 * std::numbers::pi * b;
+      a = r * std::cos(around), b = r * std::sin(around);
+    } else {
+      a = 2 * a - 1, b = 2 * b - 1;
+    }
+    const auto between = [&](const Vec3d& x, const Vec3d& y) { return x + (y - x) * t; };
+    const uint32_t id = uint32_t(k);
+    const Vec3d v = scattered(way * speed, source.spread, scatter(id, 1), scatter(id, 2)) + source.motion;
+    const Vec3d at = between(from.middle, to.middle) + between(from.along, to.along) * (a * width) +
+                     between(from.across, to.across) * (b * width) + v * ((1 - t) * dt);
+    if (is_free(w, at)) places.push_back(at), velocities.push_back(v);
+  }
+  add(s, w, source, places, velocities, ledger);
+}
+
+/// The places in a source that hold no particle yet, two along each side of a cell.
+std::vector<Vec3d> free_places(const LiquidState& s, const World& w, const Source& source,
+                               const ParticleCells& cells) {
+  const double h = w.cell_size;
+  const BlockTable table(s.grid);
+  const Particles& p = s.particles;
+  Vec3i from, to;
+  for (int a = 0; a < 3; ++a) {
+    from[a] = std::max(int(std::floor(source.shape.bounds.low[a] / h)), w.low[a]);
+    to[a] = std::min(int(std::floor(source.shape.bounds.high[a] / h)), w.low[a] + w.cells[a] - 1);
+  }
+  if (to.z < from.z) return {};
+  std::vector<std::vector<Vec3d>> slices(size_t(to.z - from.z + 1));
+  parallel_for(
+      slices.size(),
+      [&](size_t slice) {
+        const int z = from.z + int(slice);
+        for (int y = from.y; y <= to.y; ++y)
+          for (int x = from.x; x <= to.x; ++x) {
+            uint8_t taken = 0;  // eighths of the cell that hold a particle
+            if (const int b = table.find({x >> 3, y >> 3, z >> 3}); b >= 0 && !cells.cell_start.empty()) {
+              const int c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+              for (uint32_t n = cells.begin(b, c); n < cells.end(b, c); ++n)
+                taken |= uint8_t(1 << ((p.place[0][n] - float(x) >= 0.5f) +
+                                       2 * (p.place[1][n] - float(y) >= 0.5f) +
+                                       4 * (p.place[2][n] - float(z) >= 0.5f)));
+            }
+            const uint32_t cell = uint32_t(x * 73856093) ^ uint32_t(y * 19349663) ^ uint32_t(z * 83492791);
+            for (int eighth = 0; eighth < 8; ++eighth) {
+              if (taken >> eighth & 1) continue;
+              Vec3d at{double(x), double(y), double(z)};
+              for (int a = 0; a < 3; ++a) at[a] += eighth >> a & 1 ? 0.75 : 0.25;
+              if (source.shape.distance(at * h) >= 0 || !is_free(w, at * h)) continue;
+              for (int a = 0; a < 3; ++a)
+                at[a] += double(0.3f * (scatter(cell * 8 + uint32_t(eighth), uint32_t(a)) - 0.5f));
+              slices[slice].push_back(at * h);
+            }
+          }
+      },
+      1);
+  std::vector<Vec3d> out;
+  for (const auto& slice : slices) out.insert(out.end(), slice.begin(), slice.end());
+  return out;
+}
+
+}  // namespace
+
+void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
+  for (const Source& source : world.sources) {
+    if (source.mouth[0]) {
+      pour_from_mouth(s, world, source, dt, ledger);
+      continue;
+    }
+    std::vector<Vec3d> places = free_places(s, world, source, cells_);
+    if (source.rate > 0) {
+      // As many as it owes, evenly over it; where it is full, the rest is lost.
+      const size_t all = places.size(),
+                   wanted = std::min(all, take_owed(s, source, source.rate, particle_volume(world), dt));
+      std::vector<Vec3d> some;
+      for (size_t i = 0; i < all; ++i)
+        if ((i + 1) * wanted / all > i * wanted / all) some.push_back(places[i]);
+      places = std::move(some);
+    }
+    const Vec3d velocity = source.velocity + source.motion;
+    add(s, world, source, places, std::vector<Vec3d>(places.size(), velocity), ledger);
+  }
+}
+
+void LiquidSolver::fill(LiquidState& s, const LiquidWorld& world, const std::vector<Source>& sources,
+                        Ledger& ledger) {
+  for (const Source& source : sources) {
+    update_region(s, world, 0);
+    const std::vector<Vec3d> places = free_places(s, world, source, cells_);
+    add(s, world, source, places, std::vector<Vec3d>(places.size(), source.velocity), ledger);
+  }
+}
+
+}  // namespace pour

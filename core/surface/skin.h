@@ -1,0 +1,17 @@
+// A rough skin around the particles of a liquid, made anew for each frame.
+#pragma once
+#include "frames/liquid_frame.h"
+#include "shape/mesh.h"
+
+namespace pour {
+
+struct Skin {
+  Mesh mesh;                  // m
+  std::vector<Vec3f> colors;  // of its points, linear: of the particle that is next to them
+};
+
+/// `colors` has one for each point of the liquid. Method: averaged positions (Zhu & Bridson 2005) on voxels
+/// of half a cell, smoothed once, OpenVDB's volumeToMesh.
+Skin skin_of(const LiquidPoints&, const std::vector<Vec3f>& colors);
+
+}  // namespace pour

@@ -1,0 +1,29 @@
+// The solids near a block, to ask for what is at a point of it.
+#pragma once
+#include <vector>
+
+#include "world/solid.h"
+
+namespace pour {
+
+class NearSolids {
+ public:
+  /// Those that come within a cell of the 9³ lattice points from `node` on at the end of the step. They must
+  /// outlive this.
+  NearSolids(const std::vector<Solid>& solids, double cell_size, const Vec3i& node);
+  bool empty() const { return near_.empty(); }
+  /// The distance to the nearest of them, m, at most `most`; negative inside.
+  double distance(const Vec3d& p, double most = 1e300) const;
+  /// The velocity of the nearest one at a point at the end of the step, 0 where none is within `reach`.
+  Vec3d velocity(const Vec3d& p, double reach, double dt) const;
+
+ private:
+  struct One {
+    const Solid* solid;
+    Pose back;  // from the world
+  };
+  double distance(const One&, const Vec3d& p) const;
+  std::vector<One> near_;
+};
+
+}  // namespace pour
