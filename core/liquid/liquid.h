@@ -17,6 +17,16 @@ struct LiquidWorld : World {
   std::vector<Matter> liquids{Matter()};  // by their number
 };
 
+/// Cells that liquid fills, how many hold more of it than air, and what is in drops and threads of under two
+/// cells, which no level set can hold: those are counted by their particles. In volumes of a cell.
+struct Filled {
+  double volume = 0, cells = 0, drops = 0;
+  Filled& operator+=(const Filled& o) {
+    volume += o.volume, cells += o.cells, drops += o.drops;
+    return *this;
+  }
+};
+
 struct LiquidState {
   double time = 0;  // s
   Particles particles;
@@ -26,7 +36,9 @@ struct LiquidState {
   CellGeometry geometry;
   Floats u, v, w;
   Floats surface;  // level set at cell centres, in cells; negative in the liquid
+  Floats crowd;    // particles more than fill the space around a cell's middle, of as many as do
   Floats pressure;
+  Filled filled;  // when it was last gathered
 };
 
 struct LiquidReport {
@@ -37,6 +49,7 @@ struct LiquidReport {
 
 struct LiquidMeasure {
   double volume = 0;  // m³, of the level set
+  double drops = 0;   // m³, that it is too coarse for
   double cells = 0;   // that hold liquid
   Vec3d centroid;     // m, of the particles
   double max_speed = 0;
@@ -66,21 +79,35 @@ class LiquidSolver {
   void apply_forces(LiquidState&, const LiquidWorld&, double dt);
   /// Makes the velocity free of divergence in the liquid (Batty, Bertails & Bridson 2007), with the surface
   /// where it is between the cells (ghost fluid, Enright et al. 2003).
-  LiquidReport project(LiquidState&, const LiquidWorld&, double dt);
+  LiquidReport project(LiquidState&, const LiquidWorld&);
+  /// How far particles have to go, so that as many are everywhere as fill the space (Kugelstadt, Longva,
+  /// Thuerey & Bender 2019): what keeps the volume, and parts clumps. With the system of project().
+  void part_crowds(const LiquidState&, double dt);
   /// Continues the velocity into the air around.
   void extrapolate(LiquidState&) const;
+  /// In solids the velocity goes along their surface (Houston, Bond & Wiebe 2003).
+  void slide_along_solids(LiquidState&, const LiquidWorld&, double dt) const;
   /// Particles take their velocity and its slope from the faces and go along (midpoint rule); solids turn
   /// them back, open sides let them go.
   void advect(LiquidState&, const LiquidWorld&, double dt, Ledger&);
 
  private:
+  /// The pressure's: liquid against liquid, and against the surface where it is.
+  void make_system(const LiquidState&);
+  /// In cells that are mostly solid there are too few particles to tell: there the surface is as beside them.
+  void touch_walls(LiquidState&) const;
+  /// Particles that are too few for a surface are liquid too, each in its cell: else they would fall through
+  /// what they lie on.
+  void keep_drops(LiquidState&) const;
   void move_solids(LiquidState&, const LiquidWorld&, double dt);
   void find_walls(const LiquidState&);
+  void keep_books(LiquidState&, const LiquidWorld&, Ledger&) const;
   static void drop(LiquidState&, const LiquidWorld&, const std::vector<uint8_t>& gone, Ledger&);
 
   ParticleCells cells_;
   std::vector<uint8_t> near_wall_;  // by block: something solid or a side of the bounds is in it or beside it
   Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
+  Floats shift_[3];    // of the faces: how far particles go besides, in cells; empty where none has to
   Bytes known_[3];     // of the faces: the velocity is that of liquid
   PoissonWeights weights_;
   PoissonSolver poisson_;

@@ -10,29 +10,90 @@ namespace pour {
 namespace {
 
 constexpr float least_part = 0.05f;  // of a cell between liquid and surface: less only makes the system stiff
-constexpr int carried_on = 4;        // cells into the air
+constexpr int carried_on = 3;        // cells into the air
+constexpr int sides[6] = {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus};
 
 }  // namespace
 
-LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world, double) {
-  const BlockGrid& g = s.grid;
-  const CellGeometry& geo = s.geometry;
-  if (s.pressure.size() != g.size()) s.pressure.resize(g.size());
-  weights_.resize(g.size());
-  const Bytes* face[3] = {&geo.fx, &geo.fy, &geo.fz};
-  Bytes* weight[3] = {&weights_.x, &weights_.y, &weights_.z};
-  Floats* velocity[3] = {&s.u, &s.v, &s.w};
-  const auto is_liquid = [&](int b, int c) {
-    const uint8_t v = b < first_block ? uint8_t(0) : geo.volume.block(b)[c];
+namespace {
+
+/// Which cells are liquid, and where the surface is between them and air.
+struct Inside {
+  const LiquidState& s;
+
+  bool liquid(int b, int c) const {
+    const uint8_t v = b < first_block ? uint8_t(0) : s.geometry.volume.block(b)[c];
     return v != 0 && v != outside_volume && s.surface.block(b)[c] < 0;
-  };
-  // Of a face between liquid and air, how much of the way lies in the liquid.
-  const auto part_of = [&](int b, int c, int other, int oc) {
-    const float in = s.surface.block(b)[c];
-    const float out = other < first_block ? 0.5f : std::max(s.surface.block(other)[oc], 0.f);
-    return std::clamp(in / (in - out), least_part, 1.f);
-  };
-  Floats rhs(g.size());
+  }
+  bool liquid(size_t n) const { return liquid(int(n / block_cells), int(n % block_cells)); }
+  /// Of a face between liquid and air, how much of the way lies in the liquid.
+  float part(size_t in, size_t out) const {
+    const float inner = s.surface.data()[in];
+    const float outer = out < size_t(first_block) * block_cells ? 0.5f : std::max(s.surface.data()[out], 0.f);
+    return std::clamp(inner / (inner - outer), least_part, 1.f);
+  }
+  /// How far p rises from cell m to cell n, of which at least one is liquid.
+  float step(const Floats& p, size_t n, size_t m, bool here, bool below) const {
+    if (here && below) return p.data()[n] - p.data()[m];
+    return here ? p.data()[n] / part(n, m) : -p.data()[m] / part(m, n);
+  }
+};
+
+/// Takes from each closed space that is full what it can't give, evenly over it. Returns how much of it, by
+/// pocket.
+std::vector<double> spread_evenly(const BlockGrid& g, const Pockets& pockets, Floats& rhs) {
+  std::vector<double> excess(pockets.pockets.size(), 0);
+  for (int b = first_block; b < g.size(); ++b)
+    for (int c = 0; c < block_cells; ++c)
+      if (const int k = pockets.at(b, c); k >= 0 && !pockets.pockets[size_t(k)].anchored)
+        excess[size_t(k)] += double(rhs.block(b)[c]);
+  for (size_t k = 0; k < excess.size(); ++k)
+    if (!pockets.pockets[k].anchored) excess[k] /= pockets.pockets[k].cells;
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c) {
+      const int k = pockets.at(b, c);
+      rhs.block(b)[c] = k < 0 ? 0 : rhs.block(b)[c] - float(excess[size_t(k)]);
+    }
+  });
+  return excess;
+}
+
+}  // namespace
+
+void LiquidSolver::make_system(const LiquidState& s) {
+  const BlockGrid& g = s.grid;
+  const Inside inside{s};
+  weights_.resize(g.size());
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Bytes* weight[3] = {&weights_.x, &weights_.y, &weights_.z};
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      const size_t n = size_t(b) * block_cells + size_t(c);
+      const bool here = inside.liquid(b, c);
+      for (int a = 0; a < 3; ++a) {
+        const size_t m = before(around, b, c, a), p = after(around, b, c, a);
+        const uint8_t low = face[a]->data()[n], high = face[a]->data()[p];
+        const bool below = inside.liquid(m), above = inside.liquid(p);
+        weight[a]->data()[n] = here && below ? low : 0;
+        if (!here) continue;
+        if (!below && low) weights_.anchor.data()[n] += float(low) / inside.part(n, m);
+        if (!above && high) weights_.anchor.data()[n] += float(high) / inside.part(n, p);
+      }
+    }
+  });
+  poisson_.set(g, weights_);
+}
+
+LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
+  const BlockGrid& g = s.grid;
+  const Inside inside{s};
+  if (s.pressure.size() != g.size()) s.pressure.resize(g.size());
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  make_system(s);
   const bool moving = carried_[0].size() == g.size();
   const auto outflow = [&](int b, int c) {
     const int* around = g.around(b);
@@ -47,40 +108,17 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world, dou
     }
     return out / 255;
   };
+  Floats rhs(g.size());
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    const int* around = g.around(b);
-    for (int c = 0; c < block_cells; ++c) {
-      const bool here = is_liquid(b, c);
-      if (!here) s.pressure.block(b)[c] = 0;
-      for (int a = 0; a < 3; ++a) {
-        const size_t m = before(around, b, c, a), p = after(around, b, c, a);
-        const int mb = int(m / block_cells), mc = int(m % block_cells), pb = int(p / block_cells),
-                  pc = int(p % block_cells);
-        const uint8_t low = face[a]->block(b)[c], high = face[a]->data()[p];
-        const bool below = is_liquid(mb, mc), above = is_liquid(pb, pc);
-        weight[a]->block(b)[c] = here && below ? low : 0;
-        if (!here) continue;
-        if (!below && low) weights_.anchor.block(b)[c] += float(low) / part_of(b, c, mb, mc);
-        if (!above && high) weights_.anchor.block(b)[c] += float(high) / part_of(b, c, pb, pc);
-      }
-      if (here) rhs.block(b)[c] = -outflow(b, c);
-    }
-  });
-  poisson_.set(g, weights_);
-  // A closed space that is full has nowhere to go: what presses on it is spread over all of it.
-  const Pockets& pockets = poisson_.pockets();
-  std::vector<double> excess(pockets.pockets.size(), 0);
-  for (int b = first_block; b < g.size(); ++b)
     for (int c = 0; c < block_cells; ++c)
-      if (const int k = pockets.at(b, c); k >= 0) excess[size_t(k)] += double(rhs.block(b)[c]);
-  for (size_t k = 0; k < excess.size(); ++k)
-    excess[k] = pockets.pockets[k].anchored ? 0 : excess[k] / pockets.pockets[k].cells;
-  for (int b = first_block; b < g.size(); ++b)
-    for (int c = 0; c < block_cells; ++c) {
-      const int k = pockets.at(b, c);
-      rhs.block(b)[c] = k < 0 ? 0 : rhs.block(b)[c] - float(excess[size_t(k)]);
-    }
+      if (inside.liquid(b, c))
+        rhs.block(b)[c] = -outflow(b, c);
+      else
+        s.pressure.block(b)[c] = 0;
+  });
+  const Pockets& pockets = poisson_.pockets();
+  const std::vector<double> excess = spread_evenly(g, pockets, rhs);
   LiquidReport report;
   const SolveReport solved = poisson_.solve(rhs, s.pressure, 1e-5);
   report.solver_iterations = solved.iterations, report.solver_residual = solved.relative_residual;
@@ -89,20 +127,15 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world, dou
     const int* around = g.around(b);
     for (int a = 0; a < 3; ++a)
       for (int c = 0; c < block_cells; ++c) {
-        const size_t m = before(around, b, c, a);
-        const int mb = int(m / block_cells), mc = int(m % block_cells);
-        const bool here = is_liquid(b, c), below = is_liquid(mb, mc);
-        float& v = velocity[a]->block(b)[c];
-        if (!face[a]->block(b)[c])
-          v = moving ? carried_[a].block(b)[c] : 0;
-        else if (here && below)
-          v -= s.pressure.block(b)[c] - s.pressure.block(mb)[mc];
-        else if (here)
-          v -= s.pressure.block(b)[c] / part_of(b, c, mb, mc);
-        else if (below)
-          v += s.pressure.block(mb)[mc] / part_of(mb, mc, b, c);
+        const size_t n = size_t(b) * block_cells + size_t(c), m = before(around, b, c, a);
+        const bool here = inside.liquid(b, c), below = inside.liquid(m);
+        float& v = velocity[a]->data()[n];
+        if (!face[a]->data()[n])
+          v = moving ? carried_[a].data()[n] : 0;
+        else if (here || below)
+          v -= inside.step(s.pressure, n, m, here, below);
         // Faces that no liquid touches are carried on from those that it does.
-        known_[a].block(b)[c] = here || below;
+        known_[a].data()[n] = (here || below) && face[a]->data()[n];
       }
   });
   std::vector<float> most(size_t(g.blocks()), 0);
@@ -117,17 +150,75 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world, dou
   return report;
 }
 
+void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
+  constexpr double settling = 0.01;       // s, in which a crowd is down to 1/e
+  constexpr float usual = 0.1f;           // more or fewer are everywhere
+  constexpr float low = -0.3f, high = 1;  // of the particles that fill a space
+  constexpr float farthest = 0.25f;       // that any goes, in cells
+  const BlockGrid& g = s.grid;
+  const Inside inside{s};
+  const float share = float(1 - std::exp(-dt / settling));
+  Floats rhs(g.size());
+  std::vector<float> most(size_t(g.blocks()), 0);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      if (!inside.liquid(b, c)) continue;
+      // Beside the surface there are fewer, as there should be.
+      bool deep = true;
+      for (int a = 0; a < 3; ++a)
+        for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
+          deep = deep && s.surface.data()[n] < 0;
+      float crowd = std::clamp(s.crowd.block(b)[c], deep ? low : 0.f, high);
+      crowd -= std::clamp(crowd, -usual, usual);
+      rhs.block(b)[c] = crowd * share * float(s.geometry.volume.block(b)[c]) / full_volume,
+      most[i] = std::max(most[i], std::abs(crowd));
+    }
+  });
+  for (Floats& f : shift_) f.resize(0);
+  if (*std::max_element(most.begin(), most.end()) == 0) return;
+  spread_evenly(g, poisson_.pockets(), rhs);
+  Floats push(g.size());
+  poisson_.solve(rhs, push, 0.05, 8);
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  for (Floats& f : shift_) f.resize(g.size());
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c) {
+        const size_t n = size_t(b) * block_cells + size_t(c), m = before(around, b, c, a);
+        const bool here = inside.liquid(b, c), below = inside.liquid(m);
+        if (face[a]->data()[n] && (here || below))
+          shift_[a].data()[n] = -std::clamp(inside.step(push, n, m, here, below), -farthest, farthest);
+      }
+  });
+}
+
 void LiquidSolver::extrapolate(LiquidState& s) const {
   const BlockGrid& g = s.grid;
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  struct Reached {
+    uint32_t face;
+    float value;
+  };
+  std::vector<std::vector<Reached>> reached(size_t(g.blocks()));
   for (int k = 0; k < 3; ++k) {
     Bytes known = known_[k];
+    std::vector<uint8_t> any(size_t(g.size()), 0);  // by block: something in it is known
     for (int pass = 0; pass < carried_on; ++pass) {
-      Bytes next = known;
-      Floats moved = *velocity[k];
-      parallel_for(size_t(g.blocks()), [&](size_t i) {
+      parallel_for(reached.size(), [&](size_t i) {
+        const uint8_t* here = known.block(int(i) + first_block);
+        any[i + first_block] = std::any_of(here, here + block_cells, [](uint8_t x) { return x; });
+      });
+      parallel_for(reached.size(), [&](size_t i) {
         const int b = int(i) + first_block;
         const int* around = g.around(b);
+        reached[i].clear();
+        if (!any[size_t(b)] &&
+            std::none_of(std::begin(sides), std::end(sides), [&](int n) { return any[size_t(around[n])]; }))
+          return;
         for (int c = 0; c < block_cells; ++c) {
           if (known.block(b)[c]) continue;
           float sum = 0;
@@ -135,12 +226,65 @@ void LiquidSolver::extrapolate(LiquidState& s) const {
           for (int a = 0; a < 3; ++a)
             for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
               if (known.data()[n]) sum += velocity[k]->data()[n], ++count;
-          if (count) moved.block(b)[c] = sum / float(count), next.block(b)[c] = 1;
+          if (count) reached[i].push_back({uint32_t(c), sum / float(count)});
         }
       });
-      *velocity[k] = std::move(moved), known = std::move(next);
+      parallel_for(reached.size(), [&](size_t i) {
+        const int b = int(i) + first_block;
+        for (const Reached& r : reached[i])
+          velocity[k]->block(b)[r.face] = r.value, known.block(b)[r.face] = 1;
+      });
     }
   }
+}
+
+void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, double dt) const {
+  constexpr double reach = 2.5;  // cells into a solid: as far as particles beside it read
+  const BlockGrid& g = s.grid;
+  const double h = world.cell_size;
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  struct Slid {
+    int axis, face;
+    float value;
+  };
+  std::vector<std::vector<Slid>> slid(size_t(g.blocks()));
+  parallel_for(slid.size(), [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (!near_wall_[size_t(b)]) return;
+    const NearSolids near(world.solids, h, g.key(b).at * 8);
+    if (near.empty()) return;
+    const int* around = g.around(b);
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c) {
+        if (face[a]->block(b)[c]) continue;
+        const Vec3d p = face_middle(g, b, c, a, h);
+        if (const double d = near.distance(p, 2 * h); d < -reach * h || d > h) continue;
+        // The other components stand at the edges of the two cells on either side.
+        Vec3d v;
+        const size_t here = size_t(b) * block_cells + size_t(c), m = before(around, b, c, a);
+        for (int k = 0; k < 3; ++k) {
+          const auto mean = [&](size_t n) {
+            const int nb = int(n / block_cells), nc = int(n % block_cells);
+            if (nb < first_block) return 0.0;
+            return 0.5 * double(velocity[k]->data()[n] + velocity[k]->data()[after(g.around(nb), nb, nc, k)]);
+          };
+          v[k] = k == a ? double(velocity[a]->data()[here]) : 0.5 * (mean(here) + mean(m));
+        }
+        Vec3d out;
+        for (int k = 0; k < 3; ++k) {
+          Vec3d step;
+          step[k] = 0.25 * h;
+          out[k] = near.distance(p + step) - near.distance(p - step);
+        }
+        out = normalized(out);
+        const Vec3d held = near.velocity(p, 2 * h, dt);
+        slid[i].push_back({a, c, float(v[a] - dot(v - held, out) * out[a])});
+      }
+  });
+  parallel_for(slid.size(), [&](size_t i) {
+    for (const Slid& f : slid[i]) velocity[f.axis]->block(int(i) + first_block)[f.face] = f.value;
+  });
 }
 
 }  // namespace pour

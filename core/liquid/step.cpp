@@ -10,7 +10,7 @@ namespace pour {
 namespace {
 
 /// All blocks with particles within this many cells: as far as velocity is carried on.
-constexpr int margin = 3;
+constexpr int margin = 2;
 
 std::vector<BlockKey> blocks_around(const Particles& p, const LiquidWorld& world) {
   // Of each run of particles of one block, towards which of its neighbours any of them is near: bit
@@ -137,23 +137,52 @@ void LiquidSolver::apply_forces(LiquidState& s, const LiquidWorld& world, double
 
 namespace {
 
-/// Cells that liquid fills, and how many hold more of it than air.
-struct Filled {
-  double volume = 0, cells = 0;
-  Filled& operator+=(const Filled& o) {
-    volume += o.volume, cells += o.cells;
-    return *this;
+/// Marks what is on or beside a marked cell, from -1 to 8 along each axis; false where nothing is.
+bool spread_to(uint8_t (&near)[1000], const Bytes& marks, const std::vector<uint8_t>& any,
+               const int* around) {
+  if (std::none_of(around, around + 27, [&](int b) { return any[size_t(b)]; })) return false;
+  for (int z = -1, at = 0; z < 9; ++z)
+    for (int y = -1; y < 9; ++y)
+      for (int x = -1; x < 9; ++x)
+        near[at++] = marks.block(around[((z >> 3) + 1) * 9 + ((y >> 3) + 1) * 3 + (x >> 3) +
+                                        1])[((z & 7) * 8 + (y & 7)) * 8 + (x & 7)];
+  uint8_t once[1000];
+  for (const int step : {1, 10, 100}) {
+    std::copy_n(near, 1000, once);
+    for (int i = step; i < 1000 - step; ++i) near[i] = once[i] | once[i - step] | once[i + step];
   }
-};
+  return true;
+}
 
-Filled filled(const LiquidState& s) {
-  if (s.surface.size() != s.grid.size()) return {};
-  return ordered_sum<Filled>(size_t(s.grid.blocks()), [&](size_t i) {
+Filled filled(const LiquidState& s, const ParticleCells& particles) {
+  const BlockGrid& g = s.grid;
+  if (s.surface.size() != g.size()) return {};
+  // Cells with liquid on all sides, and those beside them.
+  constexpr float deep = -0.4f;
+  Bytes core(g.size());
+  std::vector<uint8_t> has_core(size_t(g.size()), 0);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c) {
+      const uint8_t v = s.geometry.volume.block(b)[c];
+      const bool here = v && v != outside_volume && s.surface.block(b)[c] < deep;
+      core.block(b)[c] = here, has_core[size_t(b)] |= here;
+    }
+  });
+  return ordered_sum<Filled>(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
     Filled f;
+    uint8_t near[1000];
+    const bool any = spread_to(near, core, has_core, around);
+    if (!any && particles.begin(b, 0) == particles.end(b, block_cells - 1)) return f;
     for (int c = 0; c < block_cells; ++c) {
       const uint8_t v = s.geometry.volume.block(b)[c];
       if (v == 0 || v == outside_volume) continue;
+      if (!near[((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1]) {
+        f.drops += particles.count(b, c) / 8.0;
+        continue;
+      }
       const double part = std::clamp(0.5 - double(s.surface.block(b)[c]), 0.0, 1.0);
       f.volume += part * v / full_volume, f.cells += part > 0.5;
     }
@@ -163,6 +192,12 @@ Filled filled(const LiquidState& s) {
 
 }  // namespace
 
+void LiquidSolver::keep_books(LiquidState& s, const LiquidWorld& world, Ledger& ledger) const {
+  s.filled = filled(s, cells_);
+  ledger.in_shot = (s.filled.volume + s.filled.drops) * std::pow(world.cell_size, 3);
+  ledger.numeric = ledger.in_shot - (ledger.poured - ledger.left - ledger.drained - ledger.decayed);
+}
+
 LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
   LiquidReport report;
   if (!world.sources.empty()) {
@@ -170,16 +205,19 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     pour(s, world, dt, ledger);
   }
   update_region(s, world, dt);
+  gather(s);
+  keep_books(s, world, ledger);
   if (s.particles.size()) {
-    gather(s);
     apply_forces(s, world, dt);
-    report = project(s, world, dt);
+    report = project(s, world);
+    part_crowds(s, dt);
     extrapolate(s);
+    slide_along_solids(s, world, dt);
+    const double left = ledger.left;
     advect(s, world, dt, ledger);
+    ledger.in_shot -= ledger.left - left;
   }
   s.time += dt;
-  ledger.in_shot = filled(s).volume * std::pow(world.cell_size, 3);
-  ledger.numeric = ledger.in_shot - (ledger.poured - ledger.left - ledger.drained - ledger.decayed);
   return report;
 }
 
@@ -192,13 +230,15 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
   // speed · dt + gravity · dt² = courant · h
   const double g = std::abs(world.gravity), way = courant * world.cell_size;
   if (most == 0 && g == 0) return longest;
+  // The shortest waves swing with ω² = π g / h; in steps longer than about 1 / ω they would be driven, not
+  // damped.
+  if (g > 0) longest = std::min(longest, 0.5 * std::sqrt(world.cell_size / g));
   return std::min(longest, 2 * way / (most + std::sqrt(most * most + 4 * g * way)));
 }
 
 LiquidMeasure measure(const LiquidState& s, double h) {
-  const Filled all = filled(s);
   LiquidMeasure m;
-  m.volume = all.volume * h * h * h, m.cells = all.cells;
+  m.volume = s.filled.volume * h * h * h, m.cells = s.filled.cells, m.drops = s.filled.drops * h * h * h;
   const Particles& p = s.particles;
   for (size_t n = 0; n < p.size(); ++n) {
     Vec3d at, v;

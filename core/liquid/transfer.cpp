@@ -5,6 +5,7 @@
 #include "base/parallel.h"
 #include "base/simd.h"
 #include "liquid/liquid.h"
+#include "solve/cells.h"
 
 namespace pour {
 namespace {
@@ -157,7 +158,7 @@ void LiquidSolver::gather(LiquidState& s) {
       }
     });
   }
-  s.surface.resize(g.size(), unset);
+  s.surface.resize(g.size(), unset), s.crowd.resize(g.size(), unset);
   each([&](int b) {
     const Sum sum(tiles, filled, g.around(b));
     float room[block_cells];
@@ -165,8 +166,60 @@ void LiquidSolver::gather(LiquidState& s) {
       find_room(s, g.around(b), room);
     else
       std::fill_n(room, block_cells, 1.f);
-    for (int c = 0; c < block_cells; ++c)
-      s.surface.block(b)[c] = distance_of(room[c] > 0 ? std::min(sum.weight[c] / (8 * room[c]), 1.f) : 0);
+    for (int c = 0; c < block_cells; ++c) {
+      const float part = room[c] > 0 ? sum.weight[c] / (8 * room[c]) : 0;
+      s.surface.block(b)[c] = distance_of(std::min(part, 1.f)), s.crowd.block(b)[c] = part - 1;
+    }
+  });
+  touch_walls(s);
+  keep_drops(s);
+}
+
+void LiquidSolver::touch_walls(LiquidState& s) const {
+  const BlockGrid& g = s.grid;
+  const uint8_t* volume = s.geometry.volume.data();
+  const auto is_open = [](uint8_t v) { return v > full_volume / 2 && v != outside_volume; };
+  std::vector<std::vector<std::pair<int, float>>> cut(size_t(g.blocks()));
+  parallel_for(cut.size(), [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (!near_wall_[size_t(b)]) return;
+    const int* around = g.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      const uint8_t v = s.geometry.volume.block(b)[c];
+      if (!v || v == outside_volume || is_open(v)) continue;
+      float sum = 0;
+      int count = 0;
+      for (int a = 0; a < 3; ++a)
+        for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
+          if (n >= size_t(first_block) * block_cells && is_open(volume[n]))
+            sum += s.surface.data()[n], ++count;
+      if (count) cut[i].emplace_back(c, sum / float(count));
+    }
+  });
+  parallel_for(cut.size(), [&](size_t i) {
+    for (const auto& [c, d] : cut[i]) s.surface.block(int(i) + first_block)[c] = d;
+  });
+}
+
+void LiquidSolver::keep_drops(LiquidState& s) const {
+  constexpr float inside = -0.1f;
+  const BlockGrid& g = s.grid;
+  std::vector<std::vector<int>> drops(size_t(g.blocks()));
+  parallel_for(drops.size(), [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (cells_.begin(b, 0) == cells_.end(b, block_cells - 1)) return;
+    const int* around = g.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      if (!cells_.count(b, c) || s.surface.block(b)[c] < 0) continue;
+      bool alone = true;
+      for (int a = 0; a < 3; ++a)
+        for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
+          alone = alone && (n < size_t(first_block) * block_cells || s.surface.data()[n] >= 0);
+      if (alone) drops[i].push_back(c);
+    }
+  });
+  parallel_for(drops.size(), [&](size_t i) {
+    for (const int c : drops[i]) s.surface.block(int(i) + first_block)[c] = inside;
   });
 }
 
@@ -251,26 +304,43 @@ float velocity_at(const LiquidState& s, const BlockTable& table, int k, const fl
 }
 
 /// Inside closed sides; false where it left through an open one. A place in cells.
-bool keep_in_bounds(const LiquidWorld& w, float (&place)[3]) {
+bool keep_in_bounds(const LiquidWorld& w, float (&place)[3], float (&velocity)[3]) {
   constexpr float least = 0.01f;  // of a cell, from a side
   for (int a = 0; a < 3; ++a) {
     const float low = float(w.low[a]), high = float(w.low[a] + w.cells[a]);
     if (place[a] < low + least) {
       if (w.open[2 * a] && place[a] < low) return false;
-      if (!w.open[2 * a]) place[a] = low + least;
+      if (!w.open[2 * a]) place[a] = low + least, velocity[a] = std::max(velocity[a], 0.f);
     }
     if (place[a] > high - least) {
       if (w.open[2 * a + 1] && place[a] > high) return false;
-      if (!w.open[2 * a + 1]) place[a] = high - least;
+      if (!w.open[2 * a + 1]) place[a] = high - least, velocity[a] = std::min(velocity[a], 0.f);
     }
   }
   return true;
 }
 
-/// Out of the solids, on the shortest way.
-void keep_out_of(const NearSolids& solids, double h, float (&place)[3]) {
-  const Vec3d p = Vec3d{place[0], place[1], place[2]} * h;
-  const double d = solids.distance(p, h);
+/// Out of the solids, on the shortest way, and no longer on the way into them. Who would come deep into one
+/// or through it stays where its way from `from` meets it.
+void keep_out_of(const NearSolids& solids, double h, double dt, const Vec3d& from, float (&place)[3],
+                 float (&velocity)[3]) {
+  constexpr double deep = 0.5;  // cells
+  const Vec3d whole = Vec3d{place[0], place[1], place[2]} * h;
+  const Vec3d way = whole - from;
+  const int looks = std::max(1, int(std::ceil(length(way) / h)));
+  Vec3d p = whole;
+  double d = h;
+  for (int i = 1; i <= looks && d >= 0; ++i) {
+    p = from + way * (double(i) / looks);
+    d = solids.distance(p, h);
+    if (d >= -deep * h || solids.distance(from, h) < 0) continue;
+    double outside = double(i - 1) / looks, inside = double(i) / looks;
+    for (int k = 0; k < 8; ++k) {
+      const double middle = (outside + inside) / 2;
+      (solids.distance(from + way * middle, h) < 0 ? inside : outside) = middle;
+    }
+    p = from + way * inside, d = solids.distance(p, h);
+  }
   if (d >= 0) return;
   Vec3d out;
   for (int a = 0; a < 3; ++a) {
@@ -278,8 +348,14 @@ void keep_out_of(const NearSolids& solids, double h, float (&place)[3]) {
     step[a] = 0.25 * h;
     out[a] = solids.distance(p + step) - solids.distance(p - step);
   }
-  const Vec3d to = p - normalized(out) * (d - 0.02 * h);
-  for (int a = 0; a < 3; ++a) place[a] = float(to[a] / h);
+  out = normalized(out);
+  const Vec3d to = p - out * (d - 0.02 * h), held = solids.velocity(p, h, dt);
+  double into = 0;
+  for (int a = 0; a < 3; ++a) into += (double(velocity[a]) - held[a]) * out[a];
+  for (int a = 0; a < 3; ++a) {
+    place[a] = float(to[a] / h);
+    velocity[a] -= float(std::min(into, 0.0) * out[a]);
+  }
 }
 
 }  // namespace
@@ -297,6 +373,9 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
     if (first == last) return;
     const Faces faces[3] = {Faces(*velocity[0], g.around(b)), Faces(*velocity[1], g.around(b)),
                             Faces(*velocity[2], g.around(b))};
+    std::vector<Faces> shifts;
+    if (shift_[0].size() == g.size())
+      for (const Floats& f : shift_) shifts.emplace_back(f, g.around(b));
     const Vec3i at = g.key(b).at * 8;
     const NearSolids solids(world.solids, world.cell_size, at);
     for (uint32_t n = first; n < last; n += 8) {
@@ -331,12 +410,19 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
         }
       }
       for (int a = 0; a < 3; ++a) place[a] += step * speed[a];
+      if (!shifts.empty())
+        for (int a = 0; a < 3; ++a) place[a] += values(shifts[size_t(a)], a, here, nullptr);
       if (near_wall_[size_t(b)])
         for (uint32_t j = 0; j < count; ++j) {
-          float to[3] = {place[0][j], place[1][j], place[2][j]};
-          gone[n + j] = !keep_in_bounds(world, to);
-          if (!solids.empty() && !gone[n + j]) keep_out_of(solids, world.cell_size, to);
-          for (int a = 0; a < 3; ++a) place[a][j] = to[a];
+          float end[3] = {place[0][j], place[1][j], place[2][j]}, v[3];
+          for (size_t a = 0; a < 3; ++a) v[a] = p.velocity[a][n + j];
+          gone[n + j] = !keep_in_bounds(world, end, v);
+          if (!solids.empty() && !gone[n + j]) {
+            const Vec3d from =
+                Vec3d{here.at[0][j], here.at[1][j], here.at[2][j]} + to<double>(at - Vec3i{2, 2, 2});
+            keep_out_of(solids, world.cell_size, dt, from * world.cell_size, end, v);
+          }
+          for (size_t a = 0; a < 3; ++a) place[a][j] = end[a], p.velocity[a][n + j] = v[a];
         }
       for (int a = 0; a < 3; ++a) write(p.place[size_t(a)], place[a]);
       write(p.age, read(p.age) + float(dt));

@@ -20,6 +20,7 @@ class CheckpointReader;
 struct FlowRecord {
   std::string name;
   double cells = 0, particles = 0;
+  double drops = 0;  // of what is in shot: too small for cells, counted by particles
   Ledger ledger;
   Vec3d centroid;                                                // m
   double max_speed = 0, kinetic_energy = 0, max_divergence = 0;  // m/s, J, 1/s

@@ -47,7 +47,8 @@ class LiquidFlow : public Flow {
     const LiquidMeasure m = pour::measure(state_, staging_.cell_size());
     FlowRecord r;
     r.name = name(), r.cells = m.cells, r.particles = double(state_.particles.size()), r.ledger = ledger_;
-    r.centroid = m.centroid, r.max_speed = m.max_speed, r.kinetic_energy = m.kinetic_energy;
+    r.drops = m.drops, r.centroid = m.centroid, r.max_speed = m.max_speed,
+    r.kinetic_energy = m.kinetic_energy;
     r.max_divergence = std::exchange(divergence_, 0);
     r.solver_iterations = std::exchange(iterations_, 0), r.substeps = std::exchange(substeps_, 0);
     return r;
@@ -110,7 +111,7 @@ class LiquidFlow : public Flow {
  private:
   static constexpr size_t block_bytes = block_cells * sizeof(float);
   // More than this, and drops fly through each other before they feel each other.
-  static constexpr double most_crossed_by_liquid = 1.5;
+  static constexpr double most_crossed_by_liquid = 2;
 
   const Staging& staging_;
   LiquidSolver solver_;

@@ -46,6 +46,7 @@ constexpr Column<FrameRecord> last_columns[] = {COLUMN(FrameRecord, "wall_s", wa
 constexpr Column<FlowRecord> flow_columns[] = {
     COLUMN(FlowRecord, "cells", cells),
     COLUMN(FlowRecord, "particles", particles),
+    COLUMN(FlowRecord, "drops", drops),
     COLUMN(FlowRecord, "poured", ledger.poured),
     COLUMN(FlowRecord, "decayed", ledger.decayed),
     COLUMN(FlowRecord, "drained", ledger.drained),
@@ -442,7 +443,9 @@ FrameRecord record_from_json(const Json& j, const std::string& where) {
   const auto take_flow = [&](const std::string& name, const Json& of) {
     FlowRecord f;
     f.name = name;
-    take_columns(of, flow_columns, f, where);
+    Json whole = of;
+    if (whole.is_object() && !whole.contains("drops")) whole["drops"] = 0;  // before there was liquid
+    take_columns(whole, flow_columns, f, where);
     r.flows.push_back(std::move(f));
   };
   const auto flows = j.find("flows");

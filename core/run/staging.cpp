@@ -130,7 +130,8 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
     const Piece& piece = shot_.pieces[i];
     if (!piece.holds && !piece.blocks) continue;
-    for (const Piece* p = &piece; piece.holds && p; p = shot_.piece(p->parent.id))
+    for (const Piece* p = &piece; piece.holds && p;
+         p = shot_.piece(p->path.id.empty() ? p->parent.id : p->path.id))
       if (p->tracks.contains("scale"))
         throw shot_fault("Piece “" + piece.name + "”", "holds smoke and changes its size.",
                          "Take the track of its size away, or let it block.");

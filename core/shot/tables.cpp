@@ -341,7 +341,20 @@ const Table<Fluid>& table() {
             "tension", "Surface tension", Unit::tension, {0, 10, 0, 0.1},
             "What pulls it into drops; water has 73 mN/m.", [](const F& f) { return f.own.tension; },
             [](F& f, const double& v) { f.own.tension = v; })
-        .where(own);
+        .where(own)
+        .add<double>(
+            "yield", "Yield stress", Unit::pressure, {0, 1e6, 0, 50},
+            "The stress below which it stands like a solid: ketchup has 25 Pa, water none.",
+            [](const F& f) { return f.own.yield; }, [](F& f, const double& v) { f.own.yield = v; })
+        .where(own)
+        .more()
+        .add<double>(
+            "exponent", "Thinning", Unit::none, {0.05, 2, 0.1, 1},
+            "Exponent of its flow law (Herschel-Bulkley): 1 is as thick at any pace, less gets thinner when it "
+            "is stirred.",
+            [](const F& f) { return f.own.exponent; }, [](F& f, const double& v) { f.own.exponent = v; })
+        .where(own)
+        .more();
     return b.done();
   }();
   return rows;

@@ -99,8 +99,8 @@ TEST_F(Runs, EverythingInARecordIsReadBack) {
   run.cell_size = 0.0042, run.state = RunState::stopped, run.message = "a “note”", run.seconds = 1.5;
   FrameRecord r;
   r.frame = 2, r.time = 0.1, r.wall = 0.25, r.peak_rss = 1e9;
-  r.flows = {{"smoke", 1e7, 0, {1e-3, 2e-4, 3e-5, 4e-6, -5e-7, 6e-8}, {1, -2, 3}, 0.7, 1e-12, 1e-3, 12, 3},
-             {"liquid", 2e5, 1e6, {1e-4, 0, 0, 0, 1e-9, 9e-5}, {0, 0.5, 0}, 2.5, 1e-3, 1e-2, 40, 5}};
+  r.flows = {{"smoke", 1e7, 0, 0, {1e-3, 2e-4, 3e-5, 4e-6, -5e-7, 6e-8}, {1, -2, 3}, 0.7, 1e-12, 1e-3, 12, 3},
+             {"liquid", 2e5, 1e6, 2e-7, {1e-4, 0, 0, 0, 1e-9, 9e-5}, {0, 0.5, 0}, 2.5, 1e-3, 1e-2, 40, 5}};
   run.frames = {r};
   save_run(run), store_record(run, r);
   const pour::Run back = load_run(run.folder);
@@ -119,6 +119,7 @@ TEST_F(Runs, EverythingInARecordIsReadBack) {
   for (size_t i = 0; i < 2; ++i) {
     EXPECT_EQ(b.flows[i].name, r.flows[i].name);
     EXPECT_EQ(b.flows[i].particles, r.flows[i].particles);
+    EXPECT_EQ(b.flows[i].drops, r.flows[i].drops);
     EXPECT_EQ(b.flows[i].ledger.numeric, r.flows[i].ledger.numeric);
     EXPECT_EQ(b.flows[i].ledger.in_shot, r.flows[i].ledger.in_shot);
     EXPECT_EQ(b.flows[i].centroid, r.flows[i].centroid);
@@ -282,7 +283,7 @@ TEST_F(Runs, TheTableHasALineForEachFrame) {
   std::string line;
   std::getline(lines, line);
   const auto columns = std::count(line.begin(), line.end(), ',');
-  EXPECT_EQ(columns, 19);
+  EXPECT_EQ(columns, 20);
   int frame = 0;
   while (std::getline(lines, line)) {
     EXPECT_EQ(std::count(line.begin(), line.end(), ','), columns);
