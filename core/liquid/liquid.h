@@ -86,7 +86,7 @@ class LiquidSolver {
   /// Continues the velocity into the air around.
   void extrapolate(LiquidState&) const;
   /// In solids the velocity goes along their surface (Houston, Bond & Wiebe 2003).
-  void slide_along_solids(LiquidState&, const LiquidWorld&, double dt) const;
+  void slide_along_solids(LiquidState&, const LiquidWorld&, double dt);
   /// Particles take their velocity and its slope from the faces and go along (midpoint rule); solids turn
   /// them back, open sides let them go.
   void advect(LiquidState&, const LiquidWorld&, double dt, Ledger&);
@@ -104,7 +104,16 @@ class LiquidSolver {
   void keep_books(LiquidState&, const LiquidWorld&, Ledger&) const;
   static void drop(LiquidState&, const LiquidWorld&, const std::vector<uint8_t>& gone, Ledger&);
 
+  /// A face in a solid, near its surface.
+  struct Contact {
+    int axis, face;
+    Vec3f out, held;  // unit vector out of the solid; the solid's own velocity, m/s
+    float slip;       // of the speed along the surface that is left
+  };
+  std::vector<Contact> contacts_of(const LiquidState&, const LiquidWorld&, int block, double dt) const;
+
   ParticleCells cells_;
+  std::vector<std::pair<bool, std::vector<Contact>>> contacts_;  // by block; whether they are known
   std::vector<uint8_t> near_wall_;  // by block: something solid or a side of the bounds is in it or beside it
   Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
   Floats shift_[3];    // of the faces: how far particles go besides, in cells; empty where none has to

@@ -238,52 +238,64 @@ void LiquidSolver::extrapolate(LiquidState& s) const {
   }
 }
 
-void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, double dt) const {
+std::vector<LiquidSolver::Contact> LiquidSolver::contacts_of(const LiquidState& s, const LiquidWorld& world,
+                                                             int b, double dt) const {
   constexpr double reach = 2.5;  // cells into a solid: as far as particles beside it read
-  const BlockGrid& g = s.grid;
   const double h = world.cell_size;
+  std::vector<Contact> out;
+  const NearSolids near(world.solids, h, s.grid.key(b).at * 8);
+  if (near.empty()) return out;
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  for (int a = 0; a < 3; ++a)
+    for (int c = 0; c < block_cells; ++c) {
+      if (face[a]->block(b)[c]) continue;
+      const Vec3d p = face_middle(s.grid, b, c, a, h);
+      if (const double d = near.distance(p, 2 * h); d < -reach * h || d > h) continue;
+      const Solid* solid = near.nearest(p, 2 * h);
+      if (!solid) continue;
+      Vec3d away;
+      for (int k = 0; k < 3; ++k) {
+        Vec3d step;
+        step[k] = 0.25 * h;
+        away[k] = near.distance(p + step) - near.distance(p - step);
+      }
+      out.push_back({a, c, to<float>(normalized(away)), to<float>(solid->velocity(p, dt)),
+                     float(1 - solid->friction)});
+    }
+  return out;
+}
+
+void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, double dt) {
+  const BlockGrid& g = s.grid;
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
-  struct Slid {
-    int axis, face;
-    float value;
-  };
-  std::vector<std::vector<Slid>> slid(size_t(g.blocks()));
+  std::vector<std::vector<float>> slid(size_t(g.blocks()));
+  contacts_.resize(slid.size());
   parallel_for(slid.size(), [&](size_t i) {
     const int b = int(i) + first_block;
     if (!near_wall_[size_t(b)]) return;
-    const NearSolids near(world.solids, h, g.key(b).at * 8);
-    if (near.empty()) return;
+    auto& [known, list] = contacts_[i];
+    if (!known) list = contacts_of(s, world, b, dt), known = true;
     const int* around = g.around(b);
-    for (int a = 0; a < 3; ++a)
-      for (int c = 0; c < block_cells; ++c) {
-        if (face[a]->block(b)[c]) continue;
-        const Vec3d p = face_middle(g, b, c, a, h);
-        if (const double d = near.distance(p, 2 * h); d < -reach * h || d > h) continue;
-        // The other components stand at the edges of the two cells on either side.
-        Vec3d v;
-        const size_t here = size_t(b) * block_cells + size_t(c), m = before(around, b, c, a);
-        for (int k = 0; k < 3; ++k) {
-          const auto mean = [&](size_t n) {
-            const int nb = int(n / block_cells), nc = int(n % block_cells);
-            if (nb < first_block) return 0.0;
-            return 0.5 * double(velocity[k]->data()[n] + velocity[k]->data()[after(g.around(nb), nb, nc, k)]);
-          };
-          v[k] = k == a ? double(velocity[a]->data()[here]) : 0.5 * (mean(here) + mean(m));
-        }
-        Vec3d out;
-        for (int k = 0; k < 3; ++k) {
-          Vec3d step;
-          step[k] = 0.25 * h;
-          out[k] = near.distance(p + step) - near.distance(p - step);
-        }
-        out = normalized(out);
-        const Vec3d held = near.velocity(p, 2 * h, dt);
-        slid[i].push_back({a, c, float(v[a] - dot(v - held, out) * out[a])});
+    for (const Contact& f : list) {
+      // The other components stand at the edges of the two cells on either side.
+      Vec3f v;
+      const size_t here = size_t(b) * block_cells + size_t(f.face), m = before(around, b, f.face, f.axis);
+      for (int k = 0; k < 3; ++k) {
+        const auto mean = [&](size_t n) {
+          const int nb = int(n / block_cells), nc = int(n % block_cells);
+          if (nb < first_block) return 0.f;
+          return 0.5f * (velocity[k]->data()[n] + velocity[k]->data()[after(g.around(nb), nb, nc, k)]);
+        };
+        v[k] = (k == f.axis ? velocity[k]->data()[here] : 0.5f * (mean(here) + mean(m))) - f.held[k];
       }
+      slid[i].push_back(f.held[f.axis] + f.slip * (v[f.axis] - dot(v, f.out) * f.out[f.axis]));
+    }
   });
   parallel_for(slid.size(), [&](size_t i) {
-    for (const Slid& f : slid[i]) velocity[f.axis]->block(int(i) + first_block)[f.face] = f.value;
+    for (size_t n = 0; n < slid[i].size(); ++n) {
+      const Contact& f = contacts_[i].second[n];
+      velocity[f.axis]->block(int(i) + first_block)[f.face] = slid[i][n];
+    }
   });
 }
 

@@ -73,6 +73,12 @@ void LiquidSolver::update_region(LiquidState& s, const LiquidWorld& world, doubl
       if (s.grid.find(next.key(b)) < 0) cut_block(g, world, next.key(b), b);
     });
     std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
+    decltype(contacts_) contacts(size_t(next.blocks()));
+    for (size_t i = 0; i < contacts.size(); ++i)
+      if (const int old = s.grid.find(next.key(int(i) + first_block)) - first_block;
+          old >= 0 && size_t(old) < contacts_.size())
+        contacts[i] = std::move(contacts_[size_t(old)]);
+    contacts_ = std::move(contacts);
     s.grid = std::move(next);
   }
   move_solids(s, world, dt);
@@ -91,6 +97,7 @@ void LiquidSolver::move_solids(LiquidState& s, const LiquidWorld& world, double 
     const int b = int(i) + first_block;
     if (!is_moved_through(world, s.grid.key(b))) return;
     cut_block(g, world, s.grid.key(b), b);
+    if (i < contacts_.size()) contacts_[i].first = false;
     const NearSolids near(world.solids, world.cell_size, s.grid.key(b).at * 8);
     for (int a = 0; a < 3; ++a)
       for (int c = 0; c < block_cells; ++c)
@@ -115,6 +122,7 @@ void LiquidSolver::find_walls(const LiquidState& s) {
 }
 
 void LiquidSolver::restore(LiquidState& s, const LiquidWorld& world) {
+  contacts_.clear();
   CellGeometry& g = s.geometry;
   for (Bytes* f : {&g.fx, &g.fy, &g.fz, &g.volume}) f->resize(s.grid.size());
   BlockGrid known(s.grid.keys(), [&](const BlockKey& k) { return beyond_grid(world, k); });

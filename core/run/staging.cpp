@@ -338,9 +338,11 @@ void Staging::set_world(World& w, const Shot& now, const Poses& start, const Pos
   w.turbulence_speed = now.forces.turbulence_speed, w.turbulence_size = now.forces.turbulence_size;
   w.turbulence_rate = now.forces.turbulence_rate;
   w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
-  for (const Wall& wall : solids_)
+  for (const Wall& wall : solids_) {
     w.solids.push_back(motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece])
                                                  : Solid(wall.set));
+    w.solids.back().friction = now.pieces[wall.piece].friction;
+  }
 }
 
 void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double time, const Poses& start) const {

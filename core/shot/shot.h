@@ -24,6 +24,7 @@ struct Piece {
   Shape shape;
   // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
   bool holds = true, blocks = false, shows = true;
+  double friction = 0.5;  // of liquid along it, where it blocks
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
   double scale = 1;

@@ -250,6 +250,13 @@ const Table<Piece>& table() {
         .words(blocks)
         .add(&P::shows, "shows", "Shows", "It is in the picture; otherwise it is drawn just in the stage.")
         .words(shows);
+    b.touching(Touches::flow)
+        .add(&P::friction, "friction", "Friction", Unit::percent, {0, 1, 0, 1},
+             "How much it holds back liquid that runs along it: none for what is waxed, all for what is rough.")
+        .where([](const P& p) { return p.blocks; })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .fixed()
+        .more();
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
              "Where its middle stands: right, up, forward.")

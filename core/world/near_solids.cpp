@@ -21,11 +21,16 @@ double NearSolids::distance(const Vec3d& p, double most) const {
   return most;
 }
 
-Vec3d NearSolids::velocity(const Vec3d& p, double reach, double dt) const {
+const Solid* NearSolids::nearest(const Vec3d& p, double reach) const {
   const Solid* nearest = nullptr;
   for (const One& n : near_)
     if (const double d = distance(n, p); d < reach) reach = d, nearest = n.solid;
-  return nearest ? nearest->velocity(p, dt) : Vec3d{};
+  return nearest;
+}
+
+Vec3d NearSolids::velocity(const Vec3d& p, double reach, double dt) const {
+  const Solid* solid = nearest(p, reach);
+  return solid ? solid->velocity(p, dt) : Vec3d{};
 }
 
 }  // namespace pour

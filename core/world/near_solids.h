@@ -14,6 +14,8 @@ class NearSolids {
   bool empty() const { return near_.empty(); }
   /// The distance to the nearest of them, m, at most `most`; negative inside.
   double distance(const Vec3d& p, double most = 1e300) const;
+  /// The nearest one, null where none is within `reach`.
+  const Solid* nearest(const Vec3d& p, double reach) const;
   /// The velocity of the nearest one at a point at the end of the step, 0 where none is within `reach`.
   Vec3d velocity(const Vec3d& p, double reach, double dt) const;
 

@@ -11,6 +11,7 @@ struct Solid {
   Solid(LevelSet s, const Pose& from, const Pose& to) : set(std::move(s)), moves(true), from(from), to(to) {}
 
   LevelSet set;
+  double friction = 1;  // share of its own speed that liquid beside it is brought to
   bool moves = false;
   Pose from, to;
 
