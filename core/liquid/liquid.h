@@ -42,7 +42,7 @@ struct LiquidState {
 };
 
 struct LiquidReport {
-  int solver_iterations = 0;
+  int solver_iterations = 0, viscous_iterations = 0;
   double solver_residual = 0;
   double max_divergence = 0;  // 1/s, in the liquid, after the projection
 };
@@ -80,6 +80,8 @@ class LiquidSolver {
   /// Makes the velocity free of divergence in the liquid (Batty, Bertails & Bridson 2007), with the surface
   /// where it is between the cells (ghost fluid, Enright et al. 2003).
   LiquidReport project(LiquidState&, const LiquidWorld&);
+  /// What viscosity does in dt seconds; nothing where it is too little to matter. Returns iterations.
+  int apply_viscosity(LiquidState&, const LiquidWorld&, double dt);
   /// How far particles have to go, so that as many are everywhere as fill the space (Kugelstadt, Longva,
   /// Thuerey & Bender 2019): what keeps the volume, and parts clumps. With the system of project().
   void part_crowds(const LiquidState&, double dt);
@@ -92,6 +94,7 @@ class LiquidSolver {
   void advect(LiquidState&, const LiquidWorld&, double dt, Ledger&);
 
  private:
+  Floats shear_rate(const LiquidState&, double cell_size) const;
   /// The pressure's: liquid against liquid, and against the surface where it is.
   void make_system(const LiquidState&);
   /// In cells that are mostly solid there are too few particles to tell: there the surface is as beside them.

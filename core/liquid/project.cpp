@@ -259,8 +259,8 @@ std::vector<LiquidSolver::Contact> LiquidSolver::contacts_of(const LiquidState& 
         step[k] = 0.25 * h;
         away[k] = near.distance(p + step) - near.distance(p - step);
       }
-      out.push_back({a, c, to<float>(normalized(away)), to<float>(solid->velocity(p, dt)),
-                     float(1 - solid->friction)});
+      out.push_back(
+          {a, c, to<float>(normalized(away)), to<float>(solid->velocity(p, dt)), float(1 - solid->friction)});
     }
   return out;
 }

@@ -218,6 +218,9 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   if (s.particles.size()) {
     apply_forces(s, world, dt);
     report = project(s, world);
+    // Viscosity acts on what is free of divergence already, or it would work against its swelling.
+    if (const int n = apply_viscosity(s, world, dt))
+      report = project(s, world), report.viscous_iterations = n;
     part_crowds(s, dt);
     extrapolate(s);
     slide_along_solids(s, world, dt);

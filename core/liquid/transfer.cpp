@@ -211,11 +211,13 @@ void LiquidSolver::keep_drops(LiquidState& s) const {
     const int* around = g.around(b);
     for (int c = 0; c < block_cells; ++c) {
       if (!cells_.count(b, c) || s.surface.block(b)[c] < 0) continue;
+      // A film on a floor would else be carried along by what is thicker beside it.
+      const bool on_floor = !s.geometry.fy.block(b)[c];
       bool alone = true;
       for (int a = 0; a < 3; ++a)
         for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
           alone = alone && (n < size_t(first_block) * block_cells || s.surface.data()[n] >= 0);
-      if (alone) drops[i].push_back(c);
+      if (alone || on_floor) drops[i].push_back(c);
     }
   });
   parallel_for(drops.size(), [&](size_t i) {

@@ -380,7 +380,9 @@ LiquidWorld Staging::liquid_world(double from, double to) const {
   const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
   LiquidWorld w;
   set_world(w, now, start, end);
-  for (const Fluid& f : now.fluids) w.liquids.push_back(matter_of(f));
+  w.liquids.clear();
+  for (const Fluid& f : now.fluids)
+    w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f) : Matter{.density = 0, .viscosity = 0});
   add_sources(w, FluidKind::liquid, now, from, start);
   for (Source& s : w.sources) set_liquid(s, outlets_[size_t(s.number)], now, then, to - from);
   return w;

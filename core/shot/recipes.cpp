@@ -205,6 +205,53 @@ Shot tea_into_a_bowl(const std::string&) {
   return s;
 }
 
+Shot syrup_over_pancakes(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, pear syrup", s.film.frames = 168;
+  // Three cakes that lie a little beside each other, on a plate.
+  const auto cake = [](const char* id, const char* name, double radius, const Vec3d& at) {
+    Piece p;
+    p.id = id, p.name = name, p.holds = false, p.blocks = true;
+    Turned t;
+    const double r = radius, edge = 0.0075;
+    t.wall = 0.0145;
+    t.profile = {{{0, 0, 0}, {r - edge, 0, 0}}};
+    p.shape = t, p.position = at, p.friction = 1;
+    return p;
+  };
+  Piece plate;
+  plate.id = "plate", plate.name = "Plate", plate.holds = false, plate.blocks = true;
+  Turned dish;
+  dish.wall = 0.007;
+  dish.profile = {{{0, 0, 0}, {0.062, 0, 0}, {0.08, 0.006, 0}, {0.096, 0.013, 0}}};
+  plate.shape = dish, plate.position = {0, 0.004, 0}, plate.friction = 1;
+  Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {0.012, 0.155, 0});
+  spout.turn = {180 * degree, 0, 0};
+  s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0147, 0.001}),
+              cake("cake_2", "Middle pancake", 0.054, {-0.003, 0.0292, -0.002}),
+              cake("cake_3", "Upper pancake", 0.055, {0.002, 0.0437, 0.001}), spout};
+  // Round and round, wider and narrower.
+  Track way;
+  for (int i = 0; i <= 24; ++i) {
+    const double angle = 2 * std::numbers::pi * i / 8, r = 0.014 + 0.018 * std::abs(std::sin(i * 0.55));
+    way.keys.push_back(
+        {1.0 + 5.0 * i, Vec3d{r * std::cos(angle), 0.155, r * std::sin(angle)}, Ease::smooth, {}});
+  }
+  s.pieces.back().tracks["position"] = way;
+  s.fluids.push_back({.id = "syrup", .name = "Pear syrup", .kind = FluidKind::liquid});
+  Fluid& syrup = s.fluids.back();
+  syrup.liquid = NamedLiquid::syrup, syrup.color = named_liquids()[size_t(NamedLiquid::syrup)].color;
+  s.pours.push_back({.id = "syrup", .name = "Pear syrup", .fluid = {"syrup"}});
+  Pour& p = s.pours.back();
+  p.from = SourceKind::piece, p.source.id = "spout", p.windows = {{{1, 120}}};
+  p.rate = 2.2e-5, p.speed = 0.4;
+  s.run.open_bottom = false, s.forces.turbulence_speed = 0;
+  s.look.solid = {0.3, 0.17, 0.075}, s.look.background = {0.07, 0.055, 0.045};
+  s.look.key_strength = 0.85, s.look.rim_strength = 1.2, s.look.halo = 0.05;
+  s.camera.target = {0, 0.05, 0}, s.camera.distance = 0.5, s.camera.pitch = 24 * degree;
+  return s;
+}
+
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -219,6 +266,8 @@ const std::vector<Recipe>& recipes() {
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
       {"tea-into-a-bowl", "Tea into a bowl", "Tea pours from a bottle's mouth into a stoneware bowl.",
        tea_into_a_bowl},
+      {"syrup-over-pancakes", "Syrup over pancakes",
+       "Pear syrup loops onto a stack of pancakes, folds and runs down.", syrup_over_pancakes},
   };
   return all;
 }

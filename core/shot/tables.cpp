@@ -252,7 +252,8 @@ const Table<Piece>& table() {
         .words(shows);
     b.touching(Touches::flow)
         .add(&P::friction, "friction", "Friction", Unit::percent, {0, 1, 0, 1},
-             "How much it holds back liquid that runs along it: none for what is waxed, all for what is rough.")
+             "How much it holds back liquid that runs along it: none for what is waxed, all for what is "
+             "rough.")
         .where([](const P& p) { return p.blocks; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
@@ -357,7 +358,8 @@ const Table<Fluid>& table() {
         .more()
         .add<double>(
             "exponent", "Thinning", Unit::none, {0.05, 2, 0.1, 1},
-            "Exponent of its flow law (Herschel-Bulkley): 1 is as thick at any pace, less gets thinner when it "
+            "Exponent of its flow law (Herschel-Bulkley): 1 is as thick at any pace, less gets thinner when "
+            "it "
             "is stirred.",
             [](const F& f) { return f.own.exponent; }, [](F& f, const double& v) { f.own.exponent = v; })
         .where(own)

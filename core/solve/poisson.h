@@ -19,7 +19,7 @@
 namespace pour {
 
 struct PoissonWeights {
-  Bytes x, y, z;                // of the face towards smaller x, y, z
+  Bytes x, y, z;  // of the face towards smaller x, y, z
   Floats anchor;  // sums of many on coarse levels, and far above 255 close to a free surface
   void resize(int size) { x.resize(size), y.resize(size), z.resize(size), anchor.resize(size); }
 };

@@ -1,0 +1,293 @@
+#include "liquid/viscosity.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/parallel.h"
+#include "solve/cells.h"
+#include "solve/rows.h"
+
+namespace pour {
+namespace {
+
+constexpr double tolerance = 1e-4;  // of the residual that there was
+constexpr int most_iterations = 400;
+
+template <int axis>
+v8 at_minus(const Plane<float>& p, int y) {
+  return axis == 0 ? p.left(y) : axis == 1 ? p.below(y) : p.behind(y);
+}
+template <int axis>
+v8 at_plus(const Plane<float>& p, int y) {
+  return axis == 0 ? p.right(y) : axis == 1 ? p.above(y) : p.before(y);
+}
+
+/// How much of each cell is liquid; -1 where it is solid.
+Floats parts_of(const LiquidState& s) {
+  const BlockGrid& g = s.grid;
+  Floats part(g.size());
+  std::fill_n(part.block(outside_wall), block_cells, -1.f);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c) {
+      const uint8_t v = s.geometry.volume.block(b)[c];
+      const float d = s.surface.block(b)[c];
+      part.block(b)[c] = v == 0 ? -1 : v == outside_volume || d >= 0 ? 0 : std::clamp(0.5f - d, 0.f, 1.f);
+    }
+  });
+  return part;
+}
+
+}  // namespace
+
+Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double density, double h, double dt)
+    : grid_(s.grid) {
+  for (auto* fields : {&mass_, &diagonal_, &shear_, &stretched_, &sheared_})
+    for (Floats& f : *fields) f.resize(grid_.size());
+  stretch_.resize(grid_.size());
+  weigh(s, viscosity, float(dt / (density * h * h)));
+  for (int b = first_block; b < grid_.size(); ++b) {
+    bool any = false;
+    for (const Floats* f : {&mass_[0], &mass_[1], &mass_[2], &stretch_, &shear_[0], &shear_[1], &shear_[2]})
+      any = any || std::any_of(f->block(b), f->block(b) + block_cells, [](float x) { return x != 0; });
+    if (any) active_.push_back(b);
+  }
+  find_diagonal();
+}
+
+void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, float k) {
+  const Floats part = parts_of(s);
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  parallel_for(size_t(grid_.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = grid_.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      const size_t n = size_t(b) * block_cells + size_t(c);
+      if (part.data()[n] > 0) stretch_.data()[n] = 2 * k * viscosity.data()[n] * part.data()[n];
+      for (int a = 0; a < 3; ++a) {
+        const float here = part.data()[n], low = part.data()[before(around, b, c, a)];
+        if (face[a]->data()[n] && (here > 0 || low > 0))
+          mass_[a].data()[n] = here < 0 ? low : low < 0 ? here : (here + low) / 2;
+      }
+    }
+  });
+  // A face that the liquid's stress reaches: one of its own, or one of a solid.
+  const auto counts = [&](int a, size_t n) {
+    return n >= size_t(first_block) * block_cells && (mass_[a].data()[n] > 0 || !face[a]->data()[n]);
+  };
+  parallel_for(size_t(grid_.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = grid_.around(b);
+    for (int c = 0; c < block_cells; ++c)
+      for (int x = 0; x < 3; ++x) {
+        const int y = (x + 1) % 3;
+        const size_t n = size_t(b) * block_cells + size_t(c), nx = before(around, b, c, x),
+                     ny = before(around, b, c, y);
+        const int bx = int(nx / block_cells);
+        const size_t nxy = bx < first_block ? nx : before(grid_.around(bx), bx, int(nx % block_cells), y);
+        if (!counts(x, n) || !counts(x, ny) || !counts(y, n) || !counts(y, nx)) continue;
+        float parts = 0, open = 0, thick = 0, wet = 0;
+        for (const size_t m : {n, nx, ny, nxy}) {
+          if (part.data()[m] >= 0) parts += part.data()[m], ++open;
+          if (part.data()[m] > 0) thick += viscosity.data()[m], ++wet;
+        }
+        if (wet > 0) shear_[pair(x, y)].data()[n] = k * thick / wet * parts / open;
+      }
+  });
+}
+
+void Viscosity::find_diagonal() {
+  parallel_for(active_.size(), [&](size_t i) {
+    const int b = active_[i];
+    const int* around = grid_.around(b);
+    for (int c = 0; c < block_cells; ++c)
+      for (int a = 0; a < 3; ++a) {
+        const size_t n = size_t(b) * block_cells + size_t(c);
+        if (mass_[a].data()[n] <= 0) continue;
+        float sum = mass_[a].data()[n] + stretch_.data()[n] + stretch_.data()[before(around, b, c, a)];
+        for (int o = 0; o < 3; ++o)
+          if (o != a) sum += shear_[pair(a, o)].data()[n] + shear_[pair(a, o)].data()[after(around, b, c, o)];
+        diagonal_[a].data()[n] = sum;
+      }
+  });
+}
+
+void Viscosity::apply(const Floats* const (&in)[3], Floats (&out)[3]) {
+  parallel_for(active_.size(), [&](size_t i) {
+    const int b = active_[i];
+    const int* around = grid_.around(b);
+    const Around<float> u(*in[0], around, b), v(*in[1], around, b), w(*in[2], around, b);
+    for (int z = 0; z < 8; ++z) {
+      const Plane<float> pu = u.plane(z), pv = v.plane(z), pw = w.plane(z);
+      for (int y = 0; y < 8; ++y) {
+        const int c = Around<float>::row(y, z);
+        const auto put = [&](Floats& to, const Floats& weight, v8 rate) {
+          store(to.block(b) + c, load(weight.block(b) + c) * rate);
+        };
+        const v8 hu = pu.at(y), hv = pv.at(y), hw = pw.at(y);
+        put(stretched_[0], stretch_, at_plus<0>(pu, y) - hu);
+        put(stretched_[1], stretch_, at_plus<1>(pv, y) - hv);
+        put(stretched_[2], stretch_, at_plus<2>(pw, y) - hw);
+        put(sheared_[0], shear_[0], hu - at_minus<1>(pu, y) + hv - at_minus<0>(pv, y));
+        put(sheared_[1], shear_[1], hv - at_minus<2>(pv, y) + hw - at_minus<1>(pw, y));
+        put(sheared_[2], shear_[2], hw - at_minus<0>(pw, y) + hu - at_minus<2>(pu, y));
+      }
+    }
+  });
+  parallel_for(active_.size(), [&](size_t i) {
+    const int b = active_[i];
+    const int* around = grid_.around(b);
+    const Around<float> sx(stretched_[0], around, b), sy(stretched_[1], around, b),
+        sz(stretched_[2], around, b);
+    const Around<float> xy(sheared_[0], around, b), yz(sheared_[1], around, b), zx(sheared_[2], around, b);
+    for (int z = 0; z < 8; ++z) {
+      const Plane<float> px = sx.plane(z), py = sy.plane(z), pz = sz.plane(z);
+      const Plane<float> pxy = xy.plane(z), pyz = yz.plane(z), pzx = zx.plane(z);
+      for (int y = 0; y < 8; ++y) {
+        const int c = Around<float>::row(y, z);
+        const auto put = [&](int a, v8 pull) {
+          const v8 mass = load(mass_[a].block(b) + c);
+          const v8 all = mass * load(in[a]->block(b) + c) + pull;
+          store(out[a].block(b) + c, choose(mass > splat(0), all, splat(0)));
+        };
+        put(0,
+            at_minus<0>(px, y) - px.at(y) + pxy.at(y) - at_plus<1>(pxy, y) + pzx.at(y) - at_plus<2>(pzx, y));
+        put(1,
+            at_minus<1>(py, y) - py.at(y) + pxy.at(y) - at_plus<0>(pxy, y) + pyz.at(y) - at_plus<2>(pyz, y));
+        put(2,
+            at_minus<2>(pz, y) - pz.at(y) + pyz.at(y) - at_plus<1>(pyz, y) + pzx.at(y) - at_plus<0>(pzx, y));
+      }
+    }
+  });
+}
+
+int Viscosity::solve(LiquidState& s) {
+  Floats* x[3] = {&s.u, &s.v, &s.w};
+  Floats r[3], d[3], q[3];
+  for (int a = 0; a < 3; ++a) r[a].resize(grid_.size()), d[a].resize(grid_.size()), q[a].resize(grid_.size());
+  // Sums of what f gives for each face that is to be found, in order.
+  const auto sum = [&](const auto& f) {
+    return ordered_sum<double>(active_.size(), [&](size_t i) {
+      double part = 0;
+      for (int a = 0; a < 3; ++a)
+        for (size_t n = size_t(active_[i]) * block_cells, last = n + block_cells; n < last; ++n)
+          if (mass_[a].data()[n] > 0) part += f(a, n);
+      return part;
+    });
+  };
+  const Floats* start[3] = {x[0], x[1], x[2]};
+  apply(start, q);
+  double rho = sum([&](int a, size_t n) {
+    const float residual = mass_[a].data()[n] * x[a]->data()[n] - q[a].data()[n];
+    r[a].data()[n] = residual, d[a].data()[n] = residual / diagonal_[a].data()[n];
+    return double(residual) * double(d[a].data()[n]);
+  });
+  const double enough = rho * tolerance * tolerance;
+  const Floats* along[3] = {&d[0], &d[1], &d[2]};
+  int iteration = 0;
+  for (; iteration < most_iterations && rho > enough && rho > 1e-30; ++iteration) {
+    apply(along, q);
+    const double dq = sum([&](int a, size_t n) { return double(d[a].data()[n]) * double(q[a].data()[n]); });
+    const float alpha = float(rho / dq);
+    const double next = sum([&](int a, size_t n) {
+      x[a]->data()[n] += alpha * d[a].data()[n];
+      const float residual = r[a].data()[n] -= alpha * q[a].data()[n];
+      return double(residual) * double(residual / diagonal_[a].data()[n]);
+    });
+    const float beta = float(next / rho);
+    rho = next;
+    parallel_for(active_.size(), [&](size_t i) {
+      for (int a = 0; a < 3; ++a)
+        for (size_t n = size_t(active_[i]) * block_cells, last = n + block_cells; n < last; ++n)
+          if (mass_[a].data()[n] > 0)
+            d[a].data()[n] = r[a].data()[n] / diagonal_[a].data()[n] + beta * d[a].data()[n];
+    });
+  }
+  return iteration;
+}
+
+namespace {
+
+/// Pa·s of a liquid that is sheared at this rate, 1/s.
+float thickness_at(const Matter& m, float rate) {
+  constexpr double slowest = 0.05;  // 1/s: slower it counts as still, so that it does not become solid
+  if (m.yield <= 0 && m.exponent == 1) return float(m.viscosity);
+  const double g = std::max(double(rate), slowest);
+  return float(m.yield / g + m.viscosity * std::pow(g, m.exponent - 1));
+}
+
+}  // namespace
+
+/// How fast each cell is sheared: √(2 D : D), 1/s.
+Floats LiquidSolver::shear_rate(const LiquidState& s, double h) const {
+  const BlockGrid& g = s.grid;
+  const Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  Floats rate(g.size());
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const int* around = g.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      if (s.surface.block(b)[c] >= 0) continue;
+      // Of component k along a, at the middle, from the middles beside it that are liquid.
+      const auto middle = [&](size_t n, int k) {
+        const int nb = int(n / block_cells), nc = int(n % block_cells);
+        if (nb < first_block || s.surface.data()[n] >= 0)
+          return 0.5f * (velocity[k]->block(b)[c] + velocity[k]->data()[after(around, b, c, k)]);
+        return 0.5f * (velocity[k]->data()[n] + velocity[k]->data()[after(g.around(nb), nb, nc, k)]);
+      };
+      float slope[3][3];
+      for (int k = 0; k < 3; ++k)
+        for (int a = 0; a < 3; ++a)
+          slope[k][a] = k == a
+                            ? velocity[k]->data()[after(around, b, c, k)] - velocity[k]->block(b)[c]
+                            : 0.5f * (middle(after(around, b, c, a), k) - middle(before(around, b, c, a), k));
+      float sum = 0;
+      for (int k = 0; k < 3; ++k)
+        for (int a = 0; a < 3; ++a) {
+          const float d = 0.5f * (slope[k][a] + slope[a][k]);
+          sum += 2 * d * d;
+        }
+      rate.block(b)[c] = std::sqrt(sum) / float(h);
+    }
+  });
+  return rate;
+}
+
+int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, double dt) {
+  constexpr double least = 0.02;  // of a cell that momentum spreads in a step; less is not worth it
+  const double h = world.cell_size;
+  double thickest = 0, density = 0;
+  bool thins = false;
+  for (const Matter& m : world.liquids) {
+    if (m.density <= 0) continue;  // the number of something else
+    thickest = std::max(thickest, (m.viscosity + m.yield) / m.density),
+    density = std::max(density, m.density);
+    thins = thins || m.yield > 0 || m.exponent != 1;
+  }
+  if (thickest * dt < least * h * h) return 0;
+  const BlockGrid& g = s.grid;
+  const Floats rate = thins ? shear_rate(s, h) : Floats();
+  Floats viscosity(g.size());
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c) {
+      if (s.surface.block(b)[c] >= 0) continue;
+      // Mixtures are as thick as the mean of logarithms (Arrhenius 1887); where there are no particles, as
+      // those of the block.
+      uint32_t first = cells_.begin(b, c), last = cells_.end(b, c);
+      if (first == last) first = cells_.begin(b, 0), last = cells_.end(b, block_cells - 1);
+      const float pace = thins ? rate.block(b)[c] : 0;
+      if (world.liquids.size() == 1 || first == last) {
+        viscosity.block(b)[c] = thickness_at(world.liquids[0], pace);
+        continue;
+      }
+      double sum = 0;
+      for (uint32_t n = first; n < last; ++n)
+        sum += std::log(double(thickness_at(world.liquids[s.particles.liquid[n]], pace)) + 1e-12);
+      viscosity.block(b)[c] = float(std::exp(sum / (last - first)));
+    }
+  });
+  return Viscosity(s, viscosity, density, h, dt).solve(s);
+}
+
+}  // namespace pour
