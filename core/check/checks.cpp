@@ -75,6 +75,12 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
               u.windows = {{{1, std::min(40, t.film.frames)}}};
           });
     const auto never = [&](const char* key, double value) { return value <= 0 && !s.tracks.contains(key); };
+    if (shot.brings(s, FluidKind::liquid)) {
+      if (!fills && never("rate", s.rate) && never("speed", s.speed))
+        add(CheckLevel::warning, s.name + " does not flow", "It has neither a rate nor a speed.",
+            "Give it a rate", [id = s.id](Shot& t) { t.pour(id)->rate = Pour().rate; });
+      continue;
+    }
     const bool nothing = s.mode == PourMode::adds && !fills ? never("density_rate", s.density_rate)
                                                             : never("density", s.density);
     if (nothing)
@@ -85,7 +91,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
               if (u.id == id) u.density_rate = usual.density_rate, u.density = usual.density;
           });
   }
-  if (shot.forces.gravity == 0 && !shot.pours.empty() &&
+  if (shot.forces.gravity == 0 && shot.brings(FluidKind::smoke) &&
       std::all_of(shot.pours.begin(), shot.pours.end(),
                   [](const Pour& s) { return s.speed == 0 && s.tracks.empty(); }) &&
       shot.forces.tracks.empty() &&
@@ -96,10 +102,23 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         [](Shot& t) {
           for (Pour& u : t.pours) u.speed = 0.15;
         });
+  if (shot.brings(FluidKind::liquid) && shot.look.floor && shot.run.open_bottom && shot.forces.gravity > 0)
+    add(CheckLevel::warning, "Liquid falls through the floor",
+        "The floor is in the picture, but the bottom of the bounds is open.", "Close the bottom",
+        [](Shot& t) { t.run.open_bottom = false; });
+  if (shot.brings(FluidKind::liquid))
+    for (const Fluid& f : shot.fluids)
+      if (f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own && f.own.viscosity <= 0 &&
+          !f.tracks.contains("viscosity"))
+        add(CheckLevel::warning, f.name + " has no thickness", "Every liquid has some: water has 1 mPa·s.",
+            "As thick as water", [id = f.id](Shot& t) {
+              for (Fluid& u : t.fluids)
+                if (u.id == id) u.own.viscosity = Matter().viscosity;
+            });
   if (shot.look.key_strength <= 0 && shot.look.rim_strength <= 0)
-    add(CheckLevel::warning, "The smoke stays dark", "Both lights are off.", "Turn on the key light",
+    add(CheckLevel::warning, "The shot stays dark", "Both lights are off.", "Turn on the key light",
         [](Shot& t) { t.look.key_strength = 1; });
-  if (shot.look.thickness <= 0)
+  if (shot.look.thickness <= 0 && shot.brings(FluidKind::smoke))
     add(CheckLevel::warning, "The smoke is not seen", "Its thickness is zero.", "Use the usual thickness",
         [](Shot& t) { t.look.thickness = Look{}.thickness; });
 
@@ -133,7 +152,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       }
     }
     for (const Pour& s : shot.pours)
-      if (const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source.id) : nullptr)
+      if (const Piece* p = s.from == SourceKind::piece && shot.brings(s, FluidKind::smoke)
+                               ? shot.piece(s.source.id)
+                               : nullptr)
         if (const double thinnest = thinnest_of(*p); thinnest < h)
           add(CheckLevel::warning, s.name + " comes from less than a cell",
               p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) +

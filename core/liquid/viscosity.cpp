@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <tuple>
 
 #include "base/parallel.h"
 #include "solve/cells.h"
@@ -40,12 +41,14 @@ Floats parts_of(const LiquidState& s) {
 
 }  // namespace
 
-Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double density, double h, double dt)
+Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double density, const World& world,
+                     double dt)
     : grid_(s.grid) {
+  const double h = world.cell_size;
   for (auto* fields : {&mass_, &diagonal_, &shear_, &stretched_, &sheared_})
     for (Floats& f : *fields) f.resize(grid_.size());
   stretch_.resize(grid_.size());
-  weigh(s, viscosity, float(dt / (density * h * h)));
+  weigh(s, viscosity, world, float(dt / (density * h * h)));
   for (int b = first_block; b < grid_.size(); ++b) {
     bool any = false;
     for (const Floats* f : {&mass_[0], &mass_[1], &mass_[2], &stretch_, &shear_[0], &shear_[1], &shear_[2]})
@@ -55,7 +58,7 @@ Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double densi
   find_diagonal();
 }
 
-void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, float k) {
+void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, const World& world, float k) {
   const Floats part = parts_of(s);
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   parallel_for(size_t(grid_.blocks()), [&](size_t i) {
@@ -71,13 +74,25 @@ void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, float k) {
       }
     }
   });
-  // A face that the liquid's stress reaches: one of its own, or one of a solid.
-  const auto counts = [&](int a, size_t n) {
-    return n >= size_t(first_block) * block_cells && (mass_[a].data()[n] > 0 || !face[a]->data()[n]);
+  // A face that the liquid's stress reaches, one cell along an axis from a face of its own: one more of them,
+  // one of a solid or of the floor.
+  const auto counts = [&](int a, size_t n, int to) {
+    if (n < size_t(first_block) * block_cells) return int(n / block_cells) == outside_wall && to == 1;
+    if (mass_[a].data()[n] > 0) return true;
+    const int c = int(n % block_cells);
+    const Vec3i at = grid_.key(int(n / block_cells)).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6} - world.low;
+    return !face[a]->data()[n] && at.x < world.cells.x && at.y < world.cells.y && at.z < world.cells.z;
   };
+  const auto is_own = [&](int a, size_t n) { return mass_[a].data()[n] > 0; };
   parallel_for(size_t(grid_.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = grid_.around(b);
+    const double h = world.cell_size;
+    const NearSolids near(world.solids, h, grid_.key(b).at * 8);
+    const auto distance_to_wall = [&](int a, size_t n) {  // in cells; half of one to the floor
+      const double d = near.distance(face_middle(grid_, int(n / block_cells), int(n % block_cells), a, h), h);
+      return float(std::clamp(near.empty() || d >= h ? 0.5 : d / h, 0.25, 1.0));
+    };
     for (int c = 0; c < block_cells; ++c)
       for (int x = 0; x < 3; ++x) {
         const int y = (x + 1) % 3;
@@ -85,13 +100,19 @@ void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, float k) {
                      ny = before(around, b, c, y);
         const int bx = int(nx / block_cells);
         const size_t nxy = bx < first_block ? nx : before(grid_.around(bx), bx, int(nx % block_cells), y);
-        if (!counts(x, n) || !counts(x, ny) || !counts(y, n) || !counts(y, nx)) continue;
+        if (!counts(x, n, x) || !counts(x, ny, y) || !counts(y, n, y) || !counts(y, nx, x)) continue;
         float parts = 0, open = 0, thick = 0, wet = 0;
         for (const size_t m : {n, nx, ny, nxy}) {
           if (part.data()[m] >= 0) parts += part.data()[m], ++open;
           if (part.data()[m] > 0) thick += viscosity.data()[m], ++wet;
         }
-        if (wet > 0) shear_[pair(x, y)].data()[n] = k * thick / wet * parts / open;
+        if (wet <= 0) continue;
+        // What is sheared against a solid is so over the way to its surface, not over a whole cell.
+        float way = 1;
+        for (const auto& [a, in, out] : {std::tuple{x, n, ny}, {y, n, nx}})
+          if (const bool here = is_own(a, in); here != is_own(a, out))
+            way = std::min(way, distance_to_wall(a, here ? in : out));
+        shear_[pair(x, y)].data()[n] = k * thick / wet * parts / open / way;
       }
   });
 }
@@ -287,7 +308,7 @@ int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, doub
       viscosity.block(b)[c] = float(std::exp(sum / (last - first)));
     }
   });
-  return Viscosity(s, viscosity, density, h, dt).solve(s);
+  return Viscosity(s, viscosity, density, world, dt).solve(s);
 }
 
 }  // namespace pour

@@ -6,17 +6,18 @@
 
 namespace pour {
 
-/// The velocity after dt seconds of viscosity: the one of all that loses least.
+/// The velocity after dt seconds of viscosity: the one of all that loses least. It clings to solids and to
+/// the closed bottom of the bounds, and slips along their other sides.
 class Viscosity {
  public:
   /// `viscosity` by cell, Pa·s; `density` in kg/m³. Faces that solids close keep their velocity.
-  Viscosity(const LiquidState&, const Floats& viscosity, double density, double cell_size, double dt);
+  Viscosity(const LiquidState&, const Floats& viscosity, double density, const World&, double dt);
   /// Changes u, v, w of the state; returns how many iterations of conjugate gradients it took.
   int solve(LiquidState&);
 
  private:
   static constexpr int pair(int a, int b) { return a + b == 1 ? 0 : a + b == 3 ? 1 : 2; }  // xy, yz, zx
-  void weigh(const LiquidState&, const Floats& viscosity, float k);
+  void weigh(const LiquidState&, const Floats& viscosity, const World&, float k);
   void find_diagonal();
   void apply(const Floats* const (&in)[3], Floats (&out)[3]);
 

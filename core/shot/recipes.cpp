@@ -224,12 +224,12 @@ Shot syrup_over_pancakes(const std::string&) {
   Turned dish;
   dish.wall = 0.007;
   dish.profile = {{{0, 0, 0}, {0.062, 0, 0}, {0.08, 0.006, 0}, {0.096, 0.013, 0}}};
-  plate.shape = dish, plate.position = {0, 0.004, 0}, plate.friction = 1;
+  plate.shape = dish, plate.position = {0, 0.0075, 0}, plate.friction = 1;
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {0.012, 0.155, 0});
   spout.turn = {180 * degree, 0, 0};
-  s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0147, 0.001}),
-              cake("cake_2", "Middle pancake", 0.054, {-0.003, 0.0292, -0.002}),
-              cake("cake_3", "Upper pancake", 0.055, {0.002, 0.0437, 0.001}), spout};
+  s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0185, 0.001}),
+              cake("cake_2", "Middle pancake", 0.054, {-0.003, 0.033, -0.002}),
+              cake("cake_3", "Upper pancake", 0.055, {0.002, 0.0475, 0.001}), spout};
   // Round and round, wider and narrower.
   Track way;
   for (int i = 0; i <= 24; ++i) {

@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <numbers>
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
@@ -174,6 +175,124 @@ TEST(Liquid, ADamBreaksAsMartinAndMoyceMeasured) {
   EXPECT_NEAR(seen[1] - seen[0], 2.51 - 1.83, 0.05 * 0.68);
   EXPECT_LT(seen[1], 2.51);
   EXPECT_GT(seen[1], 0.8 * 2.51);
+}
+
+// Shear above a floor to which it clings, with a top that slips: u = sin(π y / 2 H) dies away as exp(-ν (π /
+// 2 H)² t) (Stokes; diffusion of momentum).
+TEST(Liquid, ShearDiesAwayByViscosity) {
+  const double h = 0.005;
+  Tank tank({31, 7, 15}, h, box({-1, -1, -1}, {1, 1, 1}, h));
+  for (bool& open : tank.w.open) open = false;
+  const double height = 7 * h;
+  tank.w.liquids = {{.density = 1000, .viscosity = 0.5}};
+  LiquidState& s = tank.s;
+  tank.solver.update_region(s, tank.w, 0);
+  tank.solver.gather(s);
+  const auto shape = [&](int y) { return std::sin(std::numbers::pi / 2 * (y + 0.5) * h / height); };
+  const auto each = [&](const auto& f) {
+    for (int b = first_block; b < s.grid.size(); ++b)
+      for (int c = 0; c < block_cells; ++c) {
+        const Vec3i at = s.grid.key(b).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6};
+        if (at.x > 0 && at.x < 31 && at.y < 7 && at.z < 15 && at.y >= 0 && at.z >= 0) f(b, c, at);
+      }
+  };
+  each([&](int b, int c, const Vec3i& at) { s.u.block(b)[c] = float(shape(at.y)); });
+  constexpr int steps = 40;
+  const double dt = 5e-3;
+  for (int i = 0; i < steps; ++i) tank.solver.apply_viscosity(s, tank.w, dt);
+  double sum = 0, norm = 0;
+  each([&](int b, int c, const Vec3i& at) {
+    if (at.x == 15 && at.z == 7)
+      sum += double(s.u.block(b)[c]) * shape(at.y), norm += shape(at.y) * shape(at.y);
+  });
+  const double k = std::numbers::pi / 2 / height;
+  EXPECT_NEAR(sum / norm, std::exp(-0.5e-3 * k * k * steps * dt), 0.02);
+}
+
+// A film that runs down a wall has the profile u = g / ν (d x - x² / 2) (Nusselt 1916).
+TEST(Liquid, AFilmRunsDownAWallAsNusseltSays) {
+  const double h = 0.002, thick = 6 * h, wall = 0.03, g = 9.81, nu = 2e-3;
+  Mesh m = box_mesh({wall, 0.6, 0.2});
+  m.place({{}, {wall / 2, 0.2, 0.05}});
+  Tank tank({31, 95, 7}, h, box({wall, 0.01, -0.1}, {wall + thick, 0.19, 0.2}, h / 2), {},
+            {Solid(LevelSet(m, h))});
+  tank.w.open[side_bottom] = true;
+  tank.w.liquids = {{.density = 1000, .viscosity = 1000 * nu}};
+  tank.run(0.17);
+  std::vector<double> sum(6, 0), count(6, 0);  // of each row of cells beside the wall
+  const Particles& p = tank.s.particles;
+  for (size_t i = 0; i < p.size(); ++i) {
+    const double y = double(p.place[1][i]) * h, row = double(p.place[0][i]) - wall / h;
+    if (y < 0.05 || y > 0.1 || row < 0 || row >= 6) continue;
+    sum[size_t(row)] -= double(p.velocity[1][i]), ++count[size_t(row)];
+  }
+  for (size_t row = 0; row < 6; ++row) {
+    const double x = (double(row) + 0.5) * h;
+    EXPECT_NEAR(sum[row] / count[row] / (g / nu * (thick * x - x * x / 2)), 1, 0.08) << "row " << row;
+  }
+}
+
+// What has a yield stress holds a slope that what has none runs down from (Bingham).
+TEST(Liquid, KetchupStandsWhereSyrupRunsAway) {
+  const auto height_after = [](const Matter& matter) {
+    const double h = 0.004;
+    Tank tank({31, 31, 31}, h, box({0.04, -0.01, 0.04}, {0.08, 0.04, 0.08}, h));
+    tank.w.liquids = {matter};
+    tank.run(0.4);
+    return measure(tank.s, h).centroid.y;
+  };
+  const double stands = height_after({.density = 1140, .viscosity = 14, .yield = 400, .exponent = 0.28});
+  const double runs = height_after({.density = 1140, .viscosity = 0.5});
+  EXPECT_GT(stands, 1.5 * runs);
+}
+
+// A flat mouth brings its rate, and comes as thin as its speed makes it: area · speed = rate (continuity).
+TEST(Liquid, AMouthMeetsItsRate) {
+  const double h = 0.005;
+  for (const double radius : {0.0015, 0.01}) {
+    Tank tank({31, 63, 31}, h, SourceShape::ball({-1, -1, -1}, 0.001));
+    tank.w.gravity = 0;
+    Source s;
+    s.rate = 5e-5, s.velocity = {0, -1, 0};
+    const Mouth mouth{{0.08, 0.3, 0.08}, {radius, 0, 0}, {0, 0, radius}, true};
+    s.mouth[0] = s.mouth[1] = mouth;
+    tank.w.sources = {s};
+    tank.run(0.2);
+    EXPECT_NEAR(tank.ledger.poured, 5e-5 * 0.2, 0.02 * 5e-5 * 0.2);
+    const double speed = std::max(1.0, 5e-5 / mouth.area());
+    float fastest = 0, widest = 0;
+    for (size_t i = 0; i < tank.s.particles.size(); ++i) {
+      if (tank.s.particles.age[i] > 0.01f) continue;
+      fastest = std::max(fastest, -tank.s.particles.velocity[1][i]);
+      widest = std::max(widest, std::abs(tank.s.particles.place[0][i] - 16));
+    }
+    EXPECT_NEAR(fastest, speed, 0.1 * speed);
+    EXPECT_LT(double(widest) * h, std::sqrt(5e-5 / speed / std::numbers::pi) + 0.6 * h);
+  }
+}
+
+// A plate that comes down on water presses it aside and takes none of it away.
+TEST(Liquid, APieceThatMovesPressesItAside) {
+  const double h = 0.005;
+  Tank tank({31, 31, 31}, h, box({-1, -1, -1}, {1, 0.05, 1}, h));
+  const double before = tank.ledger.poured;
+  const LevelSet plate(box_mesh({0.08, 0.03, 0.08}), h);
+  const auto at = [](double t) { return Pose{{}, {0.08, 0.1 - 0.25 * t, 0.08}, 1}; };
+  while (tank.s.time < 0.24) {
+    const double dt = 0.004;
+    tank.w.solids = {Solid(plate, at(tank.s.time), at(tank.s.time + dt))};
+    tank.solver.step(tank.s, tank.w, dt, tank.ledger);
+  }
+  EXPECT_NEAR(tank.ledger.in_shot, before, 0.02 * before);
+  const Solid& end = tank.w.solids.front();
+  float highest = 0;
+  for (size_t i = 0; i < tank.s.particles.size(); ++i) {
+    const Particles& p = tank.s.particles;
+    const Vec3d place = Vec3d{p.place[0][i], p.place[1][i], p.place[2][i]} * h;
+    ASSERT_GT(end.distance(place), -0.2 * h) << "inside of the plate";
+    highest = std::max(highest, p.place[1][i]);
+  }
+  EXPECT_GT(double(highest) * h, 0.055) << "it rises around it";
 }
 
 TEST(Liquid, FlowsTheSameAtAnyThreadCount) {
