@@ -139,9 +139,18 @@ void RecipePanel::rebuild() {
   refresh();
 }
 
+namespace {
+
+/// Whether anything that could be set of it matters to the shot.
+bool has_effect(const Group& g) {
+  return std::any_of(g.settings.begin(), g.settings.end(), [](const Setting& s) { return s.applies; });
+}
+
+}  // namespace
+
 void RecipePanel::fill(int step, QVBoxLayout* into) {
   for (const Group& g : described_now()) {
-    if (step_of(g) != step || step == 7) continue;
+    if (step_of(g) != step || step == 7 || !has_effect(g)) continue;
     auto* card = new Card(document_, g, !g.list.empty(), steps_[step - 1].body);
     connect(card, &Card::remove, this, [this, list = g.list, key = g.key, name = g.name] {
       document_.edit(tr("Remove %1").arg(QString::fromStdString(name)),
@@ -185,7 +194,7 @@ void RecipePanel::refresh() {
   const auto groups = described_now();
   std::vector<const Group*> wanted;
   for (const Group& g : groups)
-    if (step_of(g) == document_.step()) wanted.push_back(&g);
+    if (step_of(g) == document_.step() && has_effect(g)) wanted.push_back(&g);
   bool same = wanted.size() == cards_.size();
   for (size_t i = 0; same && i < wanted.size(); ++i)
     same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->path()) &&

@@ -62,7 +62,7 @@ Image Photographer::picture(int frame, int width, int height) const {
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), quantity_, look, walls_, time, most);
   std::vector<PicturePiece> pieces = picture_pieces(shot_at(run_.shot, frame));
-  add_liquid_piece(pieces, read_liquid(run_.stored_frame(frame)));
+  add_liquid_piece(pieces, read_liquid(run_.stored_frame(frame)), quantity_, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 

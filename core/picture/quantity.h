@@ -10,8 +10,8 @@ struct QuantityName {
   const char *key, *name;
   Unit unit;
 };
-/// By Quantity; `none` is called smoke.
-constexpr QuantityName quantity_names[] = {{"smoke", "Smoke", Unit::none},
+/// By Quantity; `none` is what it looks like.
+constexpr QuantityName quantity_names[] = {{"smoke", "As it looks", Unit::none},
                                            {"density", "Density", Unit::density},
                                            {"speed", "Speed", Unit::speed},
                                            {"warmth", "Warmth", Unit::warmth}};

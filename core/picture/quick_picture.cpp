@@ -190,11 +190,20 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   return out;
 }
 
-void add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid) {
-  Skin skin = skin_of(liquid, liquid.color);
+void add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid, Quantity quantity,
+                      double& most) {
+  std::vector<Vec3f> speed;
+  if (quantity == Quantity::speed) {
+    for (const Vec3f& v : liquid.velocity) most = std::max(most, double(length(v)));
+    for (const Vec3f& v : liquid.velocity) {
+      const Color c = ramp(most > 0 ? double(length(v)) / most : 0);
+      speed.push_back({float(c.r), float(c.g), float(c.b)});
+    }
+  }
+  Skin skin = skin_of(liquid, speed.empty() ? liquid.color : speed);
   if (skin.mesh.triangles.empty()) return;
   pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
-                      Finish::wet, std::string());
+                      speed.empty() ? Finish::wet : Finish::solid, std::string());
 }
 
 Image quick_picture(const LitFrame& frame, const std::vector<PicturePiece>& pieces, const Look& look,

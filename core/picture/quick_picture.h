@@ -8,6 +8,7 @@
 #include "picture/image.h"
 #include "picture/layers.h"
 #include "picture/lit_smoke.h"
+#include "picture/quantity.h"
 
 namespace pour {
 
@@ -15,8 +16,9 @@ namespace pour {
 /// nothing moves. Surfaces are kept, so that they cost nothing the next time.
 std::vector<PicturePiece> picture_pieces(const Shot&);
 
-/// Adds the liquid of a frame, in its own colours.
-void add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&);
+/// Adds the liquid of a frame: in its own colours, or in those of how fast it is, with `most` for the
+/// lightest of them; that grows where liquid is faster.
+void add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, Quantity, double& most);
 
 /// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
 Image quick_picture(const LitFrame&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,

@@ -72,19 +72,24 @@ std::string sentence_of(const Shot&, const Film& f) {
              ? "{frames} frames at {fps} frames per second, filmed at {capture} ."
              : "{frames} frames at {fps} frames per second.";
 }
-std::string sentence_of(const Shot&, const Forces&) {
+std::string sentence_of(const Shot& shot, const Forces&) {
+  if (!shot.brings(FluidKind::smoke) && shot.brings(FluidKind::liquid)) return "Gravity is {gravity} .";
   return "Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .";
 }
 std::string sentence_of(const Shot&, const RunSettings& r) {
   return r.detail == Detail::custom ? "{detail} of {cell_size} ." : "Detail: {detail} .";
 }
-std::string sentence_of(const Shot&, const Look&) {
+std::string sentence_of(const Shot& shot, const Look&) {
+  if (!shot.brings(FluidKind::smoke) && shot.brings(FluidKind::liquid))
+    return "Key light {key_strength} , rim light {rim_strength} .";
   return "Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .";
 }
 std::string sentence_of(const Shot&, const Camera&) { return "A {focal} lens, {distance} away."; }
 std::string sentence_of(const Shot&, const Fluid& f) {
   if (f.kind == FluidKind::smoke) return {};
-  return "{liquid} at {temperature} , " + thickness_in_words(matter_of(f).viscosity) + ".";
+  const bool warm = named_liquids()[size_t(f.liquid)].viscosity_at;
+  return std::string(warm ? "{liquid} at {temperature} , " : "{liquid} , ") +
+         thickness_in_words(matter_of(f).viscosity) + ".";
 }
 std::string sentence_of(const Shot&, const Gas&) { return {}; }
 

@@ -201,7 +201,7 @@ Shot tea_into_a_bowl(const std::string&) {
   s.run.open_bottom = false, s.forces.turbulence_speed = 0;
   s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
   s.look.key_strength = 0.9, s.look.rim_strength = 1.1, s.look.halo = 0.05;
-  s.camera.target = {0.005, 0.085, 0}, s.camera.distance = 0.62, s.camera.pitch = 22 * degree;
+  s.camera.target = {0.0, 0.085, 0}, s.camera.distance = 0.6, s.camera.pitch = 33 * degree;
   return s;
 }
 

@@ -109,6 +109,8 @@ class TableOf {
     rows_.back().depth = Depth::more;
     return *this;
   }
+  /// All so far, to say the same of each.
+  Table<T>& rows() { return rows_; }
   Table<T> done() { return std::move(rows_); }
 
  private:

@@ -1,5 +1,6 @@
 // Every setting: what it is called, what it may be and what it touches.
 #include <algorithm>
+#include <string_view>
 
 #include "shot/shot.h"
 
@@ -35,6 +36,12 @@ void become(Fluid& f, NamedLiquid other) {
     f.color = name.color, f.temperature = name.usual;
   }
   f.liquid = other;
+}
+
+/// Whether what only smoke feels or shows matters.
+template <class T>
+bool smoke_flows(const Shot& shot, const T&) {
+  return shot.brings(FluidKind::smoke) || !shot.brings(FluidKind::liquid);
 }
 
 template <FluidKind kind>
@@ -100,6 +107,7 @@ const Table<Gas>& table() {
     b.add(&Gas::heat_half_life, "heat_half_life", "Cools to half in", Unit::time, {0, 1e5, 0, 10},
           "Time in which its warmth falls to half.")
         .zero("never");
+    for (Row<Gas>& row : b.rows()) row.fits = smoke_flows<Gas>;
     return b.done();
   }();
   return rows;
@@ -123,6 +131,8 @@ const Table<Forces>& table() {
     b.add(&Forces::confinement_length, "confinement_length", "Curl size", Unit::length,
           {1e-4, 100, 0.002, 0.1}, "The length that curl refers to; the same at every cell size.")
         .more();
+    for (Row<Forces>& row : b.rows())
+      if (std::string_view(row.key) != "gravity") row.fits = smoke_flows<Forces>;
     return b.done();
   }();
   return rows;
@@ -204,6 +214,9 @@ const Table<Look>& table() {
           "Light that spreads around what is bright.");
     b.add(&Look::exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3},
           "Brightness of the picture in stops.");
+    for (Row<Look>& row : b.rows())
+      for (const std::string_view of_smoke : {"thickness", "glow", "shade"})
+        if (row.key == of_smoke) row.fits = smoke_flows<Look>;
     return b.done();
   }();
   return rows;
@@ -344,11 +357,6 @@ const Table<Fluid>& table() {
             "viscosity", "Thickness", Unit::viscosity, {0, 1e5, 0, 20},
             "Viscosity: water has 1 mPa·s, oil 84 mPa·s, honey 10 Pa·s.",
             [](const F& f) { return f.own.viscosity; }, [](F& f, const double& v) { f.own.viscosity = v; })
-        .where(own)
-        .add<double>(
-            "tension", "Surface tension", Unit::tension, {0, 10, 0, 0.1},
-            "What pulls it into drops; water has 73 mN/m.", [](const F& f) { return f.own.tension; },
-            [](F& f, const double& v) { f.own.tension = v; })
         .where(own)
         .add<double>(
             "yield", "Yield stress", Unit::pressure, {0, 1e6, 0, 50},

@@ -8,7 +8,6 @@ namespace pour {
 struct Matter {
   double density = 998.2;       // kg/m³
   double viscosity = 1.002e-3;  // Pa·s, or Pa·s^exponent
-  double tension = 0.0728;      // N/m, against air
   double yield = 0;             // Pa
   double exponent = 1;
   bool operator==(const Matter&) const = default;

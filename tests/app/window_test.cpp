@@ -157,6 +157,13 @@ TEST_F(Window, PiecesAndSmokesComeAndGo) {
   QTest::qWait(50);
   ASSERT_EQ(shot().pours.size(), 2u);
   EXPECT_EQ(shot().pours[1].source.id, "ball") << "the new smoke takes the ball that guides as its source";
+  click("add_liquid");
+  QTest::qWait(50);
+  ASSERT_EQ(shot().fluids.back().kind, FluidKind::liquid);
+  ASSERT_EQ(shot().pours.size(), 3u);
+  EXPECT_TRUE(find("card_fluids." + QString::fromStdString(shot().fluids.back().id)));
+  window->document().undo();
+  QTest::qWait(50);
   click("remove_fluids.mint");
   ASSERT_EQ(shot().pours.size(), 1u);
   EXPECT_TRUE(gone("card_fluids.mint"));

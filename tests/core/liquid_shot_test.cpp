@@ -1,0 +1,196 @@
+// Liquid from the shot to its frames: what the settings say, runs on disk, and what the command line makes of
+// it.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <openvdb/io/File.h>
+#include <openvdb/points/PointCount.h>
+#include <unistd.h>
+
+#include "base/error.h"
+#include "check/checks.h"
+#include "core/cli_fixture.h"
+#include "frames/liquid_frame.h"
+#include "frames/smoke_frame.h"
+#include "run/run_folder.h"
+#include "run/simulate.h"
+#include "run/staging.h"
+#include "shot/assign.h"
+#include "shot/describe.h"
+#include "shot/edit.h"
+#include "shot/recipes.h"
+#include "shot/shot_file.h"
+#include "surface/skin.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+Shot tea() {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  s.run.detail = Detail::custom, s.run.cell_size = 0.007, s.film.frames = 12;
+  return s;
+}
+
+class LiquidShot : public testing::Test {
+ protected:
+  fs::path folder = fs::path(testing::TempDir()) / ("liquid" + std::to_string(getpid()));
+  void SetUp() override {
+    fs::remove_all(folder);
+    fs::create_directories(folder);
+    save_shot(tea(), folder / "tea.pour");
+  }
+  void TearDown() override { fs::remove_all(folder); }
+  pour::Run make() { return create_run(folder / "tea.pour", tea()); }
+};
+
+}  // namespace
+
+// Water at 20 °C: 998.2 kg/m³, 1.002 mPa s, 72.75 mN/m; at 60 °C 0.467 mPa s; glycerine 1.412 Pa s at 20 °C
+// (CRC Handbook of Chemistry and Physics, from memory).
+TEST(NamedLiquids, AreWhatHandbooksSay) {
+  Fluid f;
+  f.kind = FluidKind::liquid;
+  EXPECT_NEAR(matter_of(f).density, 998.2, 0.1);
+  EXPECT_NEAR(matter_of(f).viscosity, 1.002e-3, 0.02 * 1.002e-3);
+  EXPECT_NEAR(named_liquids()[0].tension, 0.0728, 1e-4);
+  f.temperature = 60;
+  EXPECT_NEAR(matter_of(f).viscosity, 0.467e-3, 0.02 * 0.467e-3);
+  f.liquid = NamedLiquid::glycerine, f.temperature = 20;
+  EXPECT_NEAR(matter_of(f).viscosity, 1.412, 0.02);
+  EXPECT_EQ(named_liquids().size(), size_t(NamedLiquid::own) + 1);
+  for (const LiquidName& l : named_liquids()) EXPECT_NE(std::string(l.source), "") << l.option.key;
+}
+
+TEST(NamedLiquids, BringTheirColourAndBecomeOnesOwn) {
+  Shot s = tea();
+  assign(s, "fluids.tea.liquid=honey");
+  EXPECT_EQ(s.fluids[0].color, named_liquids()[size_t(NamedLiquid::honey)].color);
+  for (const Group& g : describe(s))
+    if (g.list == "fluids") {
+      EXPECT_THAT(g.sentence, HasSubstr("as thick as honey"));
+    }
+  assign(s, "fluids.tea.liquid=own");
+  EXPECT_EQ(s.fluids[0].own.viscosity, 10) << "it begins as what it was before";
+  assign(s, "fluids.tea.viscosity=5 Pa·s");
+  EXPECT_EQ(matter_of(s.fluids[0]).viscosity, 5);
+  EXPECT_EQ(shot_from_json(shot_to_json(s), "a"), s);
+}
+
+TEST(NamedLiquids, SettingsThatMatterToSmokeAloneAreGone) {
+  const Shot s = tea();
+  EXPECT_FALSE(find_setting(s, "pours.tea.heat").applies);
+  EXPECT_TRUE(find_setting(s, "pours.tea.rate").applies);
+  EXPECT_FALSE(find_setting(s, "gas.heat_lift").applies);
+  EXPECT_FALSE(find_setting(s, "forces.turbulence_speed").applies);
+  EXPECT_FALSE(find_setting(find_recipe("fill-a-word").make(), "pours.mint.rate").applies);
+}
+
+TEST_F(LiquidShot, RunsToFramesThatAnybodyReads) {
+  pour::Run run = make();
+  simulate(run, {});
+  ASSERT_EQ(run.frames.size(), 12u);
+  const FlowRecord& last = run.frames.back().flow("liquid");
+  // Rate times time, within 2 % and a particle.
+  const double expected = 1e-4 * 11 / 24;
+  EXPECT_NEAR(last.ledger.poured, expected, 0.02 * expected);
+  EXPECT_NEAR(last.ledger.gap(), 0, 1e-12);
+  EXPECT_TRUE(run.frames.back().smoke().name.empty()) << "no smoke is computed where none is poured";
+  openvdb::initialize();
+  openvdb::io::File in(run.frame_file(12).string());
+  in.open();
+  const auto grid = openvdb::gridPtrCast<openvdb::points::PointDataGrid>(in.readGrid("liquid"));
+  ASSERT_TRUE(grid);
+  EXPECT_EQ(double(openvdb::points::pointCount(grid->tree())), last.particles);
+  const auto& names = grid->tree().cbeginLeaf()->attributeSet().descriptor().map();
+  for (const char* name : {"P", "velocity", "age", "id", "color", "liquid"})
+    EXPECT_TRUE(names.count(name)) << name;
+  const LiquidPoints points = read_liquid(run.stored_frame(12));
+  Box box;
+  for (const Vec3f& p : points.place) box.add(to<double>(p));
+  EXPECT_GT(box.high.y, 0.18) << "the mouth is at 20 cm";
+  EXPECT_LT(box.low.y, 0.1) << "it has fallen";
+  EXPECT_TRUE(read_frame(run.stored_frame(12)).empty());
+}
+
+TEST_F(LiquidShot, StoppedAndResumedIsTheSameToTheBit) {
+  pour::Run whole = make(), again = make();
+  simulate(whole, {});
+  int frames = 0;
+  SimulateOptions stopping;
+  stopping.stop = [&] { return frames >= 6; };
+  stopping.on_frame = [&](const Progress& p) { frames = p.frame; };
+  simulate(again, stopping);
+  ASSERT_EQ(again.state, RunState::stopped);
+  again = load_run(again.folder);
+  simulate(again, {.resume = true});
+  for (int f = 1; f <= 12; ++f)
+    EXPECT_EQ(read_whole(whole.frame_file(f)), read_whole(again.frame_file(f))) << f;
+}
+
+// A ball of points has a skin of about its volume: 4/3 π r³.
+TEST_F(LiquidShot, TheSkinIsAsLargeAsTheLiquid) {
+  LiquidPoints p;
+  p.cell_size = 0.004;
+  const double r = 0.03, step = p.cell_size / 2;
+  for (double z = -r; z < r; z += step)
+    for (double y = -r; y < r; y += step)
+      for (double x = -r; x < r; x += step)
+        if (x * x + y * y + z * z < r * r) p.place.push_back({float(x), float(y), float(z)});
+  p.color.assign(p.place.size(), {0.2f, 0.4f, 0.6f});
+  const Skin skin = skin_of(p, p.color);
+  const double volume = 4.0 / 3 * 3.14159265 * r * r * r;
+  EXPECT_NEAR(skin.mesh.volume(), volume, 0.08 * volume);
+  ASSERT_EQ(skin.colors.size(), skin.mesh.points.size());
+  for (const Vec3f& c : skin.colors) ASSERT_NEAR(c.y, 0.4f, 1e-3f);
+}
+
+TEST_F(LiquidShot, ChecksMendWhatTheyName) {
+  const auto titles = [&](const Shot& s) {
+    std::string all;
+    for (const Check& c : check_shot(s, folder)) all += c.title + ";";
+    return all;
+  };
+  Shot s = tea();
+  s.run.cell_size = 0.004;
+  EXPECT_EQ(titles(s), "");
+  s.run.open_bottom = true, s.pours[0].rate = 0, s.pours[0].speed = 0;
+  s.fluids[0].liquid = NamedLiquid::own, s.fluids[0].own.viscosity = 0;
+  EXPECT_THAT(titles(s), HasSubstr("falls through the floor"));
+  EXPECT_THAT(titles(s), HasSubstr("does not flow"));
+  EXPECT_THAT(titles(s), HasSubstr("has no thickness"));
+  for (const Check& c : check_shot(s, folder))
+    if (c.fix) c.fix(s);
+  EXPECT_EQ(titles(s), "");
+}
+
+TEST_F(LiquidShot, ALetterThatHoldsSaysThatItCannotHoldLiquid) {
+  Shot s = find_recipe("fill-a-word").make();
+  s.fluids[0].kind = FluidKind::liquid;
+  try {
+    Staging staging(s);
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.what(), HasSubstr("holds"));
+    EXPECT_EQ(f.blame, Blame::shot);
+  }
+}
+
+TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
+  Result r =
+      cli("new tea-into-a-bowl --out t.pour --set run.detail=custom --set run.cell_size=8mm --set "
+          "film.frames=10");
+  ASSERT_EQ(r.code, 0) << r.out;
+  r = cli("add t.pour liquid --name Milk liquid=milk");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_THAT(cli("show t.pour").out, HasSubstr("fluids.milk.liquid"));
+  cli("remove t.pour fluids.milk");
+  r = cli("run t.pour");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_THAT(r.out, HasSubstr(" ml of liquid"));
+  EXPECT_THAT(cli("measure t.pour").out, HasSubstr("particles,drops,poured"));
+  r = cli("picture t.pour --frames 10 --size 160x90 --out pics");
+  ASSERT_EQ(r.code, 0) << r.out;
+  r = cli("picture t.pour --frames 10 --size 160x90 --show speed --out fast");
+  EXPECT_EQ(r.code, 0) << r.out;
+}
