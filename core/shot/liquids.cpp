@@ -76,7 +76,7 @@ std::string thickness_in_words(double viscosity) {
   // The thickest of those that everybody knows and that is no thicker.
   const LiquidName* like = nullptr;
   for (const NamedLiquid n : {NamedLiquid::water, NamedLiquid::oil, NamedLiquid::honey})
-    if (const LiquidName& l = named_liquids()[size_t(n)]; !like || l.matter.viscosity <= 0.8 * viscosity)
+    if (const LiquidName& l = named_liquids()[size_t(n)]; !like || l.matter.viscosity <= 1.25 * viscosity)
       like = &l;
   const double times = viscosity / like->matter.viscosity;
   std::string name = like->option.label;
