@@ -80,6 +80,7 @@ void Frames::load(const Run& run, const Key& key) {
       if (!e.pieces || !stand)
         e.pieces =
             std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
+      e.seen = e.pieces;
       const double time = Clock(shot).time(key.frame);
       std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.quantity));
       e.smoke = std::make_shared<const LitFrame>(
@@ -91,8 +92,6 @@ void Frames::load(const Run& run, const Key& key) {
         auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
         add_liquid_piece(*with, liquid, key.quantity, e.most);
         e.seen = std::move(with);
-      } else {
-        e.seen = e.pieces;
       }
     } catch (...) {
       e.fault = QString::fromStdString(fault_in_flight(stored.file.string()).what());

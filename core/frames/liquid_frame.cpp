@@ -71,7 +71,6 @@ void add_liquid(FrameGrids& out, const Particles& p, double h, const std::vector
 
 LiquidPoints read_liquid(const StoredFrame& frame) {
   openvdb::initialize();
-  check_frame(frame);
   LiquidPoints out;
   try {
     openvdb::io::File in(frame.file.string());
@@ -86,14 +85,11 @@ LiquidPoints read_liquid(const StoredFrame& frame) {
     for (auto leaf = grid->tree().cbeginLeaf(); leaf; ++leaf) {
       const points::AttributeHandle<openvdb::Vec3f> p(leaf->constAttributeArray("P")),
           v(leaf->constAttributeArray("velocity")), c(leaf->constAttributeArray("color"));
-      const points::AttributeHandle<float> age(leaf->constAttributeArray("age"));
-      const points::AttributeHandle<int32_t> liquid(leaf->constAttributeArray("liquid"));
       for (auto i = leaf->beginIndexOn(); i; ++i) {
         const openvdb::Vec3d at = grid->indexToWorld(openvdb::Vec3d(p.get(*i)) + i.getCoord().asVec3d());
         const auto three = [](const auto& x) { return Vec3f{float(x[0]), float(x[1]), float(x[2])}; };
         out.place.push_back(three(at));
         out.velocity.push_back(three(v.get(*i))), out.color.push_back(three(c.get(*i)));
-        out.age.push_back(age.get(*i)), out.liquid.push_back(liquid.get(*i));
       }
     }
     return out;

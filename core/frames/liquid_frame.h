@@ -16,11 +16,9 @@ struct LiquidPoints {
   double cell_size = 0;                // m; 0 where the frame has none
   std::vector<Vec3f> place;            // m
   std::vector<Vec3f> velocity, color;  // m/s; linear
-  std::vector<float> age;              // s
-  std::vector<int> liquid;
-  double radius() const { return cell_size / 2; }
 };
-/// Empty where a frame has no liquid. Throws Fault (Blame::shot) as read_smoke() does.
+/// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
+/// before. Throws Fault (Blame::shot) where it can't be read.
 LiquidPoints read_liquid(const StoredFrame&);
 
 }  // namespace pour

@@ -42,7 +42,7 @@ struct LiquidState {
 };
 
 struct LiquidReport {
-  int solver_iterations = 0, viscous_iterations = 0;
+  int solver_iterations = 0;
   double solver_residual = 0;
   double max_divergence = 0;  // 1/s, in the liquid, after the projection
 };

@@ -157,8 +157,13 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
         if ((i + 1) * wanted / all > i * wanted / all) some.push_back(places[i]);
       places = std::move(some);
     }
-    const Vec3d velocity = source.velocity + source.motion;
-    add(s, world, source, places, std::vector<Vec3d>(places.size(), velocity), ledger);
+    std::vector<Vec3d> velocities;
+    for (size_t i = 0; i < places.size(); ++i) {
+      const uint32_t id = s.poured + uint32_t(i);
+      velocities.push_back(scattered(source.velocity, source.spread, scatter(id, 1), scatter(id, 2)) +
+                           source.motion);
+    }
+    add(s, world, source, places, velocities, ledger);
   }
 }
 

@@ -13,10 +13,6 @@ constexpr float least_part = 0.05f;  // of a cell between liquid and surface: le
 constexpr int carried_on = 3;        // cells into the air
 constexpr int sides[6] = {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus};
 
-}  // namespace
-
-namespace {
-
 /// Which cells are liquid, and where the surface is between them and air.
 struct Inside {
   const LiquidState& s;

@@ -88,6 +88,11 @@ void LiquidSolver::update_region(LiquidState& s, const LiquidWorld& world, doubl
 
 void LiquidSolver::move_solids(LiquidState& s, const LiquidWorld& world, double dt) {
   for (Floats& f : carried_) f.resize(0);
+  const auto may_move = [](const Solid& b) { return b.moves; };
+  if (std::none_of(world.solids.begin(), world.solids.end(), may_move)) return;
+  // What is known of a piece's speed is of one step, also where it has just come to a stand.
+  for (size_t i = 0; i < contacts_.size() && i < size_t(s.grid.blocks()); ++i)
+    if (is_moved_through(world, s.grid.key(int(i) + first_block))) contacts_[i].first = false;
   const auto comes_on = [](const Solid& b) { return b.moves && b.farthest() > 0; };
   if (std::none_of(world.solids.begin(), world.solids.end(), comes_on)) return;
   for (Floats& f : carried_) f.resize(s.grid.size());
@@ -97,7 +102,6 @@ void LiquidSolver::move_solids(LiquidState& s, const LiquidWorld& world, double 
     const int b = int(i) + first_block;
     if (!is_moved_through(world, s.grid.key(b))) return;
     cut_block(g, world, s.grid.key(b), b);
-    if (i < contacts_.size()) contacts_[i].first = false;
     const NearSolids near(world.solids, world.cell_size, s.grid.key(b).at * 8);
     for (int a = 0; a < 3; ++a)
       for (int c = 0; c < block_cells; ++c)
@@ -208,10 +212,9 @@ void LiquidSolver::keep_books(LiquidState& s, const LiquidWorld& world, Ledger& 
 
 LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
   LiquidReport report;
-  if (!world.sources.empty()) {
-    update_region(s, world, dt);  // where there is room for more
-    pour(s, world, dt, ledger);
-  }
+  const auto asks_for_room = [](const Source& source) { return !source.mouth[0]; };
+  if (std::any_of(world.sources.begin(), world.sources.end(), asks_for_room)) update_region(s, world, dt);
+  pour(s, world, dt, ledger);
   update_region(s, world, dt);
   gather(s);
   keep_books(s, world, ledger);
@@ -219,8 +222,10 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     apply_forces(s, world, dt);
     report = project(s, world);
     // Viscosity acts on what is free of divergence already, or it would work against its swelling.
-    if (const int n = apply_viscosity(s, world, dt))
-      report = project(s, world), report.viscous_iterations = n;
+    if (apply_viscosity(s, world, dt)) {
+      const int before = report.solver_iterations;
+      report = project(s, world), report.solver_iterations += before;
+    }
     part_crowds(s, dt);
     extrapolate(s);
     slide_along_solids(s, world, dt);

@@ -10,6 +10,7 @@ namespace pour {
 namespace {
 
 constexpr double looked_at = 3e5;       // cells of walls in what is only looked at
+constexpr int most_liquid = 255;        // number that a particle can bear
 constexpr size_t most_sources = 20000;  // of all pours
 constexpr double tiny = 1e-6;           // s, for rounding of times; frames
 
@@ -176,6 +177,10 @@ void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked&
 
 void Staging::add_outlet(Outlet o) {
   const Pour& pour = shot_.pours[o.pour];
+  if (const Fluid* f = shot_.fluid(pour.fluid.id);
+      f->kind == FluidKind::liquid && f - shot_.fluids.data() > most_liquid)
+    throw shot_fault("Fluid “" + f->name + "”", "comes after 256 others, too late for a liquid.",
+                     "Use fewer fluids.");
   check_pace(motion_.first().pours[o.pour], source(o, motion_.first(), Poses(shot_.pieces.size())));
   if (o.room && shot_.brings(pour, FluidKind::liquid))
     throw shot_fault("Pour “" + pour.name + "”", "pours a liquid into a piece that holds smoke.",

@@ -31,6 +31,22 @@ Pour& add_smoke(Shot& shot, const char* id, const char* name, const Color& color
   return shot.pours.back();
 }
 
+/// A liquid of this name that comes out of a piece on a floor.
+Pour& add_liquid(Shot& shot, const char* id, NamedLiquid liquid, const char* source) {
+  const LiquidName& named = named_liquids()[size_t(liquid)];
+  shot.fluids.push_back({.id = id,
+                         .name = named.option.label,
+                         .kind = FluidKind::liquid,
+                         .color = named.color,
+                         .liquid = liquid,
+                         .temperature = named.usual});
+  shot.pours.push_back({.id = id, .name = named.option.label, .fluid = {id}});
+  Pour& p = shot.pours.back();
+  p.from = SourceKind::piece, p.source.id = source;
+  shot.run.open_bottom = false;
+  return p;
+}
+
 Shot fill_a_word(const std::string& text) {
   Shot s;
   s.film.title = "Oddlark, mint lettering";
@@ -191,14 +207,9 @@ Shot tea_into_a_bowl(const std::string&) {
   Piece mouth = guide("mouth", "Mouth of the bottle", Disc{0.008, 0.003}, {-0.062, 0.2, 0});
   mouth.turn = {0, 0, -118 * degree};  // it looks to the right and a little down
   s.pieces = {bowl, mouth};
-  s.fluids.push_back({.id = "tea", .name = "Sparkling tea", .kind = FluidKind::liquid});
-  Fluid& tea = s.fluids.back();
-  tea.liquid = NamedLiquid::tea, tea.color = named_liquids()[size_t(NamedLiquid::tea)].color;
-  s.pours.push_back({.id = "tea", .name = "Tea", .fluid = {"tea"}});
-  Pour& p = s.pours.back();
-  p.from = SourceKind::piece, p.source.id = "mouth", p.windows = {{{1, 84}}};
+  Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
+  p.windows = {{{1, 84}}};
   p.rate = 1e-4, p.speed = 0.5;
-  s.run.open_bottom = false, s.forces.turbulence_speed = 0;
   s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
   s.look.key_strength = 0.9, s.look.rim_strength = 1.1, s.look.halo = 0.05;
   s.camera.target = {0.0, 0.085, 0}, s.camera.distance = 0.6, s.camera.pitch = 33 * degree;
@@ -238,14 +249,9 @@ Shot syrup_over_pancakes(const std::string&) {
         {1.0 + 5.0 * i, Vec3d{r * std::cos(angle), 0.155, r * std::sin(angle)}, Ease::smooth, {}});
   }
   s.pieces.back().tracks["position"] = way;
-  s.fluids.push_back({.id = "syrup", .name = "Pear syrup", .kind = FluidKind::liquid});
-  Fluid& syrup = s.fluids.back();
-  syrup.liquid = NamedLiquid::syrup, syrup.color = named_liquids()[size_t(NamedLiquid::syrup)].color;
-  s.pours.push_back({.id = "syrup", .name = "Pear syrup", .fluid = {"syrup"}});
-  Pour& p = s.pours.back();
-  p.from = SourceKind::piece, p.source.id = "spout", p.windows = {{{1, 120}}};
+  Pour& p = add_liquid(s, "syrup", NamedLiquid::syrup, "spout");
+  p.windows = {{{1, 120}}};
   p.rate = 2.2e-5, p.speed = 0.4;
-  s.run.open_bottom = false, s.forces.turbulence_speed = 0;
   s.look.solid = {0.3, 0.17, 0.075}, s.look.background = {0.07, 0.055, 0.045};
   s.look.key_strength = 0.85, s.look.rim_strength = 1.2, s.look.halo = 0.05;
   s.camera.target = {0, 0.05, 0}, s.camera.distance = 0.5, s.camera.pitch = 24 * degree;

@@ -13,9 +13,10 @@ constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in th
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
 constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
-constexpr Option directions[] = {
-    {"outwards", "outwards"},  {"up", "upwards"},         {"down", "downwards"},   {"left", "to the left"},
-    {"right", "to the right"}, {"front", "to the front"}, {"back", "to the back"}, {"own", "along an arrow"}};
+constexpr Option directions[] = {{"outwards", "outwards"},  {"up", "upwards"},
+                                 {"down", "downwards"},     {"left", "to the left"},
+                                 {"right", "to the right"}, {"front", "to the front"},
+                                 {"back", "to the back"},   {"own", "in a direction of its own"}};
 constexpr Option details[] = {
     {"draft", "Draft"}, {"medium", "Medium"}, {"final", "Final"}, {"custom", "Own cell size"}};
 
@@ -167,9 +168,11 @@ const Table<RunSettings>& table() {
                           Side{&RunSettings::open_top, "open_top", "Top open"},
                           Side{&RunSettings::open_back, "open_back", "Back open"},
                           Side{&RunSettings::open_front, "open_front", "Front open"}})
-      b.add(s.open, s.key, s.name, "Smoke leaves through an open side; a closed one is a wall.").more();
+      b.add(s.open, s.key, s.name, "What flows leaves through an open side; a closed one is a wall.").more();
     b.add(&RunSettings::courant, "courant", "Cells a step", Unit::none, {0.2, 5, 0.5, 5},
-          "How many cells the fastest smoke may cross in one step; smaller is slower and more exact.")
+          "How many cells the fastest may cross in one step; smaller is slower and more exact. Liquid never "
+          "takes "
+          "more than two.")
         .more();
     return b.done();
   }();
@@ -348,7 +351,7 @@ const Table<Fluid>& table() {
           return f.kind == FluidKind::liquid && named_liquids()[size_t(f.liquid)].viscosity_at;
         })
         .more()
-        .add(&F::color, "color", "Colour", "Its colour; colours mix where fluids meet.")
+        .add(&F::color, "color", "Colour", "Its colour; those of smokes mix where they meet.")
         .add<double>(
             "density", "Density", Unit::mass_density, {1, 30000, 500, 2000}, "How heavy it is; water is 998.",
             [](const F& f) { return f.own.density; }, [](F& f, const double& v) { f.own.density = v; })
@@ -438,7 +441,8 @@ const Table<Pour>& table() {
         .add(&P::speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
              "Speed with which it leaves the source.")
         .add(&P::direction, directions, "direction", "Direction", "To where it leaves the source.")
-        .add(&P::aim, "aim", "Arrow", Unit::none, {-1e3, 1e3, -1, 1}, "The direction in which it leaves.")
+        .add(&P::aim, "aim", "Own direction", Unit::none, {-1e3, 1e3, -1, 1},
+             "The direction in which it leaves.")
         .where([](const P& p) { return p.direction == Direction::own; })
         .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},
              "How far it scatters to all sides of its direction.")

@@ -293,6 +293,18 @@ TEST(Liquid, APieceThatMovesPressesItAside) {
     highest = std::max(highest, p.place[1][i]);
   }
   EXPECT_GT(double(highest) * h, 0.055) << "it rises around it";
+  // A plate that has come to a stand drags nothing along any more.
+  tank.w.solids = {Solid(plate, at(0.24), at(0.24))};
+  tank.run(0.6);
+  double sum = 0;
+  int count = 0;
+  for (size_t i = 0; i < tank.s.particles.size(); ++i) {
+    const Particles& p = tank.s.particles;
+    if (tank.w.solids[0].distance(Vec3d{p.place[0][i], p.place[1][i], p.place[2][i]} * h) > h) continue;
+    sum += double(p.velocity[1][i]), ++count;
+  }
+  ASSERT_GT(count, 50);
+  EXPECT_NEAR(sum / count, 0, 0.04) << "it came down with 0.25 m/s";
 }
 
 TEST(Liquid, FlowsTheSameAtAnyThreadCount) {
