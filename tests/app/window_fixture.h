@@ -45,7 +45,7 @@ class Window : public testing::Test {
   template <class T = QWidget>
   T* seen(const QString& name) {
     for (T* w : window->findChildren<T*>(name))
-      if (w->isVisible()) return w;
+      if (w->isVisible() && !w->size().isEmpty()) return w;  // and laid out: a hand could press it
     return nullptr;
   }
   template <class T = QWidget>
