@@ -42,6 +42,7 @@ const std::vector<Suffix>& table(Unit unit) {
   static const V mass_density{{"kg/m³", 1, true}, {"kg/m3", 1}, {"g/ml", 1000}};
   static const V viscosity{
       {"Pa·s", 1, true}, {"mPa·s", 1e-3, true}, {"Pas", 1}, {"mPas", 1e-3}, {"cP", 1e-3}};
+  static const V tension{{"mN/m", 1e-3, true}, {"N/m", 1}};
   static const V pressure{{"Pa", 1, true}, {"kPa", 1000}};
   switch (unit) {
     case Unit::none:
@@ -82,6 +83,8 @@ const std::vector<Suffix>& table(Unit unit) {
       return mass_density;
     case Unit::viscosity:
       return viscosity;
+    case Unit::tension:
+      return tension;
     case Unit::pressure:
       return pressure;
   }

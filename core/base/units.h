@@ -26,6 +26,7 @@ enum class Unit {
   volume_rate,   // m³/s, shown in ml/s
   mass_density,  // kg/m³, of what is heavier than air
   viscosity,     // Pa·s
+  tension,       // N/m
   pressure,      // Pa
 };
 

@@ -15,6 +15,7 @@ namespace pour {
 
 struct LiquidWorld : World {
   std::vector<Matter> liquids{Matter()};  // by their number
+  std::vector<double> longest_life;       // the same, s; 0 or none: for ever
 };
 
 /// Cells that liquid fills, how many hold more of it than air, and what is in drops and threads of under two
@@ -77,6 +78,8 @@ class LiquidSolver {
   /// surface, which is exact for a flat one.
   void gather(LiquidState&);
   void apply_forces(LiquidState&, const LiquidWorld&, double dt);
+  /// What the tension of the surface adds to the pressure in the next project(), for dt seconds.
+  void find_tension(LiquidState&, const LiquidWorld&, double dt);
   /// Makes the velocity free of divergence in the liquid (Batty, Bertails & Bridson 2007), with the surface
   /// where it is between the cells (ghost fluid, Enright et al. 2003).
   LiquidReport project(LiquidState&, const LiquidWorld&);
@@ -92,6 +95,8 @@ class LiquidSolver {
   /// Particles take their velocity and its slope from the faces and go along (midpoint rule); solids turn
   /// them back, open sides let them go.
   void advect(LiquidState&, const LiquidWorld&, double dt, Ledger&);
+  /// Whether a cell of this volume counts as solid to what is seen of the surface.
+  static bool is_wall(uint8_t volume);
 
  private:
   Floats shear_rate(const LiquidState&, double cell_size) const;
@@ -105,7 +110,9 @@ class LiquidSolver {
   void move_solids(LiquidState&, const LiquidWorld&, double dt);
   void find_walls(const LiquidState&);
   void keep_books(LiquidState&, const LiquidWorld&, Ledger&) const;
-  static void drop(LiquidState&, const LiquidWorld&, const std::vector<uint8_t>& gone, Ledger&);
+  /// Takes out what left, what came into a drain and what is too old.
+  enum Goes : uint8_t { stays, leaves, drains, decays };
+  static void take_out(LiquidState&, const LiquidWorld&, std::vector<uint8_t>& goes, Ledger&);
 
   /// A face in a solid, near its surface.
   struct Contact {
@@ -114,9 +121,23 @@ class LiquidSolver {
     float slip;       // of the speed along the surface that is left
   };
   std::vector<Contact> contacts_of(const LiquidState&, const LiquidWorld&, int block, double dt) const;
+  /// A cell in a solid into which the surface is continued: from where one looks at it, in cells, with the
+  /// way from there, along which the solid's surface faces, and the cotangent of its contact angle.
+  struct WallCell {
+    int cell;
+    Vec3f look, out;
+    float way, slant;
+  };
+  std::vector<WallCell> wall_cells_of(const LiquidState&, const LiquidWorld&, int block) const;
+  struct NearWall {
+    bool contacts_known = false, cells_known = false;
+    std::vector<Contact> contacts;
+    std::vector<WallCell> cells;
+  };
 
   ParticleCells cells_;
-  std::vector<std::pair<bool, std::vector<Contact>>> contacts_;  // by block; whether they are known
+  std::vector<NearWall> walls_;  // by block, for as long as what is solid there stands
+  Floats pull_;  // by cell near the surface: what its tension adds to the pressure; empty: nothing
   std::vector<uint8_t> near_wall_;  // by block: something solid or a side of the bounds is in it or beside it
   Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
   Floats shift_[3];    // of the faces: how far particles go besides, in cells; empty where none has to

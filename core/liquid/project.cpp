@@ -16,6 +16,7 @@ constexpr int sides[6] = {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus};
 /// Which cells are liquid, and where the surface is between them and air.
 struct Inside {
   const LiquidState& s;
+  const Floats* pull = nullptr;  // what the surface adds to the pressure
 
   bool liquid(int b, int c) const {
     const uint8_t v = b < first_block ? uint8_t(0) : s.geometry.volume.block(b)[c];
@@ -28,10 +29,18 @@ struct Inside {
     const float outer = out < size_t(first_block) * block_cells ? 0.5f : std::max(s.surface.data()[out], 0.f);
     return std::clamp(inner / (inner - outer), least_part, 1.f);
   }
+  /// The pressure at the surface between them.
+  float at_surface(size_t in, size_t out) const {
+    if (!pull || pull->size() != s.grid.size()) return 0;
+    const float inner = pull->data()[in];
+    return out < size_t(first_block) * block_cells ? inner
+                                                   : inner + part(in, out) * (pull->data()[out] - inner);
+  }
   /// How far p rises from cell m to cell n, of which at least one is liquid.
   float step(const Floats& p, size_t n, size_t m, bool here, bool below) const {
     if (here && below) return p.data()[n] - p.data()[m];
-    return here ? p.data()[n] / part(n, m) : -p.data()[m] / part(m, n);
+    return here ? (p.data()[n] - at_surface(n, m)) / part(n, m)
+                : (at_surface(m, n) - p.data()[m]) / part(m, n);
   }
 };
 
@@ -85,7 +94,7 @@ void LiquidSolver::make_system(const LiquidState& s) {
 
 LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   const BlockGrid& g = s.grid;
-  const Inside inside{s};
+  const Inside inside{s, &pull_};
   if (s.pressure.size() != g.size()) s.pressure.resize(g.size());
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
@@ -107,11 +116,22 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   Floats rhs(g.size());
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    for (int c = 0; c < block_cells; ++c)
-      if (inside.liquid(b, c))
-        rhs.block(b)[c] = -outflow(b, c);
-      else
+    const int* around = g.around(b);
+    for (int c = 0; c < block_cells; ++c) {
+      if (!inside.liquid(b, c)) {
         s.pressure.block(b)[c] = 0;
+        continue;
+      }
+      const size_t n = size_t(b) * block_cells + size_t(c);
+      float from_surface = 0;
+      for (int a = 0; a < 3; ++a) {
+        const size_t m = before(around, b, c, a), p = after(around, b, c, a);
+        const uint8_t low = face[a]->data()[n], high = face[a]->data()[p];
+        if (low && !inside.liquid(m)) from_surface += low * inside.at_surface(n, m) / inside.part(n, m);
+        if (high && !inside.liquid(p)) from_surface += high * inside.at_surface(n, p) / inside.part(n, p);
+      }
+      rhs.block(b)[c] = from_surface / 255 - outflow(b, c);
+    }
   });
   const Pockets& pockets = poisson_.pockets();
   const std::vector<double> excess = spread_evenly(g, pockets, rhs);
@@ -265,14 +285,14 @@ void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, 
   const BlockGrid& g = s.grid;
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   std::vector<std::vector<float>> slid(size_t(g.blocks()));
-  contacts_.resize(slid.size());
+  walls_.resize(slid.size());
   parallel_for(slid.size(), [&](size_t i) {
     const int b = int(i) + first_block;
     if (!near_wall_[size_t(b)]) return;
-    auto& [known, list] = contacts_[i];
-    if (!known) list = contacts_of(s, world, b, dt), known = true;
+    NearWall& wall = walls_[i];
+    if (!wall.contacts_known) wall.contacts = contacts_of(s, world, b, dt), wall.contacts_known = true;
     const int* around = g.around(b);
-    for (const Contact& f : list) {
+    for (const Contact& f : wall.contacts) {
       // The other components stand at the edges of the two cells on either side.
       Vec3f v;
       const size_t here = size_t(b) * block_cells + size_t(f.face), m = before(around, b, f.face, f.axis);
@@ -289,7 +309,7 @@ void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, 
   });
   parallel_for(slid.size(), [&](size_t i) {
     for (size_t n = 0; n < slid[i].size(); ++n) {
-      const Contact& f = contacts_[i].second[n];
+      const Contact& f = walls_[i].contacts[n];
       velocity[f.axis]->block(int(i) + first_block)[f.face] = slid[i][n];
     }
   });

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
@@ -73,12 +74,12 @@ void LiquidSolver::update_region(LiquidState& s, const LiquidWorld& world, doubl
       if (s.grid.find(next.key(b)) < 0) cut_block(g, world, next.key(b), b);
     });
     std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
-    decltype(contacts_) contacts(size_t(next.blocks()));
-    for (size_t i = 0; i < contacts.size(); ++i)
+    decltype(walls_) walls(size_t(next.blocks()));
+    for (size_t i = 0; i < walls.size(); ++i)
       if (const int old = s.grid.find(next.key(int(i) + first_block)) - first_block;
-          old >= 0 && size_t(old) < contacts_.size())
-        contacts[i] = std::move(contacts_[size_t(old)]);
-    contacts_ = std::move(contacts);
+          old >= 0 && size_t(old) < walls_.size())
+        walls[i] = std::move(walls_[size_t(old)]);
+    walls_ = std::move(walls);
     s.grid = std::move(next);
   }
   move_solids(s, world, dt);
@@ -91,8 +92,8 @@ void LiquidSolver::move_solids(LiquidState& s, const LiquidWorld& world, double 
   const auto may_move = [](const Solid& b) { return b.moves; };
   if (std::none_of(world.solids.begin(), world.solids.end(), may_move)) return;
   // What is known of a piece's speed is of one step, also where it has just come to a stand.
-  for (size_t i = 0; i < contacts_.size() && i < size_t(s.grid.blocks()); ++i)
-    if (is_moved_through(world, s.grid.key(int(i) + first_block))) contacts_[i].first = false;
+  for (size_t i = 0; i < walls_.size() && i < size_t(s.grid.blocks()); ++i)
+    if (is_moved_through(world, s.grid.key(int(i) + first_block))) walls_[i] = {};
   const auto comes_on = [](const Solid& b) { return b.moves && b.farthest() > 0; };
   if (std::none_of(world.solids.begin(), world.solids.end(), comes_on)) return;
   for (Floats& f : carried_) f.resize(s.grid.size());
@@ -126,7 +127,7 @@ void LiquidSolver::find_walls(const LiquidState& s) {
 }
 
 void LiquidSolver::restore(LiquidState& s, const LiquidWorld& world) {
-  contacts_.clear();
+  walls_.clear();
   CellGeometry& g = s.geometry;
   for (Bytes* f : {&g.fx, &g.fy, &g.fz, &g.volume}) f->resize(s.grid.size());
   BlockGrid known(s.grid.keys(), [&](const BlockKey& k) { return beyond_grid(world, k); });
@@ -220,7 +221,9 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   keep_books(s, world, ledger);
   if (s.particles.size()) {
     apply_forces(s, world, dt);
+    find_tension(s, world, dt);
     report = project(s, world);
+    pull_.resize(0);
     // Viscosity acts on what is free of divergence already, or it would work against its swelling.
     if (apply_viscosity(s, world, dt)) {
       const int before = report.solver_iterations;
@@ -229,9 +232,10 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     part_crowds(s, dt);
     extrapolate(s);
     slide_along_solids(s, world, dt);
-    const double left = ledger.left;
+    const auto gone = [&] { return ledger.left + ledger.drained + ledger.decayed; };
+    const double before = gone();
     advect(s, world, dt, ledger);
-    ledger.in_shot -= ledger.left - left;
+    ledger.in_shot -= gone() - before;
   }
   s.time += dt;
   return report;
@@ -245,6 +249,11 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
     most = std::max(most, length(source.velocity) + length(source.motion));
   // speed · dt + gravity · dt² = courant · h
   const double g = std::abs(world.gravity), way = courant * world.cell_size;
+  // The shortest waves of a surface under tension (Brackbill, Kothe & Zemach 1992, with air of no weight).
+  for (const Matter& m : world.liquids)
+    if (m.tension > 0 && m.density > 0)
+      longest = std::min(
+          longest, std::sqrt(m.density * std::pow(world.cell_size, 3) / (4 * std::numbers::pi * m.tension)));
   if (most == 0 && g == 0) return longest;
   // The shortest waves swing with ω² = π g / h; in steps longer than about 1 / ω they would be driven, not
   // damped.

@@ -418,7 +418,7 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
         for (uint32_t j = 0; j < count; ++j) {
           float end[3] = {place[0][j], place[1][j], place[2][j]}, v[3];
           for (size_t a = 0; a < 3; ++a) v[a] = p.velocity[a][n + j];
-          gone[n + j] = !keep_in_bounds(world, end, v);
+          gone[n + j] = keep_in_bounds(world, end, v) ? stays : leaves;
           if (!solids.empty() && !gone[n + j]) {
             const Vec3d from =
                 Vec3d{here.at[0][j], here.at[1][j], here.at[2][j]} + to<double>(at - Vec3i{2, 2, 2});
@@ -430,22 +430,42 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
       write(p.age, read(p.age) + float(dt));
     }
   });
-  drop(s, world, gone, ledger);
+  take_out(s, world, gone, ledger);
 }
 
-/// Takes those out that left.
-void LiquidSolver::drop(LiquidState& s, const LiquidWorld& world, const std::vector<uint8_t>& gone,
-                        Ledger& ledger) {
+void LiquidSolver::take_out(LiquidState& s, const LiquidWorld& world, std::vector<uint8_t>& goes,
+                            Ledger& ledger) {
   Particles& p = s.particles;
-  const size_t first = size_t(std::find(gone.begin(), gone.end(), 1) - gone.begin());
-  if (first == gone.size()) return;
+  const auto life = [&](size_t n) {
+    return p.liquid[n] < world.longest_life.size() ? world.longest_life[p.liquid[n]] : 0;
+  };
+  const bool dies =
+      std::any_of(world.longest_life.begin(), world.longest_life.end(), [](double t) { return t > 0; });
+  if (dies || !world.drains.empty())
+    parallel_for(p.size(), [&](size_t n) {
+      if (goes[n]) return;
+      const Vec3d at = Vec3d{p.place[0][n], p.place[1][n], p.place[2][n]} * world.cell_size;
+      if (dies && life(n) > 0 && double(p.age[n]) > life(n))
+        goes[n] = decays;
+      else if (std::any_of(world.drains.begin(), world.drains.end(),
+                           [&](const Solid& drain) { return drain.distance(at) < 0; }))
+        goes[n] = drains;
+    });
+  const size_t first =
+      size_t(std::find_if(goes.begin(), goes.end(), [](uint8_t g) { return g; }) - goes.begin());
+  if (first == goes.size()) return;
   std::vector<size_t> stay;
-  for (size_t n = first; n < p.size(); ++n)
-    if (!gone[n]) stay.push_back(n);
+  size_t count[decays + 1] = {};
+  for (size_t n = first; n < p.size(); ++n) {
+    ++count[goes[n]];
+    if (!goes[n]) stay.push_back(n);
+  }
   p.each([&](auto& v) {
     for (size_t k = 0; k < stay.size(); ++k) v[first + k] = v[stay[k]];
   });
-  ledger.left += double(p.size() - first - stay.size()) * std::pow(world.cell_size, 3) / 8;
+  const double each = std::pow(world.cell_size, 3) / 8;
+  ledger.left += double(count[leaves]) * each, ledger.drained += double(count[drains]) * each,
+      ledger.decayed += double(count[decays]) * each;
   p.resize(first + stay.size());
 }
 

@@ -130,7 +130,7 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
   bool in_bounds = false;
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
     const Piece& piece = shot_.pieces[i];
-    if (!piece.holds && !piece.blocks) continue;
+    if (!piece.holds && !piece.blocks && !piece.drains) continue;
     for (const Piece* p = &piece; piece.holds && p;
          p = shot_.piece(p->path.id.empty() ? p->parent.id : p->path.id))
       if (p->tracks.contains("scale"))
@@ -139,7 +139,7 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
       const LevelSet set(motion_.own(i, body.mesh), wall_cell);
-      (piece.holds ? rooms_ : solids_).push_back({set, i});
+      (piece.holds ? rooms_ : piece.blocks ? solids_ : drains_).push_back({set, i});
       if (!piece.holds) continue;
       room_volume_ += std::abs(body.mesh.volume());
       in_bounds = in_bounds || motion_.moves(i) || body.mesh.bounds().overlaps(bounds_);
@@ -343,11 +343,15 @@ void Staging::set_world(World& w, const Shot& now, const Poses& start, const Pos
   w.turbulence_speed = now.forces.turbulence_speed, w.turbulence_size = now.forces.turbulence_size;
   w.turbulence_rate = now.forces.turbulence_rate;
   w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
+  const auto solid = [&](const Wall& wall) {
+    return motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece]) : Solid(wall.set);
+  };
   for (const Wall& wall : solids_) {
-    w.solids.push_back(motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece])
-                                                 : Solid(wall.set));
+    w.solids.push_back(solid(wall));
     w.solids.back().friction = now.pieces[wall.piece].friction;
+    w.solids.back().contact_angle = now.pieces[wall.piece].contact_angle;
   }
+  for (const Wall& wall : drains_) w.drains.push_back(solid(wall));
 }
 
 void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double time, const Poses& start) const {
@@ -386,8 +390,11 @@ LiquidWorld Staging::liquid_world(double from, double to) const {
   LiquidWorld w;
   set_world(w, now, start, end);
   w.liquids.clear();
-  for (const Fluid& f : now.fluids)
-    w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f) : Matter{.density = 0, .viscosity = 0});
+  for (const Fluid& f : now.fluids) {
+    w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f)
+                                                    : Matter{.density = 0, .viscosity = 0, .tension = 0});
+    w.longest_life.push_back(f.longest_life);
+  }
   add_sources(w, FluidKind::liquid, now, from, start);
   for (Source& s : w.sources) set_liquid(s, outlets_[size_t(s.number)], now, then, to - from);
   return w;

@@ -103,7 +103,7 @@ class Staging {
   double cell_size_ = 0;
   Vec3i low_, cells_;
   Box bounds_;
-  std::vector<Wall> rooms_, solids_;
+  std::vector<Wall> rooms_, solids_, drains_;
   std::vector<Outlet> outlets_;
   double room_volume_ = 0;  // of the rooms that are filled, m³
   double surface_ = 0;      // of all that hold, block or pour, m²

@@ -35,7 +35,6 @@ enum class NamedLiquid {
 struct LiquidName {
   Option option;
   Matter matter;                                     // at its usual temperature
-  double tension = 0.0728;                           // of its surface against air, N/m
   double usual = 20;                                 // °C
   double index = 1.333;                              // of refraction
   Color color;                                       // of a layer about a centimetre thick, before white

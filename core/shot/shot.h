@@ -24,7 +24,10 @@ struct Piece {
   Shape shape;
   // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
   bool holds = true, blocks = false, shows = true;
-  double friction = 0.5;  // of liquid along it, where it blocks
+  bool drains = false;  // what comes into it is gone
+  // Of what blocks, to liquid.
+  double friction = 0.5;               // along it
+  double contact_angle = 60 * degree;  // between it and the surface, in the liquid
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
   double scale = 1;
@@ -45,6 +48,7 @@ struct Fluid {
   NamedLiquid liquid = NamedLiquid::water;
   double temperature = 20;  // °C
   Matter own;               // where liquid == own
+  double longest_life = 0;  // of a liquid, s; 0: for ever
   Tracks tracks;
   bool operator==(const Fluid&) const = default;
 };

@@ -273,6 +273,18 @@ const Table<Piece>& table() {
         .where([](const P& p) { return p.blocks; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
+        .more()
+        .add(&P::contact_angle, "contact_angle", "Contact angle", Unit::angle,
+             {5 * degree, 175 * degree, 10 * degree, 170 * degree},
+             "Between it and the edge of a drop, in the liquid: little where liquid spreads, 90° where it "
+             "does not care, more on wax.")
+        .where([](const P& p) { return p.blocks; })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .fixed()
+        .more()
+        .add(&P::drains, "drains", "Drains", "Liquid that comes into it is gone.")
+        .where([](const P& p) { return !p.blocks && !p.holds; })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .more();
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
@@ -374,6 +386,16 @@ const Table<Fluid>& table() {
             "is stirred.",
             [](const F& f) { return f.own.exponent; }, [](F& f, const double& v) { f.own.exponent = v; })
         .where(own)
+        .more()
+        .add<double>(
+            "tension", "Surface tension", Unit::tension, {0, 1, 0, 0.1},
+            "What draws it together into drops: water has 73 mN/m, oil 32.",
+            [](const F& f) { return f.own.tension; }, [](F& f, const double& v) { f.own.tension = v; })
+        .where(own)
+        .add(&F::longest_life, "longest_life", "Largest age", Unit::time, {0, 1e5, 0, 20},
+             "Of what was poured: older liquid is taken away.")
+        .zero("for ever")
+        .where(liquid)
         .more();
     return b.done();
   }();

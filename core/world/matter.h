@@ -10,6 +10,7 @@ struct Matter {
   double viscosity = 1.002e-3;  // Pa·s, or Pa·s^exponent
   double yield = 0;             // Pa
   double exponent = 1;
+  double tension = 0.0728;  // of the surface against air, N/m
   bool operator==(const Matter&) const = default;
 };
 

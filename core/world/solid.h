@@ -11,7 +11,8 @@ struct Solid {
   Solid(LevelSet s, const Pose& from, const Pose& to) : set(std::move(s)), moves(true), from(from), to(to) {}
 
   LevelSet set;
-  double friction = 1;  // share of its own speed that liquid beside it is brought to
+  double friction = 1;       // share of its own speed that liquid beside it is brought to
+  double contact_angle = 0;  // of liquid on it, rad; 0: it is not wetted, nor does it repel
   bool moves = false;
   Pose from, to;
 

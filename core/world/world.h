@@ -26,6 +26,7 @@ struct World {
   bool open[6] = {true, true, true, true, true, true};  // by Side; the others are free-slip walls
   std::vector<Room> rooms;    // room r + 1 of the grid; room 0 is the space around them
   std::vector<Solid> solids;  // in room 0
+  std::vector<Solid> drains;  // in room 0; what comes into one is gone
   std::vector<Source> sources;
   double gravity = 9.81;                                                  // m/s², downwards
   double turbulence_speed = 0, turbulence_size = 1, turbulence_rate = 0;  // m/s, m, 1/s

@@ -53,7 +53,7 @@ TEST(NamedLiquids, AreWhatHandbooksSay) {
   f.kind = FluidKind::liquid;
   EXPECT_NEAR(matter_of(f).density, 998.2, 0.1);
   EXPECT_NEAR(matter_of(f).viscosity, 1.002e-3, 0.02 * 1.002e-3);
-  EXPECT_NEAR(named_liquids()[0].tension, 0.0728, 1e-4);
+  EXPECT_NEAR(named_liquids()[0].matter.tension, 0.0728, 1e-4);
   f.temperature = 60;
   EXPECT_NEAR(matter_of(f).viscosity, 0.467e-3, 0.02 * 0.467e-3);
   f.liquid = NamedLiquid::glycerine, f.temperature = 20;

@@ -1,0 +1,252 @@
+// Surface tension: what the curvature of the surface adds to the pressure under it (Young and Laplace), and
+// the angle at which it meets solids.
+//
+// Particles fill the space around cells unevenly, so how much they fill is smoothed before curvature is taken
+// from it: that of a sphere stays a sphere. In solids it is continued so that its surface meets them at their
+// contact angle (Ding & Spelt, Phys. Rev. E 75, 2007): where it does not, what bends there draws the liquid
+// along.
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "base/parallel.h"
+#include "liquid/liquid.h"
+#include "solve/cells.h"
+
+namespace pour {
+namespace {
+
+constexpr int passes = 6;  // each spreads by √½ cells along each axis
+// Of all that is smoothed, the square of the width, cells²; particles spread over two cells.
+constexpr float spread = passes * 0.5f + 1 / 6.f;
+constexpr float evening = 0.1f;    // of the curvature of what is too short for `spread` that is felt
+constexpr float most_bent = 1;     // 1/cell: a drop of two cells' radius; smaller ones can't be told
+constexpr float most_off = 1.5f;   // cells from the smoothed surface that count
+constexpr float most_slanted = 5;  // cotangent of a contact angle
+// Smoothing takes some of the slant of what wets and adds to that of what repels; measured on drops on a
+// plate.
+constexpr double wets_more = 1.22, repels_less = 0.75;
+
+/// The cells of a block and one more on each side, which goes on as it is beyond walls of the bounds.
+struct Tile {
+  static constexpr int across = 10, count = across * across * across, stride[3] = {1, across, across*across};
+  float value[count];
+
+  static int at(int c) { return (((c >> 6) + 1) * across + (c >> 3 & 7) + 1) * across + (c & 7) + 1; }
+  Tile(const Floats& f, const int* around) {
+    float* to = value;
+    for (int z = -1; z < 9; ++z)
+      for (int y = -1; y < 9; ++y, to += across) {
+        const int n = ((z >> 3) + 1) * 9 + ((y >> 3) + 1) * 3, row = ((z & 7) * 8 + (y & 7)) * 8;
+        to[0] = f.block(around[n])[row + 7];
+        std::copy_n(f.block(around[n + 1]) + row, 8, to + 1);
+        to[9] = f.block(around[n + 2])[row];
+      }
+    constexpr int minus[3] = {x_minus, y_minus, z_minus}, plus[3] = {x_plus, y_plus, z_plus};
+    for (int a = 0; a < 3; ++a) {
+      if (around[minus[a]] == outside_wall) repeat(a, 1, 0);
+      if (around[plus[a]] == outside_wall) repeat(a, across - 2, across - 1);
+    }
+  }
+  void smooth() {
+    float once[count];
+    for (const int step : stride) {
+      std::copy_n(value, count, once);
+      for (int i = step; i < count - step; ++i)
+        value[i] = 0.25f * (once[i - step] + once[i + step]) + 0.5f * once[i];
+    }
+  }
+  Vec3f slope(int i) const {  // 1/cell
+    Vec3f d;
+    for (int a = 0; a < 3; ++a) d[a] = 0.5f * (value[i + stride[a]] - value[i - stride[a]]);
+    return d;
+  }
+  /// Of the surface of equal values through a cell, positive where it bulges out of the larger ones: the sum
+  /// of the principal curvatures, 1/cell.
+  float curvature(int i) const {
+    float d[3], dd[3];
+    for (int a = 0; a < 3; ++a) {
+      const float low = value[i - stride[a]], high = value[i + stride[a]];
+      d[a] = 0.5f * (high - low), dd[a] = high + low - 2 * value[i];
+    }
+    const auto mixed = [&](int a, int b) {
+      const int s = stride[a], t = stride[b];
+      return 0.25f * (value[i + s + t] + value[i - s - t] - value[i + s - t] - value[i - s + t]);
+    };
+    const float steep = d[0] * d[0] + d[1] * d[1] + d[2] * d[2] + 1e-4f;
+    const float along =
+        d[0] * d[0] * dd[0] + d[1] * d[1] * dd[1] + d[2] * d[2] * dd[2] +
+        2 * (d[0] * d[1] * mixed(0, 1) + d[1] * d[2] * mixed(1, 2) + d[0] * d[2] * mixed(0, 2));
+    const float k = (along / steep - (dd[0] + dd[1] + dd[2])) / std::sqrt(steep);
+    return std::clamp(k, -most_bent, most_bent);
+  }
+
+ private:
+  void repeat(int axis, int from, int to) {
+    const int s = stride[axis], t = stride[axis == 0 ? 1 : 0], u = stride[axis == 2 ? 1 : 2];
+    for (int i = 0; i < across; ++i)
+      for (int k = 0; k < across; ++k) value[to * s + i * t + k * u] = value[from * s + i * t + k * u];
+  }
+};
+
+/// Reads a field between the middles of cells, of which those in solids don't count.
+struct Looks {
+  const Floats& f;
+  const Bytes& volume;
+  const BlockTable& table;
+
+  /// At a place in cells; 0 where all around it is solid.
+  float at(const Vec3f& place) const {
+    int base[3];
+    float t[3];
+    for (int a = 0; a < 3; ++a) {
+      const float x = place[a] - 0.5f, low = std::floor(x);
+      base[a] = int(low), t[a] = x - low;
+    }
+    float value = 0, weight = 0;
+    for (int q = 0; q < 8; ++q) {
+      const int x = base[0] + (q & 1), y = base[1] + (q >> 1 & 1), z = base[2] + (q >> 2);
+      const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+      if (b >= 0 && LiquidSolver::is_wall(volume.block(b)[c])) continue;
+      const float w = (q & 1 ? t[0] : 1 - t[0]) * (q & 2 ? t[1] : 1 - t[1]) * (q & 4 ? t[2] : 1 - t[2]);
+      weight += w, value += b < 0 ? 0 : w * f.block(b)[c];
+    }
+    return weight > 0 ? value / weight : 0;
+  }
+  /// How it changes from cell to cell.
+  Vec3f slope(const Vec3f& place) const {
+    Vec3f out;
+    for (int a = 0; a < 3; ++a) {
+      Vec3f half;
+      half[a] = 0.5f;
+      out[a] = at(place + half) - at(place - half);
+    }
+    return out;
+  }
+};
+
+}  // namespace
+
+bool LiquidSolver::is_wall(uint8_t volume) { return volume <= full_volume / 2; }
+
+std::vector<LiquidSolver::WallCell> LiquidSolver::wall_cells_of(const LiquidState& s,
+                                                                const LiquidWorld& world, int b) const {
+  constexpr double deepest = 3, least_look = 1.5;  // cells
+  const double h = world.cell_size;
+  std::vector<WallCell> out;
+  const NearSolids near(world.solids, h, s.grid.key(b).at * 8);
+  for (int c = 0; c < block_cells; ++c) {
+    if (!is_wall(s.geometry.volume.block(b)[c])) continue;
+    const Vec3d p = cell_middle(s.grid, b, c, h);
+    const Solid* solid = near.empty() ? nullptr : near.nearest(p, deepest * h);
+    double depth = solid ? -near.distance(p, deepest * h) : 0;
+    Vec3d away;
+    if (solid) {
+      if (depth > deepest * h) continue;
+      for (int k = 0; k < 3; ++k) {
+        Vec3d step;
+        step[k] = 0.25 * h;
+        away[k] = near.distance(p + step) - near.distance(p - step);
+      }
+      away = normalized(away);
+    } else {
+      for (int a = 0; a < 3; ++a)
+        if (const double beyond = p[a] - (world.low[a] + world.cells[a]) * h; beyond > 0)
+          away = {}, away[a] = -1, depth = beyond;
+    }
+    if (dot(away, away) < 0.5) continue;
+    const double way = std::max(0.0, depth) + std::max(least_look * h, depth);
+    double cot = solid && solid->contact_angle > 0 ? 1 / std::tan(solid->contact_angle) : 0;
+    cot *= cot > 0 ? wets_more : repels_less;
+    out.push_back({c, to<float>((p + away * way) / h), to<float>(away), float(way / h),
+                   std::clamp(float(cot), -most_slanted, most_slanted)});
+  }
+  return out;
+}
+
+void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double dt) {
+  pull_.resize(0);
+  double most = 0, density = 0;
+  for (const Matter& m : world.liquids)
+    most = std::max(most, m.tension), density = std::max(density, m.density);
+  if (most <= 0 || density <= 0) return;
+  const BlockGrid& g = s.grid;
+  const double h = world.cell_size;
+  // Blocks that the surface comes near.
+  std::vector<uint8_t> has(size_t(g.size()), 0);
+  has[outside_open] = 2;
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const float* surface = s.surface.block(int(i) + first_block);
+    for (int c = 0; c < block_cells; ++c) has[i + first_block] |= surface[c] < 0 ? 1 : 2;
+  });
+  std::vector<int> blocks;
+  for (int b = first_block; b < g.size(); ++b) {
+    uint8_t all = 0;
+    for (int n = 0; n < 27; ++n) all |= has[size_t(g.around(b)[n])];
+    if (all == 3) blocks.push_back(b);
+  }
+  walls_.resize(size_t(g.blocks()));
+  Floats fill(g.size()), next(g.size());
+  const BlockTable table(g);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c)
+      fill.block(b)[c] = is_wall(s.geometry.volume.block(b)[c]) ? 0 : std::min(1 + s.crowd.block(b)[c], 1.f);
+  });
+  const auto continue_into_walls = [&](const Floats& from, Floats& into) {
+    parallel_for(blocks.size(), [&](size_t i) {
+      const int b = blocks[i];
+      if (!near_wall_[size_t(b)]) return;
+      NearWall& wall = walls_[size_t(b - first_block)];
+      if (!wall.cells_known) wall.cells = wall_cells_of(s, world, b), wall.cells_known = true;
+      for (const WallCell& cell : wall.cells) {
+        const Looks looks{from, s.geometry.volume, table};
+        float value = looks.at(cell.look);
+        if (cell.slant != 0 && value > 0.01f && value < 0.99f) {
+          const Vec3f slope = looks.slope(cell.look), along = slope - cell.out * dot(slope, cell.out);
+          value = std::clamp(value + cell.way * cell.slant * length(along), 0.f, 1.f);
+        }
+        into.block(b)[cell.cell] = value;
+      }
+    });
+  };
+  continue_into_walls(fill, fill);
+  for (int pass = 0; pass < passes; ++pass) {
+    next = fill;
+    parallel_for(blocks.size(), [&](size_t i) {
+      const int b = blocks[i];
+      Tile tile(fill, g.around(b));
+      tile.smooth();
+      for (int c = 0; c < block_cells; ++c)
+        if (!is_wall(s.geometry.volume.block(b)[c])) next.block(b)[c] = tile.value[Tile::at(c)];
+    });
+    continue_into_walls(next, next);
+    std::swap(fill, next);
+  }
+  // Smoothing moves a surface by its curvature times spread / 2. What is further out than that is a bump too
+  // small for it: it must be given the curvature of what it stands on, for its own is less, and it would grow
+  // without end.
+  parallel_for(blocks.size(), [&](size_t i) {
+    const int b = blocks[i];
+    const Tile tile(fill, g.around(b));
+    for (int c = 0; c < block_cells; ++c) next.block(b)[c] = tile.curvature(Tile::at(c));
+  });
+  const float scale = float(most * dt / (density * h * h));
+  pull_.resize(g.size());
+  parallel_for(blocks.size(), [&](size_t i) {
+    const int b = blocks[i];
+    const Tile tile(fill, g.around(b));
+    const Vec3i origin = g.key(b).at * 8;
+    for (int c = 0; c < block_cells; ++c) {
+      const Vec3f slope = tile.slope(Tile::at(c));
+      const float steep = length(slope) + 0.01f, k = next.block(b)[c];
+      const float off =
+          std::clamp((0.5f - tile.value[Tile::at(c)]) / steep - k * spread / 2, -most_off, most_off);
+      const Vec3f here = to<float>(origin) + Vec3f{(c & 7) + 0.5f, (c >> 3 & 7) + 0.5f, (c >> 6) + 0.5f};
+      const Looks looks{next, s.geometry.volume, table};
+      pull_.block(b)[c] = scale * (looks.at(here + slope * (off / steep)) + evening * 2 / spread * off);
+    }
+  });
+}
+
+}  // namespace pour
