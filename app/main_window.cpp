@@ -122,6 +122,9 @@ MainWindow::MainWindow(QWidget* parent)
   middle->addWidget(viewport_, 1);
   drawer_ = new Drawer(document_, runs_, analyst_, central);
   middle->addWidget(drawer_);
+  connect(drawer_, &Drawer::going_on, this, [this](int run, int frame) {
+    if (ready_to_run()) runs_.start_from(run, frame);
+  });
   connect(drawer_, &Drawer::removed, this, [this](const QString& run, bool done) {
     const int number = run.toInt();
     say(done ? tr("Run %1 was moved to the trash.").arg(number)
@@ -368,7 +371,7 @@ void MainWindow::start_new() {
   if (dialog.exec() == QDialog::Accepted) document_.start(dialog.shot());
 }
 
-void MainWindow::press_run() {
+bool MainWindow::ready_to_run() {
   // The run is made from the file, so that a farm or a later day can start the same. A shot that has none yet
   // gets one: nobody should have to think of a name to see smoke.
   if (document_.file().isEmpty()) {
@@ -376,7 +379,7 @@ void MainWindow::press_run() {
     QString name = file_name();
     for (int n = 2; folder.exists(name + ".pour"); ++n) name = file_name() + QString("_%1").arg(n);
     if (!folder.mkpath(".") || !save_to(folder.filePath(name + ".pour"))) {
-      if (!save(false)) return;
+      if (!save(false)) return false;
     } else {
       QString place = document_.file();
       if (place.startsWith(QDir::homePath() + "/")) place.replace(0, QDir::homePath().size(), "~");
@@ -384,11 +387,15 @@ void MainWindow::press_run() {
     }
   } else {
     notice_->hide();
-    if (document_.modified() && !save(false)) return;
+    if (document_.modified() && !save(false)) return false;
   }
   document_.watch_run();
   viewport_->setFocus();  // the button has nothing more to offer for now
-  runs_.start();
+  return true;
+}
+
+void MainWindow::press_run() {
+  if (ready_to_run()) runs_.start();
 }
 
 bool MainWindow::eventFilter(QObject* object, QEvent* e) {

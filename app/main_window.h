@@ -44,6 +44,8 @@ class MainWindow : public QMainWindow {
   void build_bar(class QHBoxLayout* bar);
   void refresh();
   void press_run();
+  /// What is shown and saved before a run starts; false where it can't be saved.
+  bool ready_to_run();
   bool save(bool ask_name);
   bool save_to(const QString& file);
   QString file_name() const;  // that the title makes

@@ -192,6 +192,10 @@ void Runs::take_in(const QString& name) {
 
 void Runs::start() { launch({document_.file()}); }
 
+void Runs::start_from(int run, int frame) {
+  launch({document_.file(), "--from", QString("%1:%2").arg(run).arg(frame)});
+}
+
 void Runs::resume() {
   if (const Run* r = chosen()) launch({QString::fromStdString(r->folder.string()), "--resume"});
 }

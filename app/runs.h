@@ -57,6 +57,7 @@ class Runs : public QObject {
   bool can_stop() const;
 
   void start();
+  void start_from(int run, int frame);  // goes on from a frame of an earlier run
   void resume();  // the chosen run
   void toggle_pause();
   void stop();  // keeps a checkpoint, so that it can be resumed

@@ -10,6 +10,7 @@
 #include "door.h"
 #include "run/checkpoint.h"
 #include "run/simulate.h"
+#include "run/start.h"
 #include "shot/assign.h"
 #include "shot/shot_file.h"
 
@@ -29,7 +30,7 @@ void stop_on_signals() {
 }
 
 struct RunOptions {
-  std::string file, detail, cell, frames, progress;
+  std::string file, detail, cell, frames, progress, from;
   bool resume = false, background = false;
 };
 
@@ -42,7 +43,16 @@ Run new_run(const RunOptions& o) {
   if (!o.cell.empty()) assign(shot, "run.detail=custom"), assign(shot, "run.cell_size=" + o.cell);
   const FrameRange frames = parse_range(o.frames, {1, shot.film.frames}, "the shot");
   check_can_run(shot);  // before anything is made on disk
-  return create_run(file, shot, frames);
+  if (o.from.empty()) return create_run(file, shot, frames);
+  Run run;
+  run.folder = runs_folder(file) / "next", run.shot = shot;
+  run.first_frame = frames.first, run.last_frame = frames.last, run.start = start_from_text(o.from);
+  check_start(run);
+  const RunStart start = run.start;
+  run = create_run(file, shot, frames);
+  run.start = start;
+  save_run(run);
+  return run;
 }
 
 /// The run that was named, or of a shot the newest one that is not finished.
@@ -119,6 +129,8 @@ void add_run_commands(CLI::App& app) {
   run->add_option("--detail", o->detail, "draft, medium or final");
   run->add_option("--cell", o->cell, "Cell size, for example 5mm");
   run->add_option("--frames", o->frames, "Frames to keep, A-B");
+  run->add_option("--from", o->from,
+                  "Go on from a frame of an earlier run, RUN:FRAME, with the shot as it is now");
   run->add_flag("--resume", o->resume,
                 "Go on with the run that is named, or with the shot's newest unfinished one; frames that are "
                 "missing or torn are computed again");

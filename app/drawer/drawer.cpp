@@ -255,6 +255,11 @@ void Drawer::make_cards() {
     if (older)
       link(tr("Use its settings"), tr("Sets the shot to what this run was made from; look and camera stay"),
            "use", [this, name] { use_settings(name); });
+    if (runs_.state() == Runs::State::idle && r.newest_frame() > 0)
+      link(tr("Go on from the playhead"),
+           tr("Starts a new run that takes this one's frames up to the playhead, and goes on from there with "
+              "the shot as it is now"),
+           "go_on", [this, number = r.number()] { Q_EMIT going_on(number, document_.frame()); });
     if (!runs_.under_way(name))
       link(tr("Delete"), tr("Moves this run and its frames to the trash"), "delete",
            [this, name] { remove(name); });

@@ -26,6 +26,7 @@ class Drawer : public QWidget {
 
  Q_SIGNALS:
   void removed(const QString& run, bool done);
+  void going_on(int run, int frame);  // from a frame of an earlier run, with the shot as it is now
 
  private:
   void compare(const QString& run);

@@ -69,30 +69,25 @@ void add_liquid(FrameGrids& out, const Particles& p, double h, const std::vector
   out.all.push_back(grid);
 }
 
-LiquidPoints read_liquid(const StoredFrame& frame) {
+namespace {
+
+/// Calls f with each leaf of a frame's points and their transform; not at all where it has none. Returns the
+/// cell size.
+template <class F>
+double each_leaf(const StoredFrame& frame, const F& f) {
   openvdb::initialize();
-  LiquidPoints out;
   try {
     openvdb::io::File in(frame.file.string());
     in.setCopyMaxBytes(0);
     in.open(false);
-    if (!in.hasGrid("liquid")) return out;
+    if (!in.hasGrid("liquid")) return 0;
     const auto grid = openvdb::gridPtrCast<points::PointDataGrid>(in.readGrid("liquid"));
     if (!grid) throw torn_frame(frame.file, "its liquid is no grid of points");
-    out.cell_size = grid->voxelSize().x();
-    if (frame.cell_size > 0 && std::abs(out.cell_size - frame.cell_size) > 1e-6 * frame.cell_size)
+    const double h = grid->voxelSize().x();
+    if (frame.cell_size > 0 && std::abs(h - frame.cell_size) > 1e-6 * frame.cell_size)
       throw torn_frame(frame.file, "its cells are not as large as the run's");
-    for (auto leaf = grid->tree().cbeginLeaf(); leaf; ++leaf) {
-      const points::AttributeHandle<openvdb::Vec3f> p(leaf->constAttributeArray("P")),
-          v(leaf->constAttributeArray("velocity")), c(leaf->constAttributeArray("color"));
-      for (auto i = leaf->beginIndexOn(); i; ++i) {
-        const openvdb::Vec3d at = grid->indexToWorld(openvdb::Vec3d(p.get(*i)) + i.getCoord().asVec3d());
-        const auto three = [](const auto& x) { return Vec3f{float(x[0]), float(x[1]), float(x[2])}; };
-        out.place.push_back(three(at));
-        out.velocity.push_back(three(v.get(*i))), out.color.push_back(three(c.get(*i)));
-      }
-    }
-    return out;
+    for (auto leaf = grid->tree().cbeginLeaf(); leaf; ++leaf) f(*leaf, *grid);
+    return h;
   } catch (const Fault&) {
     throw;
   } catch (const std::bad_alloc&) {
@@ -100,6 +95,51 @@ LiquidPoints read_liquid(const StoredFrame& frame) {
   } catch (const std::exception&) {
     throw torn_frame(frame.file, "OpenVDB finds no liquid in it");
   }
+}
+
+using Leaf = points::PointDataTree::LeafNodeType;
+
+template <class T>
+points::AttributeHandle<T> attribute(const Leaf& leaf, const char* name) {
+  return points::AttributeHandle<T>(leaf.constAttributeArray(name));
+}
+
+}  // namespace
+
+LiquidPoints read_liquid(const StoredFrame& frame) {
+  LiquidPoints out;
+  out.cell_size = each_leaf(frame, [&](const Leaf& leaf, const points::PointDataGrid& grid) {
+    const auto p = attribute<openvdb::Vec3f>(leaf, "P"), v = attribute<openvdb::Vec3f>(leaf, "velocity"),
+               c = attribute<openvdb::Vec3f>(leaf, "color");
+    for (auto i = leaf.beginIndexOn(); i; ++i) {
+      const openvdb::Vec3d at = grid.indexToWorld(openvdb::Vec3d(p.get(*i)) + i.getCoord().asVec3d());
+      const auto three = [](const auto& x) { return Vec3f{float(x[0]), float(x[1]), float(x[2])}; };
+      out.place.push_back(three(at));
+      out.velocity.push_back(three(v.get(*i))), out.color.push_back(three(c.get(*i)));
+    }
+  });
+  return out;
+}
+
+Particles read_particles(const StoredFrame& frame) {
+  Particles out;
+  each_leaf(frame, [&](const Leaf& leaf, const points::PointDataGrid&) {
+    const auto p = attribute<openvdb::Vec3f>(leaf, "P"), v = attribute<openvdb::Vec3f>(leaf, "velocity");
+    const auto age = attribute<float>(leaf, "age");
+    const auto id = attribute<int32_t>(leaf, "id"), liquid = attribute<int32_t>(leaf, "liquid");
+    for (auto i = leaf.beginIndexOn(); i; ++i) {
+      const size_t n = out.size();
+      out.resize(n + 1);
+      // A voxel is around its lattice point, a cell after it.
+      const openvdb::Vec3d at = openvdb::Vec3d(p.get(*i)) + i.getCoord().asVec3d();
+      for (int a = 0; a < 3; ++a) {
+        out.place[size_t(a)][n] = float(at[a] + 0.5);
+        out.velocity[size_t(a)][n] = v.get(*i)[a];
+      }
+      out.age[n] = age.get(*i), out.id[n] = uint32_t(id.get(*i)), out.liquid[n] = uint8_t(liquid.get(*i));
+    }
+  });
+  return out;
 }
 
 }  // namespace pour

@@ -20,5 +20,7 @@ struct LiquidPoints {
 /// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
 /// before. Throws Fault (Blame::shot) where it can't be read.
 LiquidPoints read_liquid(const StoredFrame&);
+/// All that its particles were, but for their slopes, which are zero. Throws as above.
+Particles read_particles(const StoredFrame&);
 
 }  // namespace pour

@@ -63,6 +63,9 @@ class LiquidSolver {
   /// back.
   void restore(LiquidState&, const LiquidWorld&);
 
+  /// Gives particles that have only places and velocities the slopes that these show.
+  void find_slopes(LiquidState&, const LiquidWorld&);
+
   /// Advances the state by dt seconds and keeps the books, in m³. Same input, same bits, at any thread count.
   LiquidReport step(LiquidState&, const LiquidWorld&, double dt, Ledger&);
 

@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
@@ -139,6 +138,21 @@ void LiquidSolver::restore(LiquidState& s, const LiquidWorld& world) {
   std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
 }
 
+void LiquidSolver::find_slopes(LiquidState& s, const LiquidWorld& world) {
+  for (auto& slope : s.particles.slope) std::fill(slope.begin(), slope.end(), 0.f);
+  if (!s.particles.size()) return;
+  update_region(s, world, 0);
+  gather(s);
+  extrapolate(s);
+  for (Floats& f : shift_) f.resize(0);
+  // What they take from the faces is smoother than what they had.
+  Particles was = s.particles;
+  Ledger none;
+  advect(s, world, 0, none);
+  std::swap(s.particles.slope, was.slope);
+  s.particles = std::move(was);
+}
+
 void LiquidSolver::apply_forces(LiquidState& s, const LiquidWorld& world, double dt) {
   const float pull = float(-world.gravity * dt);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
@@ -241,6 +255,16 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   return report;
 }
 
+/// The fastest waves that find_tension() sees swing with ω = 0.45 √(σ / (ρ h³)): shorter ones are smoothed
+/// away. Steps of about a third of 1 / ω follow them; thick liquids slow them down (Galusinski & Vigneaux
+/// 2008).
+double longest_step_under_tension(const Matter& m, double h) {
+  constexpr double fast = 100;  // 1/s, at which what thins is still as thick as this
+  const double viscous = 0.5 * m.viscosity * std::pow(fast, m.exponent - 1) * h / m.tension;
+  const double free = 0.8 * std::sqrt(m.density * std::pow(h, 3) / m.tension);
+  return 0.5 * (viscous + std::sqrt(viscous * viscous + 4 * free * free));
+}
+
 double longest_step(const LiquidState& s, const LiquidWorld& world, double courant, double longest) {
   double most = 0;
   for (const auto& v : s.particles.velocity)
@@ -249,11 +273,9 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
     most = std::max(most, length(source.velocity) + length(source.motion));
   // speed · dt + gravity · dt² = courant · h
   const double g = std::abs(world.gravity), way = courant * world.cell_size;
-  // The shortest waves of a surface under tension (Brackbill, Kothe & Zemach 1992, with air of no weight).
   for (const Matter& m : world.liquids)
     if (m.tension > 0 && m.density > 0)
-      longest = std::min(
-          longest, std::sqrt(m.density * std::pow(world.cell_size, 3) / (4 * std::numbers::pi * m.tension)));
+      longest = std::min(longest, longest_step_under_tension(m, world.cell_size));
   if (most == 0 && g == 0) return longest;
   // The shortest waves swing with ω² = π g / h; in steps longer than about 1 / ω they would be driven, not
   // damped.

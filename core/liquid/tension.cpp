@@ -211,16 +211,17 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
     });
   };
   continue_into_walls(fill, fill);
+  next = fill;  // also where nothing will change
   for (int pass = 0; pass < passes; ++pass) {
-    next = fill;
     parallel_for(blocks.size(), [&](size_t i) {
       const int b = blocks[i];
       Tile tile(fill, g.around(b));
       tile.smooth();
       for (int c = 0; c < block_cells; ++c)
-        if (!is_wall(s.geometry.volume.block(b)[c])) next.block(b)[c] = tile.value[Tile::at(c)];
+        next.block(b)[c] =
+            is_wall(s.geometry.volume.block(b)[c]) ? fill.block(b)[c] : tile.value[Tile::at(c)];
     });
-    continue_into_walls(next, next);
+    if (pass % 2) continue_into_walls(next, next);  // every other time is as good
     std::swap(fill, next);
   }
   // Smoothing moves a surface by its curvature times spread / 2. What is further out than that is a bump too
@@ -238,6 +239,7 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
     const Tile tile(fill, g.around(b));
     const Vec3i origin = g.key(b).at * 8;
     for (int c = 0; c < block_cells; ++c) {
+      if (std::abs(tile.value[Tile::at(c)] - 0.5f) > 0.48f) continue;  // far from the surface
       const Vec3f slope = tile.slope(Tile::at(c));
       const float steep = length(slope) + 0.01f, k = next.block(b)[c];
       const float off =

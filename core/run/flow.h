@@ -8,6 +8,7 @@
 #include "base/vec.h"
 #include "base/work.h"
 #include "frames/frame.h"
+#include "frames/stored.h"
 #include "world/ledger.h"
 
 namespace pour {
@@ -39,6 +40,9 @@ class Flow {
   virtual const char* name() const = 0;
   /// What there is at the very beginning. May be asked for again, and then forgets all that was.
   virtual void begin() = 0;
+  /// What there was at a frame of an earlier run, as far as its file knows. Throws Fault (Blame::shot) where
+  /// that is not enough.
+  virtual void begin_from(const StoredFrame&, const FlowRecord&, double time) = 0;
   /// Steps on to the time of a frame, s, from wherever it is; false where `stop` said so between two steps.
   /// Throws Fault (Blame::shot) where that would take far too many.
   virtual bool advance(int frame, double time, const StopAsked& stop) = 0;

@@ -23,6 +23,14 @@ class GasFlow : public Flow {
     solver_.fill(state_, staging_.gas_world(0), staging_.fills(FluidKind::smoke, -1, 0), ledger_);
   }
 
+  void begin_from(const StoredFrame& frame, const FlowRecord&, double time) override {
+    const auto number = std::lround(staging_.clock().film_frame(time));
+    throw shot_fault(
+        "Frame " + std::to_string(number) + " of " + frame.file.parent_path().parent_path().string(),
+        "does not hold how the air moves around the smoke.",
+        "Smoke goes on from the frame that a run stopped or ended at: there it kept everything.");
+  }
+
   bool advance(int frame, double end, const StopAsked& stop) override {
     const std::string where = "in frame " + std::to_string(frame);
     while (state_.time < end - 1e-9) {

@@ -22,6 +22,14 @@ class LiquidFlow : public Flow {
     solver_.fill(state_, staging_.liquid_world(0), staging_.fills(FluidKind::liquid, -1, 0), ledger_);
   }
 
+  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time) override {
+    state_ = {}, substeps_ = iterations_ = 0, divergence_ = 0;
+    state_.time = time, ledger_ = record.ledger;
+    state_.particles = read_particles(frame);
+    for (const uint32_t id : state_.particles.id) state_.poured = std::max(state_.poured, id + 1);
+    solver_.find_slopes(state_, staging_.liquid_world(time));
+  }
+
   bool advance(int frame, double end, const StopAsked& stop) override {
     const std::string where = "in frame " + std::to_string(frame);
     while (state_.time < end - 1e-9) {

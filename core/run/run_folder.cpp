@@ -211,6 +211,7 @@ void save_run(const Run& run) {
   j["state"] = state_names[int(run.state)];
   j["message"] = run.message.substr(0, text_longest / 2);
   j["cell_size"] = run.cell_size;
+  if (!run.start.run.empty()) j["start"] = {{"run", run.start.run}, {"frame", run.start.frame}};
   j["first_frame"] = run.first_frame, j["last_frame"] = run.last_frame;
   j["seconds"] = run.seconds;
   j["shot"] = shot_as_json(run.shot);
@@ -293,6 +294,12 @@ Run load_run(const fs::path& named) {
   if (run.cell_size != 0) run.cell_size = number_in(j, "cell_size", 1e-5, 100, where);
   run.first_frame = whole_in(j, "first_frame", 1, most_frames, where);
   run.last_frame = whole_in(j, "last_frame", run.first_frame, most_frames, where);
+  if (j.contains("start")) {
+    const Json& start = j["start"];
+    run.start = {text_in(start, "run", where), whole_in(start, "frame", 1, most_frames, where)};
+    if (!whole_number(run.start.run, 1, 999999999))
+      throw shot_fault(where, "goes on from a run that has no number.", "Restore it from a copy.");
+  }
   run.seconds = number_in(j, "seconds", 0, most, where);
   if (!j.contains("shot")) throw shot_fault(where, "holds no shot.", "Restore it from a copy.");
   run.shot = shot_from_json(j["shot"], where);

@@ -41,6 +41,12 @@ struct Pace {
   double speed = 0;             // of the fastest smoke, on average, m/s
 };
 
+/// A frame of an earlier run of the same shot that another one goes on from.
+struct RunStart {
+  std::string run;  // its folder's name; empty: from nothing
+  int frame = 0;
+};
+
 struct Run {
   std::filesystem::path folder;
   Shot shot;
@@ -49,6 +55,7 @@ struct Run {
   std::string made;                     // when, UTC; no two runs have the same
   double cell_size = 0;                 // m; 0 before the first frame
   int first_frame = 1, last_frame = 1;  // that are kept
+  RunStart start;
   RunState state = RunState::running;
   std::string message;              // of a run that failed
   std::string damage;               // what of its records can't be read, or empty

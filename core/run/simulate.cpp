@@ -15,6 +15,7 @@
 #include "run/run_lock.h"
 #include "run/space.h"
 #include "run/staging.h"
+#include "run/start.h"
 
 namespace pour {
 namespace {
@@ -59,8 +60,13 @@ class Simulation {
 
   void compute() {
     if (fresh_) {
-      for (const auto& flow : flows_) flow->begin();
-      finish_frame();
+      if (run_.start.run.empty()) {
+        for (const auto& flow : flows_) flow->begin();
+        finish_frame();
+      } else {
+        begin_from_start(run_, flows_);
+        frame_ = run_.start.frame;
+      }
     }
     for (;;) {
       if (later_ && frame_ >= last_gap_) go_on_from_checkpoint();
@@ -93,12 +99,12 @@ class Simulation {
         } catch (const Fault& f) {
           if (options_.on_notice) options_.on_notice(f.what());
         }
-      for (int f = 1; f <= later_; ++f)
+      for (int f = run_.start.frame + 1; f <= later_; ++f)
         if (!whole_.contains(f)) last_gap_ = f;
       fresh_ = !later_ || last_gap_;
       if (last_gap_ && options_.on_notice) {
         std::vector<int> gone;
-        for (int f = 1; f <= last_gap_; ++f)
+        for (int f = run_.start.frame + 1; f <= last_gap_; ++f)
           if (!whole_.contains(f)) gone.push_back(f);
         options_.on_notice("Frames that are missing or torn are computed again: " + frames_in_words(gone) +
                            ".");
@@ -107,6 +113,7 @@ class Simulation {
       run_.frames.clear(), run_.seconds = 0;
       std::error_code ignored;
       fs::remove(run_.folder / "frames.jsonl", ignored);
+      if (!run_.start.run.empty()) take_over_frames(run_);
     }
     run_.state = RunState::running, run_.message.clear(), run_.damage.clear();
     save_run(run_);

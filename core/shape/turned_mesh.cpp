@@ -62,25 +62,22 @@ Mesh ring_mesh(double radius, double section) {
   return turned_mesh({circle});
 }
 
-Mesh vessel_mesh(const std::vector<Vec3d>& profile, double wall) {
-  namespace cl = ClipperLib;
-  const std::vector<Vec3d> line = Curve(profile, false).line();
-  double reach = wall;
+namespace {
+namespace cl = ClipperLib;
+
+double reach_of(const std::vector<Vec3d>& line) {
+  double reach = 0;
   for (const Vec3d& p : line) reach = std::max({reach, std::abs(p.x), std::abs(p.y)});
-  const double scale = 1e8 / reach;  // to whole numbers
-  const auto cell = [&](double v) { return cl::cInt(std::llround(v * scale)); };
-  cl::Path path;
-  // A profile that starts at the axis goes on beyond it, so that the bottom is whole.
-  if (line.front().x < wall / 2) path.push_back({cell(-wall), cell(line.front().y)});
-  for (const Vec3d& p : line) path.push_back({cell(std::max(p.x, 0.0)), cell(p.y)});
-  cl::ClipperOffset offset(2, wall * scale * 0.002);
-  offset.AddPath(path, cl::jtRound, cl::etOpenRound);
-  cl::Paths wide, kept;
-  offset.Execute(wide, wall * scale / 2);
+  return reach;
+}
+
+/// What of these lies to the right of the axis, turned. A path's numbers are `scale` to a metre.
+Mesh turned_right_of_axis(const cl::Paths& wide, double scale, double reach) {
   cl::Clipper clip;
   clip.AddPaths(wide, cl::ptSubject, true);
-  const cl::cInt far = cell(4 * reach);
+  const auto far = cl::cInt(std::llround(4 * reach * scale));
   clip.AddPath({{0, -far}, {far, -far}, {far, far}, {0, far}}, cl::ptClip, true);
+  cl::Paths kept;
   clip.Execute(cl::ctIntersection, kept, cl::pftNonZero, cl::pftNonZero);
   std::vector<std::vector<Vec3d>> outlines;
   for (const cl::Path& p : kept) {
@@ -90,6 +87,33 @@ Mesh vessel_mesh(const std::vector<Vec3d>& profile, double wall) {
   if (outlines.empty())
     throw shot_fault("Profile", "leaves nothing to turn.", "Draw it to the right of the axis.");
   return turned_mesh(outlines);
+}
+
+}  // namespace
+
+Mesh vessel_mesh(const std::vector<Vec3d>& profile, double wall) {
+  const std::vector<Vec3d> line = Curve(profile, false).line();
+  const double reach = std::max(wall, reach_of(line)), scale = 1e8 / reach;  // to whole numbers
+  const auto cell = [&](double v) { return cl::cInt(std::llround(v * scale)); };
+  cl::Path path;
+  // A profile that starts at the axis goes on beyond it, so that the bottom is whole.
+  if (line.front().x < wall / 2) path.push_back({cell(-wall), cell(line.front().y)});
+  for (const Vec3d& p : line) path.push_back({cell(std::max(p.x, 0.0)), cell(p.y)});
+  cl::ClipperOffset offset(2, wall * scale * 0.002);
+  offset.AddPath(path, cl::jtRound, cl::etOpenRound);
+  cl::Paths wide;
+  offset.Execute(wide, wall * scale / 2);
+  return turned_right_of_axis(wide, scale, reach);
+}
+
+Mesh full_mesh(const std::vector<Vec3d>& profile) {
+  const std::vector<Vec3d> line = Curve(profile, false).line();
+  const double reach = std::max(1e-6, reach_of(line)), scale = 1e8 / reach;
+  const auto cell = [&](double v) { return cl::cInt(std::llround(v * scale)); };
+  cl::Path path{{0, cell(line.front().y)}};
+  for (const Vec3d& p : line) path.push_back({cell(std::max(p.x, 0.0)), cell(p.y)});
+  path.push_back({0, cell(line.back().y)});
+  return turned_right_of_axis({path}, scale, reach);
 }
 
 }  // namespace pour

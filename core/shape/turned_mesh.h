@@ -18,5 +18,7 @@ Mesh ring_mesh(double radius, double section);
 /// A smooth profile from the axis to the rim, with `wall / 2` of solid on either side of it. Throws Fault
 /// (Blame::shot) where nothing remains of it.
 Mesh vessel_mesh(const std::vector<Vec3d>& profile, double wall);
+/// All that a smooth profile goes around, between it and the axis. Throws as above.
+Mesh full_mesh(const std::vector<Vec3d>& profile);
 
 }  // namespace pour

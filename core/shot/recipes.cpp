@@ -258,6 +258,117 @@ Shot syrup_over_pancakes(const std::string&) {
   return s;
 }
 
+/// A piece that liquid runs over.
+Piece solid(const char* id, const char* name, Shape shape, const Vec3d& position) {
+  Piece p;
+  p.id = id, p.name = name, p.shape = std::move(shape), p.position = position;
+  p.holds = false, p.blocks = true;
+  return p;
+}
+
+Shot tea_around_a_carton(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, tea in the air", s.film.frames = 108;
+  // Filmed faster and faster, so that it hangs in the air once it is around the carton.
+  s.film.capture = 150;
+  s.film.tracks["capture"] = keys({{1, 150.0}, {16, 150.0}, {44, 700.0}, {96, 1600.0}});
+  s.forces.gravity = 0;
+  Piece carton = solid("carton", "Carton", Block{{0.07, 0.17, 0.07}, 0.003}, {0.02, 0.12, 0});
+  carton.turn = {0, 16 * degree, -9 * degree}, carton.friction = 0.1, carton.contact_angle = 30 * degree;
+  Piece slot = guide("slot", "Slot", Plane{0.011, 0.062, 0.004}, {-0.2, 0.09, 0.004});
+  slot.turn = {9 * degree, 0, -72 * degree};  // it looks to the right and a little up
+  s.pieces = {carton, slot};
+  Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "slot");
+  p.windows = {{{1, 3}}}, p.rate = 0, p.speed = 2;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0022;
+  s.run.open_bottom = true, s.run.fit_bounds = false;
+  s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
+  s.look.floor = false, s.look.solid = {0.62, 0.58, 0.5}, s.look.background = {0.16, 0.07, 0.03};
+  s.look.key_strength = 0.9, s.look.rim_strength = 1.4, s.look.halo = 0.05;
+  s.camera.target = {0.01, 0.12, 0}, s.camera.distance = 0.62, s.camera.pitch = 14 * degree;
+  return s;
+}
+
+Shot two_pears(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, two pears", s.film.frames = 96;
+  Turned pear;
+  pear.full = true;
+  pear.profile = {{{0, 0, 0},
+                   {0.026, 0.008, 0},
+                   {0.037, 0.032, 0},
+                   {0.03, 0.06, 0},
+                   {0.018, 0.084, 0},
+                   {0.013, 0.1, 0},
+                   {0, 0.108, 0}}};
+  Piece milk = guide("milk_pear", "Pear of oat milk", pear, {-0.105, 0.1, 0});
+  Piece smoke = guide("smoke_pear", "Pear of smoke", pear, {0.075, 0.012, 0});
+  milk.turn = {0, 0, 14 * degree}, smoke.turn = {0, 0, -14 * degree};
+  Turned tray;
+  tray.wall = 0.008;
+  tray.profile = {{{0, 0, 0}, {0.05, 0.001, 0}, {0.072, 0.011, 0}, {0.086, 0.03, 0}, {0.091, 0.05, 0}}};
+  Piece dish = solid("dish", "Bowl", tray, {-0.095, 0.006, 0});
+  Piece lid = solid("lid", "Lid", Block{{0.16, 0.012, 0.16}, 0.003}, {0.085, 0.225, 0});
+  s.pieces = {milk, smoke, dish, lid};
+  Pour& falls = add_liquid(s, "milk", NamedLiquid::oat_milk, "milk_pear");
+  falls.windows = {}, falls.fill_at = 1;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0035;
+  Pour& rises = add_smoke(s, "smoke", "Pear smoke", {0.93, 0.80, 0.38});
+  rises.from = SourceKind::piece, rises.source.id = "smoke_pear";
+  rises.windows = {}, rises.fill_at = 1, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
+  s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
+  s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.solid = {0.2, 0.22, 0.2};
+  s.look.background = {0.06, 0.075, 0.065}, s.look.key_strength = 0.9, s.look.rim_strength = 1.2;
+  s.camera.target = {-0.01, 0.105, 0}, s.camera.distance = 0.72, s.camera.pitch = 25 * degree;
+  return s;
+}
+
+Shot cream_over_biscuits(const std::string&) {
+  constexpr int biscuits = 4;
+  constexpr double apart = 0.06, high = 0.056;
+  Shot s;
+  s.film.title = "Oddlark, oat cream", s.film.frames = 168;
+  Turned biscuit;
+  biscuit.full = true;
+  const double r = 0.027, thick = 0.009;
+  biscuit.profile = {{{0, 0, 0},
+                      {r - 0.002, 0, 0},
+                      {r, 0.002, 0},
+                      {r, thick - 0.003, 0},
+                      {r - 0.003, thick, 0},
+                      {0, thick, 0}}};
+  for (int i = 0; i < biscuits; ++i) {
+    const std::string n = std::to_string(i + 1);
+    Piece p = solid(("biscuit_" + n).c_str(), ("Biscuit " + n).c_str(), biscuit,
+                    {(i - (biscuits - 1) / 2.0) * apart, 0.012, i % 2 ? 0.002 : -0.002});
+    p.turn = {0, i * 40 * degree, 0}, p.friction = 1;
+    s.pieces.push_back(p);
+  }
+  Piece board = solid("board", "Board", Block{{0.26, 0.012, 0.09}, 0.002}, {0, 0.006, 0});
+  Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {-0.14, high, 0});
+  spout.turn = {180 * degree, 0, 0};
+  // Along the row, back and forth across it.
+  Track way;
+  const double end = (biscuits - 1) / 2.0 * apart + 0.014;
+  for (int i = 0; i <= 48; ++i) {
+    way.keys.push_back(
+        {1.0 + 3.0 * i, Vec3d{-end + 2 * end * i / 48.0, high, 0.017 * std::sin(i * 1.3)}, Ease::smooth, {}});
+  }
+  spout.tracks["position"] = way;
+  s.pieces.push_back(board), s.pieces.push_back(spout);
+  Pour& p = add_liquid(s, "cream", NamedLiquid::own, "spout");
+  Fluid& cream = s.fluids.back();
+  cream.name = p.name = "Thick oat cream";
+  cream.color = {0.6, 0.51, 0.38};
+  cream.own = {1000, 22, 260, 0.6, 0.04};
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
+  p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
+  s.look.solid = {0.26, 0.135, 0.05}, s.look.background = {0.085, 0.09, 0.08};
+  s.look.key_strength = 0.75, s.look.rim_strength = 0.9, s.look.halo = 0.04;
+  s.camera.target = {0, 0.02, 0}, s.camera.distance = 0.5, s.camera.pitch = 27 * degree;
+  return s;
+}
+
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -274,6 +385,11 @@ const std::vector<Recipe>& recipes() {
        tea_into_a_bowl},
       {"syrup-over-pancakes", "Syrup over pancakes",
        "Pear syrup loops onto a stack of pancakes, folds and runs down.", syrup_over_pancakes},
+      {"tea-around-a-carton", "Tea around a carton",
+       "A sheet of tea is thrown at a carton, without gravity and into slow motion.", tea_around_a_carton},
+      {"two-pears", "Two pears", "A pear of oat milk falls beside a pear of smoke that rises.", two_pears},
+      {"cream-over-biscuits", "Cream over biscuits",
+       "Thick oat cream is laid back and forth over a row of biscuits.", cream_over_biscuits},
   };
   return all;
 }

@@ -172,6 +172,22 @@ TEST_F(Window, PiecesAndSmokesComeAndGo) {
   EXPECT_TRUE(find("card_fluids.mint"));
 }
 
+TEST_F(Window, ARunGoesOnFromThePlayheadOfAnEarlierOne) {
+  run_to_the_end();
+  window->document().set_frame(12);
+  window->document().edit("Longer", [](Shot& s) { s.film.frames = 14; });
+  click("go_on_001");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() != Runs::State::idle; }, 5000))
+      << window->notice().toStdString();
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 120000));
+  EXPECT_EQ(window->notice().toStdString(), "");
+  ASSERT_TRUE(window->runs().chosen());
+  EXPECT_EQ(window->runs().chosen()->number(), 2);
+  EXPECT_EQ(window->runs().frames_done(), 14);
+  EXPECT_EQ(window->runs().chosen()->record(12)->id, window->runs().all()[1].record(12)->id)
+      << "its frames up to there are those of the first";
+}
+
 TEST_F(Window, RunsShowsAndDelivers) {
   run_to_the_end();
   EXPECT_EQ(window->notice().toStdString(), "");

@@ -14,6 +14,7 @@
 #include "run/run_folder.h"
 #include "run/simulate.h"
 #include "run/staging.h"
+#include "run/start.h"
 #include "shot/assign.h"
 #include "shot/describe.h"
 #include "shot/edit.h"
@@ -129,6 +130,87 @@ TEST_F(LiquidShot, StoppedAndResumedIsTheSameToTheBit) {
 }
 
 // A ball of points has a skin of about its volume: 4/3 π r³.
+TEST_F(LiquidShot, GoesOnFromAFrameOfAnEarlierRun) {
+  pour::Run first = make();
+  first.last_frame = 8;
+  simulate(first, {});
+  pour::Run whole = make();
+  simulate(whole, {});
+  const FlowRecord& of_whole = whole.record(12)->flow("liquid");
+
+  // From the checkpoint that the first one ended with, and an unchanged shot: to the bit.
+  pour::Run exact = make();
+  exact.start = {"001", 8};
+  check_start(exact);
+  simulate(exact, {});
+  EXPECT_EQ(exact.frames.size(), 12u);
+  for (int f = 1; f <= 12; ++f) EXPECT_EQ(exact.record(f)->id, whole.record(f)->id) << f;
+
+  // From a frame's file alone: the slopes of the velocity are found anew, the rest is what it was.
+  pour::Run near = make();
+  near.start = {"001", 6};
+  simulate(near, {});
+  const FlowRecord& of_near = near.record(12)->flow("liquid");
+  EXPECT_NEAR(of_near.ledger.poured, of_whole.ledger.poured, 1e-3 * of_whole.ledger.poured);
+  EXPECT_LT(length(of_near.centroid - of_whole.centroid), 0.5 * 0.007) << "half a cell after six frames";
+  EXPECT_EQ(load_run(near.folder).start.frame, 6) << "it is kept for when it is resumed";
+
+  // The same with its pour stopped: nothing more comes.
+  Shot stopped = tea();
+  stopped.pours[0].windows = {{{1, 6}}};
+  pour::Run still = create_run(folder / "tea.pour", stopped);
+  still.start = {"001", 8};
+  simulate(still, {});
+  EXPECT_DOUBLE_EQ(still.record(12)->flow("liquid").ledger.poured,
+                   first.record(8)->flow("liquid").ledger.poured);
+}
+
+TEST_F(LiquidShot, AStartThatDoesNotFitIsRefused) {
+  pour::Run first = make();
+  first.last_frame = 3;
+  simulate(first, {});
+  const auto refusal = [&](Shot shot, int frame) -> std::string {
+    pour::Run run = create_run(folder / "tea.pour", shot);
+    run.start = {"001", frame};
+    try {
+      check_start(run);
+    } catch (const Fault& f) {
+      return f.what();
+    }
+    return "nothing";
+  };
+  EXPECT_EQ(refusal(tea(), 3), "nothing");
+  EXPECT_THAT(refusal(tea(), 9), HasSubstr("is not there. Choose a frame that it has; its last one is 3."));
+  Shot other = tea();
+  other.run.cell_size = 0.008;
+  EXPECT_THAT(refusal(other, 3), HasSubstr("has cells of 7 mm, this shot has 8 mm."));
+  other = tea(), other.film.fps = 25;
+  EXPECT_THAT(refusal(other, 3), HasSubstr("is at another time"));
+  other = tea(), other.fluids.insert(other.fluids.begin(), Fluid{.id = "smoke", .name = "Smoke"});
+  EXPECT_THAT(refusal(other, 3), HasSubstr("Keep the fluids of that run"));
+}
+
+TEST_F(LiquidShot, DrainsAndAgeTakeLiquidAwayByTheBook) {
+  Shot s = tea();
+  Piece drain;
+  drain.id = "drain", drain.name = "Drain", drain.holds = drain.shows = false, drain.drains = true;
+  drain.shape = Block{{0.2, 0.02, 0.2}}, drain.position = {0, 0.15, 0};
+  s.pieces.push_back(drain);
+  pour::Run run = create_run(folder / "tea.pour", s);
+  simulate(run, {});
+  const Ledger drained = run.record(12)->flow("liquid").ledger;
+  EXPECT_GT(drained.drained, 0.3 * drained.poured) << "all that came down to it";
+  EXPECT_NEAR(drained.poured, drained.drained + drained.in_shot - drained.numeric, 1e-12);
+  EXPECT_LT(std::abs(drained.numeric), 0.02 * drained.poured);
+
+  s = tea(), s.fluids[0].longest_life = 0.125;  // three frames
+  run = create_run(folder / "tea.pour", s);
+  simulate(run, {});
+  const Ledger aged = run.record(12)->flow("liquid").ledger;
+  const double each = aged.poured / 12;  // it pours all the time
+  EXPECT_NEAR(aged.decayed, 9 * each, 1.1 * each);
+}
+
 TEST_F(LiquidShot, TheSkinIsAsLargeAsTheLiquid) {
   LiquidPoints p;
   p.cell_size = 0.004;
@@ -193,4 +275,12 @@ TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
   ASSERT_EQ(r.code, 0) << r.out;
   r = cli("picture t.pour --frames 10 --size 160x90 --show speed --out fast");
   EXPECT_EQ(r.code, 0) << r.out;
+  cli("set t.pour film.frames=12 pours.tea.windows=1-4");
+  r = cli("run t.pour --from 1:10");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_THAT(r.out, HasSubstr("frame 11 of 12"));
+  EXPECT_THAT(r.out, testing::Not(HasSubstr("frame 10 of")));
+  EXPECT_EQ(bytes("t.runs/002", 10), bytes("t.runs/001", 10));
+  EXPECT_EQ(cli("run t.pour --from 1:99").code, 1);
+  EXPECT_EQ(cli("run t.pour --from first").code, 2);
 }

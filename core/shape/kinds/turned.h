@@ -1,5 +1,5 @@
 // A shape turned from a drawn profile, as on a wheel: a bowl, a cup, a bottle. Its wall is solid, its inside
-// is open at the rim.
+// is open at the rim; or it is full, as a pear is.
 #pragma once
 #include "shape/body.h"
 #include "shape/turned_mesh.h"
@@ -10,6 +10,7 @@ namespace pour {
 struct Turned {
   Points profile{{{0, 0, 0}, {0.035, 0.002, 0}, {0.06, 0.025, 0}, {0.07, 0.06, 0}}};
   double wall = 0.006;
+  bool full = false;
   bool operator==(const Turned&) const = default;
 
   static constexpr Option kind{"turned", "Turned shape"};
@@ -23,15 +24,18 @@ struct Turned {
         .dimensions(2)
         .add(&Turned::wall, "wall", "Wall", Unit::length, {1e-4, 10, 0.001, 0.03},
              "Thickness of the wall, half of it on either side of the profile.")
+        .where([](const Turned& t) { return !t.full; })
+        .add(&Turned::full, "full", "Full", "It has no wall: all that its profile goes around is solid.")
         .done();
   }
 
   std::vector<Body> bodies(const StopAsked&) const {
     Body body;
-    body.mesh = vessel_mesh(profile.list, wall);
-    body.stroke = wall;
-    Vec3d middle = Curve(profile.list, false).at(0.5);
-    for (auto& seeds : body.seeds) seeds = {{middle, wall / 2}};
+    body.mesh = full ? full_mesh(profile.list) : vessel_mesh(profile.list, wall);
+    const Vec3d middle = Curve(profile.list, false).at(0.5);
+    body.stroke = full ? 2 * middle.x : wall;
+    for (auto& seeds : body.seeds)
+      seeds = {full ? Body::Seed{{0, middle.y, 0}, middle.x} : Body::Seed{middle, wall / 2}};
     return {std::move(body)};
   }
 };

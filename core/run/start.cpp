@@ -1,0 +1,107 @@
+#include "run/start.h"
+
+#include <cmath>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "base/text.h"
+#include "base/units.h"
+#include "run/checkpoint.h"
+#include "run/space.h"
+#include "shot/clock.h"
+
+namespace pour {
+namespace {
+
+namespace fs = std::filesystem;
+
+Run earlier_run(const Run& run) { return load_run(run.folder.parent_path() / run.start.run); }
+
+std::string place_of(const RunStart& start) {
+  return "Frame " + std::to_string(start.frame) + " of run " + start.run;
+}
+
+/// A link where the disk has them, else a copy.
+void take_over_file(const fs::path& from, const fs::path& to) {
+  std::error_code error;
+  fs::remove(to, error);
+  fs::create_hard_link(from, to, error);
+  if (error) fs::copy_file(from, to, error);
+  if (error) throw file_fault(to, "can't be made from the earlier run's frame", error.value());
+}
+
+}  // namespace
+
+RunStart start_from_text(const std::string& text) {
+  const size_t colon = text.rfind(':');
+  const auto number =
+      colon == std::string::npos ? std::nullopt : whole_number(text.substr(0, colon), 1, 999999999);
+  const auto frame =
+      colon == std::string::npos ? std::nullopt : whole_number(text.substr(colon + 1), 1, 100000);
+  if (!number || !frame)
+    throw usage_fault("--from", "is “" + text + "”.", "Give a run and a frame of it, such as 2:48.");
+  std::string name = std::to_string(*number);
+  return {std::string(name.size() < 3 ? 3 - name.size() : 0, '0') + name, int(*frame)};
+}
+
+void check_start(const Run& run) {
+  const RunStart& start = run.start;
+  const Run earlier = earlier_run(run);
+  const FrameRecord* record = earlier.record(start.frame);
+  if (!record || !earlier.has_frame(start.frame))
+    throw shot_fault(
+        place_of(start), "is not there.",
+        "Choose a frame that it has; its last one is " + std::to_string(earlier.newest_frame()) + ".");
+  if (start.frame >= run.last_frame)
+    throw shot_fault(place_of(start), "leaves nothing to compute.",
+                     "Choose a frame before " + std::to_string(run.last_frame) + ".");
+  if (std::abs(Clock(run.shot).time(start.frame) - record->time) > 1e-9)
+    throw shot_fault(place_of(start), "is at another time than this shot's frame.",
+                     "Give the film the frame rate and the slow motion of that run.");
+  const double cell = Space(run.shot).cell_size, was = earlier.cell_size;
+  if (std::abs(cell - was) > 1e-9 * was)
+    throw shot_fault(place_of(start),
+                     "has cells of " + format_quantity(was, Unit::length) + ", this shot has " +
+                         format_quantity(cell, Unit::length) + ".",
+                     "Choose “Own cell size” and " + format_quantity(was, Unit::length, 9) + ".");
+  for (size_t i = 0; i < earlier.shot.fluids.size(); ++i) {
+    const Fluid& old = earlier.shot.fluids[i];
+    if (earlier.shot.brings(old.kind) && (i >= run.shot.fluids.size() || run.shot.fluids[i].kind != old.kind))
+      throw shot_fault(place_of(start), "has “" + old.name + "”, which this shot has not at its place.",
+                       "Keep the fluids of that run, in their order; new ones come after them.");
+  }
+}
+
+void take_over_frames(Run& run) {
+  const Run earlier = earlier_run(run);
+  std::error_code error;
+  fs::create_directories(run.folder / "frames", error);
+  for (const FrameRecord& r : earlier.frames) {
+    if (r.frame > run.start.frame) break;
+    if (r.frame >= run.first_frame && earlier.has_frame(r.frame)) {
+      take_over_file(earlier.frame_file(r.frame), run.frame_file(r.frame));
+      run.stored.insert(r.frame);
+    }
+    store_record(run, r);
+    put_record(run, r);
+  }
+}
+
+void begin_from_start(const Run& run, const std::vector<std::unique_ptr<Flow>>& flows) {
+  const Run earlier = earlier_run(run);
+  const FrameRecord* record = earlier.record(run.start.frame);
+  if (!record) throw shot_fault(place_of(run.start), "is not there any more.", "Start a new run.");
+  if (has_checkpoint(earlier)) try {
+      const int frame = read_checkpoint(earlier, flows);
+      const bool exact = std::all_of(flows.begin(), flows.end(), [&](const auto& flow) {
+        return std::abs(flow->time() - record->time) < 1e-9;
+      });
+      if (frame == run.start.frame && exact) return;
+    } catch (const Fault&) {  // of other flows, or torn: the frame is left
+    }
+  check_frame(earlier.stored_frame(run.start.frame));
+  for (const auto& flow : flows)
+    flow->begin_from(earlier.stored_frame(run.start.frame), record->flow(flow->name()), record->time);
+}
+
+}  // namespace pour
