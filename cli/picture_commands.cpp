@@ -128,7 +128,7 @@ void add_picture_commands(CLI::App& app) {
   auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
   picture->add_option("run", o->run, which)->required();
   common(picture);
-  picture->add_option("--show", o->show, "smoke, or its density, speed or warmth in colours")
+  picture->add_option("--show", o->show, "smoke for what it looks like, or density, speed, warmth or age in colours")
       ->check(CLI::IsMember(quantities()));
   picture->add_flag("--hold-missing", o->hold, hold);
   picture->add_option("--out", o->out, "Folder for the pictures")->required();

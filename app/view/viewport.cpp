@@ -86,13 +86,18 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   keep_->setObjectName("keep_view"), back_->setObjectName("back_to_camera");
   connect(keep_, &QPushButton::clicked, &document_, &Document::keep_view);
   connect(back_, &QPushButton::clicked, &document_, &Document::back_to_shot_camera);
-  shows_ = button(tr("Smoke"), tr("Shows the smoke as it looks, or its density, speed or warmth in colours"));
+  shows_ = button(tr("As it looks"), tr("Shows what flows as it looks, or what it does in colours"));
   shows_->setObjectName("shows");
   auto* quantities = new QMenu(shows_);
   for (int i = 0; i < int(std::size(quantity_names)); ++i) {
     auto* a = quantities->addAction(tr(quantity_names[i].name));
     a->setObjectName(QString("show_%1").arg(quantity_names[i].key));
     connect(a, &QAction::triggered, this, [this, i] { document_.show_quantity(Quantity(i)); });
+    connect(quantities, &QMenu::aboutToShow, a, [this, a, i] {
+      const Shot& shot = document_.shot();
+      a->setVisible((quantity_names[i].of_smoke && shot.brings(FluidKind::smoke)) ||
+                    (quantity_names[i].of_liquid && shot.brings(FluidKind::liquid)));
+    });
   }
   shows_->setMenu(quantities);
   for (QLabel** l : {&left_, &right_}) {
@@ -374,8 +379,11 @@ void Viewport::paint_overlay(QPainter& p) {
 void Viewport::mousePressEvent(QMouseEvent* e) {
   last_ = e->position();
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
-  held_point_ = e->button() == Qt::LeftButton ? point_at(last_) : HeldPoint();
-  dragged_ = e->button() == Qt::LeftButton && held_point_.piece.empty() ? handle_at(last_) : std::string();
+  held_aim_ = e->button() == Qt::LeftButton ? aim_at(last_) : std::string();
+  held_point_ = e->button() == Qt::LeftButton && held_aim_.empty() ? point_at(last_) : HeldPoint();
+  dragged_ = e->button() == Qt::LeftButton && held_aim_.empty() && held_point_.piece.empty()
+                 ? handle_at(last_)
+                 : std::string();
   ++drags_;
 }
 
@@ -383,14 +391,17 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - last_;
   if (e->buttons() == Qt::NoButton) {
     setCursor(at_split(e->position()) ? Qt::SplitHCursor
-              : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty()
+              : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty() ||
+                      !aim_at(e->position()).empty()
                   ? Qt::SizeAllCursor
                   : Qt::OpenHandCursor);
     return;
   }
   last_ = e->position();
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
-  if (!held_point_.piece.empty()) {
+  if (!held_aim_.empty()) {
+    drag_aim(d);
+  } else if (!held_point_.piece.empty()) {
     drag_point(d);
   } else if (!dragged_.empty()) {
     drag_piece(d);
@@ -402,7 +413,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent*) {
-  dragged_.clear(), held_point_ = {}, splitting_ = false;
+  dragged_.clear(), held_aim_.clear(), held_point_ = {}, splitting_ = false;
   refresh();
 }
 

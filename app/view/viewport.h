@@ -67,6 +67,15 @@ class Viewport : public QWidget {
     size_t index = 0;
   };
   HeldPoint point_at(const QPointF&) const;
+  /// The way that a pour's liquid flies from the playhead on.
+  struct Aim {
+    std::string pour;
+    std::vector<pour::Vec3d> arc;
+  };
+  std::vector<Aim> aims() const;
+  void paint_aims(QPainter&);
+  std::string aim_at(const QPointF&) const;  // the pour whose arrow ends at this point, or nothing
+  void drag_aim(const QPointF& by);
   void drag_point(const QPointF& by);
   void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_way(QPainter&, const std::string& piece);
@@ -75,6 +84,7 @@ class Viewport : public QWidget {
   std::vector<pour::Staging::Seed> seeds_now() const;
   bool ways_known_ = false;
   HeldPoint held_point_;
+  std::string held_aim_;                                  // id of a pour
   std::map<std::string, std::vector<pour::Vec3d>> ways_;  // places at each frame of what moves
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
   void paint_box(QPainter&, const pour::Box&, const pour::Pose&);

@@ -48,6 +48,7 @@ void Viewport::paint_set(QPainter& p) {
       p.setBrush(c);
       paint_ball(p, s.center, s.radius);
     }
+  if (stage == Stage::set) paint_aims(p);
   for (const Piece& piece : document_.shot_now().pieces) {
     Pose pose;
     try {

@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "check/liquid_checks.h"
 #include "run/space.h"
 #include "run/staging.h"
 #include "shape/motion.h"
@@ -102,19 +103,10 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         [](Shot& t) {
           for (Pour& u : t.pours) u.speed = 0.15;
         });
-  if (shot.brings(FluidKind::liquid) && shot.look.floor && shot.run.open_bottom && shot.forces.gravity > 0)
-    add(CheckLevel::warning, "Liquid falls through the floor",
-        "The floor is in the picture, but the bottom of the bounds is open.", "Close the bottom",
-        [](Shot& t) { t.run.open_bottom = false; });
-  if (shot.brings(FluidKind::liquid))
-    for (const Fluid& f : shot.fluids)
-      if (f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own && f.own.viscosity <= 0 &&
-          !f.tracks.contains("viscosity"))
-        add(CheckLevel::warning, f.name + " has no thickness", "Every liquid has some: water has 1 mPa·s.",
-            "As thick as water", [id = f.id](Shot& t) {
-              for (Fluid& u : t.fluids)
-                if (u.id == id) u.own.viscosity = Matter().viscosity;
-            });
+  const auto add_all = [&](std::vector<Check> more) {
+    std::move(more.begin(), more.end(), std::back_inserter(out));
+  };
+  add_all(liquid_checks(shot));
   if (shot.look.key_strength <= 0 && shot.look.rim_strength <= 0)
     add(CheckLevel::warning, "The shot stays dark", "Both lights are off.", "Turn on the key light",
         [](Shot& t) { t.look.key_strength = 1; });
@@ -161,6 +153,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
                   ": little or nothing will pour.",
               "Use cells of " + cm(floor_kindly(thinnest / 2)),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
+    add_all(liquid_checks(shot, space));
     const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",

@@ -16,6 +16,7 @@ struct LiquidPoints {
   double cell_size = 0;                // m; 0 where the frame has none
   std::vector<Vec3f> place;            // m
   std::vector<Vec3f> velocity, color;  // m/s; linear
+  std::vector<float> age;              // s
 };
 /// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
 /// before. Throws Fault (Blame::shot) where it can't be read.

@@ -142,6 +142,7 @@ std::vector<Vec3d> free_places(const LiquidState& s, const World& w, const Sourc
 }  // namespace
 
 void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
+  const size_t first = s.particles.size();
   for (const Source& source : world.sources) {
     if (source.mouth[0]) {
       pour_from_mouth(s, world, source, dt, ledger);
@@ -165,6 +166,10 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
     }
     add(s, world, source, places, velocities, ledger);
   }
+  // Gravity changes a velocity before it moves a particle, which so falls as if it had half a step's start:
+  // what has just begun gets that back, and is where it should be after every step.
+  for (size_t n = first; n < s.particles.size(); ++n)
+    s.particles.velocity[1][n] += float(world.gravity * dt / 2);
 }
 
 void LiquidSolver::fill(LiquidState& s, const LiquidWorld& world, const std::vector<Source>& sources,

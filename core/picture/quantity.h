@@ -1,20 +1,22 @@
-// Smoke coloured by what it does: a quantity in place of its own colour and light.
+// Smoke and liquid coloured by what they do: a quantity in place of their own colour and light.
 #pragma once
 #include "base/units.h"
 #include "picture/lit_smoke.h"
 
 namespace pour {
 
-enum class Quantity { none, density, speed, warmth };
+enum class Quantity { none, density, speed, warmth, age };
 struct QuantityName {
   const char *key, *name;
   Unit unit;
+  bool of_smoke, of_liquid;
 };
 /// By Quantity; `none` is what it looks like.
-constexpr QuantityName quantity_names[] = {{"smoke", "As it looks", Unit::none},
-                                           {"density", "Density", Unit::density},
-                                           {"speed", "Speed", Unit::speed},
-                                           {"warmth", "Warmth", Unit::warmth}};
+constexpr QuantityName quantity_names[] = {{"smoke", "As it looks", Unit::none, true, true},
+                                           {"density", "Density", Unit::density, true, false},
+                                           {"speed", "Speed", Unit::speed, true, true},
+                                           {"warmth", "Warmth", Unit::warmth, true, false},
+                                           {"age", "Age", Unit::time, false, true}};
 
 /// The colour of a value from 0, none, to 1, most: dark blue over green to yellow, each lighter than the one
 /// before it, so that it reads without colours too.
@@ -23,8 +25,9 @@ Color ramp(double value);
 /// Whether reading a frame for it needs its flow too.
 constexpr bool needs_flow(Quantity q) { return q == Quantity::speed || q == Quantity::warmth; }
 
-/// A frame of a run in those colours, read with its flow where needs_flow() says so. `most` receives what the
-/// lightest stands for: the highest value where the smoke has more than a hundredth of its highest density.
+/// A frame of a run in those colours, without its smoke where smoke has no such quantity, read with its flow
+/// where needs_flow() says so. `most` receives what the lightest stands for: the highest value where the
+/// smoke has more than a hundredth of its highest density.
 LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity, const Look&, const SmokeWalls&, double time,
                         double& most);
 

@@ -192,18 +192,20 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
 
 void add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid, Quantity quantity,
                       double& most) {
-  std::vector<Vec3f> speed;
-  if (quantity == Quantity::speed) {
-    for (const Vec3f& v : liquid.velocity) most = std::max(most, double(length(v)));
-    for (const Vec3f& v : liquid.velocity) {
-      const Color c = ramp(most > 0 ? double(length(v)) / most : 0);
-      speed.push_back({float(c.r), float(c.g), float(c.b)});
+  std::vector<Vec3f> shown;
+  const auto colour = [&](const auto& values, const auto& of) {
+    for (const auto& v : values) most = std::max(most, of(v));
+    for (const auto& v : values) {
+      const Color c = ramp(most > 0 ? of(v) / most : 0);
+      shown.push_back({float(c.r), float(c.g), float(c.b)});
     }
-  }
-  Skin skin = skin_of(liquid, speed.empty() ? liquid.color : speed);
+  };
+  if (quantity == Quantity::speed) colour(liquid.velocity, [](const Vec3f& v) { return double(length(v)); });
+  if (quantity == Quantity::age) colour(liquid.age, [](float age) { return double(age); });
+  Skin skin = skin_of(liquid, shown.empty() ? liquid.color : shown);
   if (skin.mesh.triangles.empty()) return;
   pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
-                      speed.empty() ? Finish::wet : Finish::solid, std::string());
+                      shown.empty() ? Finish::wet : Finish::solid, std::string());
 }
 
 Image quick_picture(const LitFrame& frame, const std::vector<PicturePiece>& pieces, const Look& look,

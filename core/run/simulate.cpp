@@ -34,12 +34,15 @@ double time_left(const Run& run, int frames) {
   return wall / double(n) * frames;
 }
 
-void refuse_without_memory(const Estimate& need) {
-  if (need.memory > available_memory())
-    throw machine_fault("Memory",
-                        "this run needs about " + format_bytes(need.memory) + ", and " +
-                            format_bytes(available_memory()) + " are free.",
-                        "Use larger cells or less detail.");
+void refuse_without_memory(const Staging& staging, const Estimate& need) {
+  const double free = available_memory();
+  if (need.memory <= free) return;
+  // Memory goes with the cells, and those with the cube of their size.
+  const double fits = staging.cell_size() * std::cbrt(1.1 * need.memory / std::max(free, 1.0));
+  throw machine_fault(
+      "Memory",
+      "this run needs about " + format_bytes(need.memory) + ", and " + format_bytes(free) + " are free.",
+      "Cells of " + format_quantity(fits, Unit::length, 2) + " would fit.");
 }
 
 class Simulation {
@@ -54,7 +57,7 @@ class Simulation {
       throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
                        "Start a new run.");
     run_.cell_size = staging_.cell_size();
-    refuse_without_memory(staging_.estimate(run.pace()));
+    refuse_without_memory(staging_, staging_.estimate(run.pace()));
     begin();
   }
 
@@ -210,7 +213,8 @@ class Simulation {
 }  // namespace
 
 void check_can_run(const Shot& shot) {
-  refuse_without_memory(Staging(shot, Space(shot), Staging::For::looking).estimate());
+  const Staging staging(shot, Space(shot), Staging::For::looking);
+  refuse_without_memory(staging, staging.estimate());
 }
 
 void simulate(Run& run, const SimulateOptions& options) {

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/units.h"
+#include "run/arc.h"
 
 namespace pour {
 namespace {
@@ -34,29 +35,6 @@ bool reaches(const SourceShape& source, const LevelSet& room, double cell) {
         if (source.distance(p) < 0 && room.distance(p) < 0) return true;
       }
   return false;
-}
-
-/// Zero where it leaves on all sides.
-Vec3d direction_of(const Pour& p) {
-  switch (p.direction) {
-    case Direction::up:
-      return {0, 1, 0};
-    case Direction::down:
-      return {0, -1, 0};
-    case Direction::left:
-      return {-1, 0, 0};
-    case Direction::right:
-      return {1, 0, 0};
-    case Direction::front:
-      return {0, 0, 1};
-    case Direction::back:
-      return {0, 0, -1};
-    case Direction::own:
-      return normalized(p.aim);
-    case Direction::outwards:
-      break;
-  }
-  return {};
 }
 
 const Shot& complete(const Shot& shot) {

@@ -283,9 +283,9 @@ Shot tea_around_a_carton(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.0022;
   s.run.open_bottom = true, s.run.fit_bounds = false;
   s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
-  s.look.floor = false, s.look.solid = {0.62, 0.58, 0.5}, s.look.background = {0.16, 0.07, 0.03};
+  s.look.floor = false, s.look.solid = {0.42, 0.39, 0.33}, s.look.background = {0.16, 0.07, 0.03};
   s.look.key_strength = 0.9, s.look.rim_strength = 1.4, s.look.halo = 0.05;
-  s.camera.target = {0.01, 0.12, 0}, s.camera.distance = 0.62, s.camera.pitch = 14 * degree;
+  s.camera.target = {0.055, 0.135, 0}, s.camera.distance = 0.8, s.camera.pitch = 14 * degree;
   return s;
 }
 
@@ -318,8 +318,8 @@ Shot two_pears(const std::string&) {
   rises.windows = {}, rises.fill_at = 1, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.solid = {0.2, 0.22, 0.2};
-  s.look.background = {0.06, 0.075, 0.065}, s.look.key_strength = 0.9, s.look.rim_strength = 1.2;
-  s.camera.target = {-0.01, 0.105, 0}, s.camera.distance = 0.72, s.camera.pitch = 25 * degree;
+  s.look.background = {0.06, 0.075, 0.065}, s.look.key_strength = 0.62, s.look.rim_strength = 0.9;
+  s.camera.target = {-0.005, 0.118, 0}, s.camera.distance = 0.8, s.camera.pitch = 25 * degree;
   return s;
 }
 

@@ -30,6 +30,7 @@
 #include "picture/quick_picture.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
+#include "run/arc.h"
 #include "run/checkpoint.h"
 #include "run/run_lock.h"
 #include "run/space.h"
@@ -452,6 +453,31 @@ TEST_F(Window, ARunInThePlaceOfADeletedOneShowsItsOwnFrames) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] { return window->frames().ready() && window->frames().current().smoke != old; }, 20000));
   EXPECT_NE(window->frames().current().smoke->front().rgba, old->front().rgba);
+}
+
+TEST_F(Window, AnArrowAimsAPour) {
+  click("step_1");
+  window->document().edit("tea", [](Shot& s) { s = find_recipe("tea-into-a-bowl").make(); });
+  settle();
+  auto* stage = find<Viewport>("viewport");
+  ASSERT_EQ(window->document().stage(), Stage::set);
+  const std::vector<Vec3d> arc = arc_of(shot(), shot().pours[0], 1);
+  ASSERT_GT(arc.size(), 2u);
+  const Vec3d from = arc[0], tip = from + normalized(arc[1] - from) * 0.06;
+  const QPoint at = stage->to_screen(tip).toPoint(),
+               up = stage->to_screen(from + Vec3d{0.045, 0.05, 0}).toPoint();
+  QTest::mousePress(stage, Qt::LeftButton, {}, at);
+  QMouseEvent e(QEvent::MouseMove, QPointF(up), stage->mapToGlobal(QPointF(up)), Qt::NoButton, Qt::LeftButton,
+                {});
+  QApplication::sendEvent(stage, &e);
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, up);
+  const Pour& pour = shot().pours[0];
+  EXPECT_EQ(pour.direction, Direction::own);
+  EXPECT_GT(pour.aim.y, 0.3) << "now it looks up";
+  EXPECT_GT(pour.aim.x, 0.3);
+  EXPECT_GT(arc_of(shot(), pour, 1)[1].y, from.y);
+  window->document().undo();
+  EXPECT_EQ(shot().pours[0].direction, Direction::outwards) << "one drag, one undo";
 }
 
 TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {

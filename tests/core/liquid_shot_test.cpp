@@ -11,11 +11,13 @@
 #include "core/cli_fixture.h"
 #include "frames/liquid_frame.h"
 #include "frames/smoke_frame.h"
+#include "run/arc.h"
 #include "run/run_folder.h"
 #include "run/simulate.h"
 #include "run/staging.h"
 #include "run/start.h"
 #include "shot/assign.h"
+#include "shot/clock.h"
 #include "shot/describe.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
@@ -246,6 +248,98 @@ TEST_F(LiquidShot, ChecksMendWhatTheyName) {
   EXPECT_EQ(titles(s), "");
 }
 
+// The way that the stage draws is the one that liquid takes: the middle of what was poured so long ago is
+// within a cell of it (free fall, Galilei).
+TEST_F(LiquidShot, FliesAlongItsArc) {
+  for (const double capture : {0.0, 60.0}) {
+    Shot s = tea();
+    s.run.cell_size = 0.005, s.film.frames = 6, s.film.capture = capture;
+    s.pours[0].direction = Direction::own, s.pours[0].aim = {1, 0.4, 0.2};
+    pour::Run run = create_run(folder / "tea.pour", s);
+    simulate(run, {});
+    const std::vector<Vec3d> arc = arc_of(s, s.pours[0], 1);
+    const Particles p = read_particles(run.stored_frame(6));
+    const Clock clock(s);
+    for (int k = 2; k <= 4; ++k) {
+      const double age = clock.time(1 + k), frame = age / k;
+      Vec3d sum;
+      int count = 0;
+      for (size_t n = 0; n < p.size(); ++n)
+        if (std::abs(double(p.age[n]) - age) < 0.15 * frame)
+          sum += Vec3d{p.place[0][n], p.place[1][n], p.place[2][n]} * 0.005, ++count;
+      ASSERT_GT(count, 10);
+      EXPECT_LT(length(sum / count - arc[size_t(k)]), 0.005) << k << " frames old, at " << capture;
+    }
+  }
+  Shot s = tea();
+  const std::vector<Vec3d> arc = arc_of(s, s.pours[0], 1);
+  EXPECT_NEAR(arc.back().y, 0, 1e-9) << "it ends on the floor";
+  s.pours[0].speed = 0;
+  EXPECT_TRUE(arc_of(s, s.pours[0], 1).empty());
+}
+
+TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
+  const auto only = [&](const Shot& s, const char* title) -> Check {
+    for (Check& c : check_shot(s, folder))
+      if (c.title.find(title) != std::string::npos) return c;
+    return {};
+  };
+  const auto mended = [&](Shot s, const char* title) {
+    const Check c = only(s, title);
+    EXPECT_TRUE(c.fix) << title;
+    if (c.fix) c.fix(s);
+    return only(s, title).title.empty();
+  };
+  Shot s = tea();
+  s.run.cell_size = 0.004;
+  for (const char* title : {"overflow", "buried", "its own source", "meet"})
+    EXPECT_EQ(only(s, title).title, "");
+
+  s.piece("mouth")->blocks = true;
+  EXPECT_TRUE(mended(s, "its own source"));
+  s.piece("mouth")->blocks = false;
+
+  Piece lump;
+  lump.id = "lump", lump.name = "Lump", lump.shape = Block{{0.06, 0.06, 0.06}};
+  lump.holds = false, lump.blocks = true, lump.position = s.piece("mouth")->position;
+  s.pieces.push_back(lump);
+  EXPECT_THAT(only(s, "buried").text, HasSubstr("inside Lump"));
+  EXPECT_TRUE(mended(s, "buried"));
+  s.pieces.back().position.x += 0.03;  // half of the mouth looks out
+  EXPECT_EQ(only(s, "buried").title, "");
+  s.pieces.pop_back();
+
+  s.piece("mouth")->position.x = -0.3;
+  s.film.frames = 400, s.pours[0].windows = {{{1, 400}}}, s.pours[0].rate = 1e-4;
+  EXPECT_EQ(only(s, "overflow").title, "") << "its mouth is not above it: " << only(s, "overflow").text;
+  s.piece("mouth")->position.x = 0;
+  EXPECT_THAT(only(s, "overflow").text, HasSubstr("brings 1.7 l"));
+  EXPECT_TRUE(mended(s, "overflow"));
+
+  s.fluids.push_back({.id = "smoke", .name = "Smoke"});
+  Piece ball = s.pieces[1];
+  ball.id = "ball", ball.shape = Ball{0.02}, ball.position.y = 0.3;
+  s.pieces.push_back(ball);
+  s.pours.push_back({.id = "smoke", .name = "Smoke", .fluid = {"smoke"}, .from = SourceKind::piece});
+  s.pours.back().source.id = "ball";
+  EXPECT_THAT(only(s, "meet").text, HasSubstr("do not push each other"));
+}
+
+// Half a litre of particles a tenth of a millimetre apart are more than any memory: that is said before, with
+// what would fit.
+TEST_F(LiquidShot, ARunThatIsTooLargeSaysWhatWouldFit) {
+  Shot s = tea();
+  s.film.frames = 2000, s.pours[0].windows = {{{1, 2000}}};
+  s.run.cell_size = 0.0004;
+  try {
+    check_can_run(s);
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_EQ(f.blame, Blame::machine);
+    EXPECT_THAT(f.what(), HasSubstr("would fit"));
+  }
+}
+
 TEST_F(LiquidShot, ALetterThatHoldsSaysThatItCannotHoldLiquid) {
   Shot s = find_recipe("fill-a-word").make();
   s.fluids[0].kind = FluidKind::liquid;
@@ -260,7 +354,7 @@ TEST_F(LiquidShot, ALetterThatHoldsSaysThatItCannotHoldLiquid) {
 
 TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
   Result r =
-      cli("new tea-into-a-bowl --out t.pour --set run.detail=custom --set run.cell_size=8mm --set "
+      cli("new tea-into-a-bowl --out t.pour --set run.detail=custom --set run.cell_size=5mm --set "
           "film.frames=10");
   ASSERT_EQ(r.code, 0) << r.out;
   r = cli("add t.pour liquid --name Milk liquid=milk");
@@ -274,6 +368,9 @@ TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
   r = cli("picture t.pour --frames 10 --size 160x90 --out pics");
   ASSERT_EQ(r.code, 0) << r.out;
   r = cli("picture t.pour --frames 10 --size 160x90 --show speed --out fast");
+  EXPECT_EQ(r.code, 0) << r.out;
+  EXPECT_EQ(cli("picture t.pour --frames 10 --size 160x90 --show age --out old").code, 0);
+  EXPECT_TRUE(read_whole(folder / "fast/t.000010.png") != read_whole(folder / "old/t.000010.png"));
   EXPECT_EQ(r.code, 0) << r.out;
   cli("set t.pour film.frames=12 pours.tea.windows=1-4");
   r = cli("run t.pour --from 1:10");

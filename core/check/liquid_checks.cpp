@@ -1,0 +1,136 @@
+#include "check/liquid_checks.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "base/units.h"
+#include "shape/curve.h"
+#include "shape/shape.h"
+#include "shape/level_set.h"
+#include "shot/clock.h"
+
+namespace pour {
+namespace {
+
+Check warning(std::string title, std::string text, std::string fix_name = "",
+              std::function<void(Shot&)> fix = {}) {
+  return {CheckLevel::warning, std::move(title), std::move(text), std::move(fix_name), std::move(fix)};
+}
+
+const Piece* source_of(const Shot& shot, const Pour& pour) {
+  return pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
+}
+
+/// m³ that a pour brings at its rate in the whole film; 0 where it has none.
+double poured_by(const Shot& shot, const Pour& pour) {
+  const Clock clock(shot);
+  const double end = clock.shot_frame(clock.time(shot.film.frames));
+  double frames = 0;
+  for (const FrameRange& r : pour.windows.list)
+    frames += std::max(0.0, std::min(double(r.last), end) - r.first + 1);
+  return pour.rate * frames / shot.film.fps * (pour.pulse_period > 0 ? pour.pulse_share : 1);
+}
+
+/// m³ that an upright vessel holds up to its rim; 0 for what is none.
+double capacity(const Piece& p) {
+  const auto* vessel = std::get_if<Turned>(&p.shape);
+  if (!vessel || vessel->full || !p.blocks || std::abs(p.turn.x) + std::abs(p.turn.z) > 5 * degree) return 0;
+  const std::vector<Vec3d> line = Curve(vessel->profile.list, false).line();
+  const double half = vessel->wall / 2;
+  double sum = 0;
+  for (size_t i = 1; i < line.size(); ++i) {
+    const double r = std::max(0.0, (line[i - 1].x + line[i].x) / 2 - half);
+    sum += std::numbers::pi * r * r * (line[i].y - line[i - 1].y);
+  }
+  return std::max(0.0, sum) * std::pow(p.scale, 3);
+}
+
+bool is_inside(const Box& inner, const Box& outer) {
+  for (int a = 0; a < 3; ++a)
+    if (inner.low[a] < outer.low[a] || inner.high[a] > outer.high[a]) return false;
+  return true;
+}
+
+bool is_above(const Box& a, const Box& b) {
+  return a.low.x < b.high.x && a.high.x > b.low.x && a.low.z < b.high.z && a.high.z > b.low.z;
+}
+
+struct Places {
+  const Shot& shot;
+  const Space& space;
+  const Box& box(const Piece& p) const { return space.boxes[size_t(&p - shot.pieces.data())]; }
+  const std::vector<Body>& bodies(const Piece& p) const {
+    return space.bodies[size_t(&p - shot.pieces.data())];
+  }
+  /// Whether all of a piece is in the solid of another one at frame 1.
+  bool is_buried(const Piece& p, const Piece& in) const {
+    if (!is_inside(box(p), box(in))) return false;
+    for (const Body& solid : bodies(in)) {
+      const Vec3d size = solid.mesh.bounds().size();
+      const LevelSet set(solid.mesh, std::max({size.x, size.y, size.z}) / 100);
+      const auto deep = [&](const Body& b) {
+        return std::all_of(b.mesh.points.begin(), b.mesh.points.end(),
+                           [&](const Vec3f& q) { return set.distance(to<double>(q)) < 0; });
+      };
+      if (std::all_of(bodies(p).begin(), bodies(p).end(), deep)) return true;
+    }
+    return false;
+  }
+};
+
+}  // namespace
+
+std::vector<Check> liquid_checks(const Shot& shot) {
+  std::vector<Check> out;
+  if (!shot.brings(FluidKind::liquid)) return out;
+  if (shot.look.floor && shot.run.open_bottom && shot.forces.gravity > 0)
+    out.push_back(warning("Liquid falls through the floor",
+                          "The floor is in the picture, but the bottom of the bounds is open.",
+                          "Close the bottom", [](Shot& t) { t.run.open_bottom = false; }));
+  for (const Fluid& f : shot.fluids)
+    if (f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own && f.own.viscosity <= 0 &&
+        !f.tracks.contains("viscosity"))
+      out.push_back(warning(f.name + " has no thickness", "Every liquid has some: water has 1 mPa·s.",
+                            "As thick as water", [id = f.id](Shot& t) {
+                              for (Fluid& u : t.fluids)
+                                if (u.id == id) u.own.viscosity = Matter().viscosity;
+                            }));
+  return out;
+}
+
+std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
+  std::vector<Check> out;
+  const Places places{shot, space};
+  for (const Pour& pour : shot.pours) {
+    const Piece* source = source_of(shot, pour);
+    if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
+    if (source->blocks)
+      out.push_back(warning(pour.name + " is blocked by its own source",
+                            source->name + " is solid: there is no room in it for what it pours.",
+                            "Let it not block", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
+    for (const Piece& p : shot.pieces)
+      if (&p != source && p.blocks && !source->blocks && places.is_buried(*source, p))
+        out.push_back(warning(pour.name + " is buried",
+                              source->name + " is inside " + p.name + ", which is solid: nothing will pour.",
+                              "Let " + p.name + " not block",
+                              [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
+    for (const Piece& p : shot.pieces) {
+      const double holds = capacity(p), comes = poured_by(shot, pour);
+      if (holds <= 0 || comes <= holds || !is_above(places.box(*source), places.box(p))) continue;
+      out.push_back(warning(p.name + " may overflow",
+                            pour.name + " brings " + format_quantity(comes, Unit::volume, 2) + "; it holds " +
+                                format_quantity(holds, Unit::volume, 2) + ".",
+                            "Pour less",
+                            [id = pour.id, by = 0.8 * holds / comes](Shot& t) { t.pour(id)->rate *= by; }));
+    }
+    for (const Pour& other : shot.pours)
+      if (const Piece* smoke = source_of(shot, other);
+          smoke && shot.brings(other, FluidKind::smoke) && is_above(places.box(*source), places.box(*smoke)))
+        out.push_back(warning(pour.name + " and " + other.name + " meet",
+                              "Smoke and liquid do not push each other: one goes through the other."));
+  }
+  return out;
+}
+
+}  // namespace pour

@@ -1,0 +1,83 @@
+#include "run/arc.h"
+
+#include <cmath>
+
+#include "base/error.h"
+#include "shape/pose.h"
+#include "shape/shape.h"
+#include "shot/animate.h"
+#include "shot/clock.h"
+
+namespace pour {
+
+Vec3d direction_of(const Pour& p) {
+  switch (p.direction) {
+    case Direction::up:
+      return {0, 1, 0};
+    case Direction::down:
+      return {0, -1, 0};
+    case Direction::left:
+      return {-1, 0, 0};
+    case Direction::right:
+      return {1, 0, 0};
+    case Direction::front:
+      return {0, 0, 1};
+    case Direction::back:
+      return {0, 0, -1};
+    case Direction::own:
+      return normalized(p.aim);
+    case Direction::outwards:
+      break;
+  }
+  return {};
+}
+
+namespace {
+
+/// Where it begins and how fast, at a time; false where that is nowhere.
+bool begins(const Shot& shot, const Clock& clock, const std::string& pour, double time, Vec3d& place,
+            Vec3d& velocity) {
+  constexpr double just = 1e-4;  // s
+  const Shot now = shot_at(shot, clock, time), then = shot_at(shot, clock, time + just);
+  const Pour* p = now.pour(pour);
+  const Piece* source = p && p->from == SourceKind::piece ? now.piece(p->source.id) : nullptr;
+  if (!source || p->speed <= 0) return false;
+  const Pose at = pose_of(now, *source), next = pose_of(then, *then.piece(source->id));
+  place = at.position;
+  Vec3d way = direction_of(*p);
+  if (p->direction == Direction::outwards) {
+    const auto bodies = bodies_of(source->shape, {});
+    if (bodies->empty() || !bodies->front().mouth) return false;
+    way = (at * *bodies->front().mouth).normal();
+  }
+  velocity = way * p->speed + (next.position - at.position) * (p->inherit / just);
+  return true;
+}
+
+}  // namespace
+
+std::vector<Vec3d> arc_of(const Shot& shot, const Pour& pour, double frame) try {
+  const Clock clock(shot);
+  const double start = clock.time(frame);
+  Vec3d place, velocity;
+  if (!begins(shot, clock, pour.id, start, place, velocity)) return {};
+  std::vector<Vec3d> out;
+  const int frames = int(2 * shot.film.fps);
+  for (int k = 0; k <= frames; ++k) {
+    const double t = clock.time(frame + k) - start;
+    const double g = shot_at(shot, clock, start + t).forces.gravity;
+    Vec3d p = place + velocity * t;
+    p.y -= g * t * t / 2;
+    if (!shot.run.open_bottom && p.y < 0 && !out.empty()) {
+      const Vec3d& last = out.back();
+      out.push_back(last + (p - last) * (last.y / (last.y - p.y)));
+      break;
+    }
+    out.push_back(p);
+  }
+  return out;
+} catch (const Fault&) {  // it stands nowhere
+  return {};
+}
+
+}  // namespace pour
