@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <QWidget>
 
+#include "run/arc.h"
 #include "view/analyst.h"
 #include "view/canvas.h"
 #include "view/frames.h"
@@ -70,7 +71,7 @@ class Viewport : public QWidget {
   /// The way that a pour's liquid flies from the playhead on.
   struct Aim {
     std::string pour;
-    std::vector<pour::Vec3d> arc;
+    pour::Arc arc;
   };
   std::vector<Aim> aims() const;
   void paint_aims(QPainter&);

@@ -12,9 +12,9 @@ using namespace pour;
 namespace {
 
 constexpr double arrow = 0.06;  // m long
+constexpr int steps = 4;        // of the way, a frame
 
-/// Of a way, where its arrow ends.
-Vec3d tip_of(const std::vector<Vec3d>& arc) { return arc[0] + normalized(arc[1] - arc[0]) * arrow; }
+Vec3d tip_of(const Arc& arc) { return arc.at[0] + normalized(arc.velocity) * arrow; }
 
 }  // namespace
 
@@ -23,7 +23,7 @@ std::vector<Viewport::Aim> Viewport::aims() const {
   const Shot& shot = document_.shot();
   for (const Pour& p : shot.pours)
     if (shot.brings(p, FluidKind::liquid))
-      if (std::vector<Vec3d> arc = arc_of(shot, p, document_.frame()); arc.size() > 1)
+      if (Arc arc = arc_of(shot, p, document_.frame(), steps); arc.at.size() > 1)
         out.push_back({p.id, std::move(arc)});
   return out;
 }
@@ -31,14 +31,14 @@ std::vector<Viewport::Aim> Viewport::aims() const {
 void Viewport::paint_aims(QPainter& p) {
   for (const Aim& aim : aims()) {
     QPolygonF line;
-    for (const Vec3d& q : aim.arc) line << to_screen(q);
+    for (const Vec3d& q : aim.arc.at) line << to_screen(q);
     const QColor color(0x5A, 0xC8, 0xE8);
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(color, 1.3));
     p.drawPolyline(line);
     p.setBrush(color);
-    for (const QPointF& q : line) p.drawEllipse(q, 2, 2);
-    const QPointF from = to_screen(aim.arc[0]), to = to_screen(tip_of(aim.arc));
+    for (qsizetype k = 0; k < line.size(); k += steps) p.drawEllipse(line[k], 2.2, 2.2);
+    const QPointF from = to_screen(aim.arc.at[0]), to = to_screen(tip_of(aim.arc));
     p.setPen(QPen(color, 2.4));
     p.drawLine(from, to);
     const QPointF along = to - from;
@@ -70,7 +70,7 @@ void Viewport::drag_aim(const QPointF& d) {
     const double scale = 2 * view.half_width * dot(pour::to<float>(tip) - view.eye, view.forward) / width();
     const Vec3d end =
         tip + pour::to<double>(view.right) * (d.x() * scale) - pour::to<double>(view.up) * (d.y() * scale);
-    const Vec3d way = normalized(end - aim.arc[0]);
+    const Vec3d way = normalized(end - aim.arc.at[0]);
     document_.edit(
         tr("Aim"),
         [&](Shot& s) {

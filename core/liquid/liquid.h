@@ -132,6 +132,13 @@ class LiquidSolver {
     float way, slant;
   };
   std::vector<WallCell> wall_cells_of(const LiquidState&, const LiquidWorld&, int block) const;
+  /// How much of each cell particles fill, smoothed in these blocks and carried on into solids.
+  Floats smooth_fill(const LiquidState&, const LiquidWorld&, const std::vector<int>& blocks,
+                     const BlockTable&);
+  void continue_into_walls(const LiquidState&, const LiquidWorld&, const std::vector<int>& blocks,
+                           const BlockTable&, Floats& fill);
+  /// N/m, the mean of the liquids in a cell or, where it is empty, beside it.
+  double tension_of(const LiquidState&, const LiquidWorld&, int block, int cell) const;
   struct NearWall {
     bool contacts_known = false, cells_known = false;
     std::vector<Contact> contacts;

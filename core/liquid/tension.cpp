@@ -125,6 +125,23 @@ struct Looks {
   }
 };
 
+std::vector<int> blocks_near_surface(const LiquidState& s) {
+  const BlockGrid& g = s.grid;
+  std::vector<uint8_t> has(size_t(g.size()), 0);  // bit 0: liquid, bit 1: air
+  has[outside_open] = 2;
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const float* surface = s.surface.block(int(i) + first_block);
+    for (int c = 0; c < block_cells; ++c) has[i + first_block] |= surface[c] < 0 ? 1 : 2;
+  });
+  std::vector<int> out;
+  for (int b = first_block; b < g.size(); ++b) {
+    uint8_t all = 0;
+    for (int n = 0; n < 27; ++n) all |= has[size_t(g.around(b)[n])];
+    if (all == 3) out.push_back(b);
+  }
+  return out;
+}
+
 }  // namespace
 
 bool LiquidSolver::is_wall(uint8_t volume) { return volume <= full_volume / 2; }
@@ -164,6 +181,64 @@ std::vector<LiquidSolver::WallCell> LiquidSolver::wall_cells_of(const LiquidStat
   return out;
 }
 
+void LiquidSolver::continue_into_walls(const LiquidState& s, const LiquidWorld& world,
+                                       const std::vector<int>& blocks, const BlockTable& table,
+                                       Floats& fill) {
+  const Looks looks{fill, s.geometry.volume, table};
+  parallel_for(blocks.size(), [&](size_t i) {
+    const int b = blocks[i];
+    if (!near_wall_[size_t(b)]) return;
+    NearWall& wall = walls_[size_t(b - first_block)];
+    if (!wall.cells_known) wall.cells = wall_cells_of(s, world, b), wall.cells_known = true;
+    for (const WallCell& cell : wall.cells) {
+      float value = looks.at(cell.look);
+      if (cell.slant != 0 && value > 0.01f && value < 0.99f) {
+        const Vec3f slope = looks.slope(cell.look), along = slope - cell.out * dot(slope, cell.out);
+        value = std::clamp(value + cell.way * cell.slant * length(along), 0.f, 1.f);
+      }
+      fill.block(b)[cell.cell] = value;
+    }
+  });
+}
+
+Floats LiquidSolver::smooth_fill(const LiquidState& s, const LiquidWorld& world,
+                                 const std::vector<int>& blocks, const BlockTable& table) {
+  const BlockGrid& g = s.grid;
+  walls_.resize(size_t(g.blocks()));
+  const auto is_wall_cell = [&](int b, int c) { return is_wall(s.geometry.volume.block(b)[c]); };
+  Floats fill(g.size());
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c)
+      fill.block(b)[c] = is_wall_cell(b, c) ? 0 : std::min(1 + s.crowd.block(b)[c], 1.f);
+  });
+  continue_into_walls(s, world, blocks, table, fill);
+  Floats next = fill;  // also where nothing will change
+  for (int pass = 0; pass < passes; ++pass) {
+    parallel_for(blocks.size(), [&](size_t i) {
+      const int b = blocks[i];
+      Tile tile(fill, g.around(b));
+      tile.smooth();
+      for (int c = 0; c < block_cells; ++c)
+        next.block(b)[c] = is_wall_cell(b, c) ? fill.block(b)[c] : tile.value[Tile::at(c)];
+    });
+    if (pass % 2) continue_into_walls(s, world, blocks, table, next);  // every other time is as good
+    std::swap(fill, next);
+  }
+  return fill;
+}
+
+double LiquidSolver::tension_of(const LiquidState& s, const LiquidWorld& world, int b, int c) const {
+  if (world.liquids.size() == 1) return world.liquids[0].tension;
+  uint32_t first = cells_.begin(b, c), last = cells_.end(b, c);
+  if (first == last) first = cells_.begin(b, 0), last = std::min(first + 64, cells_.end(b, block_cells - 1));
+  double sum = 0;
+  for (uint32_t n = first; n < last; ++n) sum += world.liquids[s.particles.liquid[n]].tension;
+  if (first < last) return sum / (last - first);
+  for (const Matter& m : world.liquids) sum = std::max(sum, m.tension);
+  return sum;
+}
+
 void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double dt) {
   pull_.resize(0);
   double most = 0, density = 0;
@@ -171,82 +246,33 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
     most = std::max(most, m.tension), density = std::max(density, m.density);
   if (most <= 0 || density <= 0) return;
   const BlockGrid& g = s.grid;
-  const double h = world.cell_size;
-  // Blocks that the surface comes near.
-  std::vector<uint8_t> has(size_t(g.size()), 0);
-  has[outside_open] = 2;
-  parallel_for(size_t(g.blocks()), [&](size_t i) {
-    const float* surface = s.surface.block(int(i) + first_block);
-    for (int c = 0; c < block_cells; ++c) has[i + first_block] |= surface[c] < 0 ? 1 : 2;
-  });
-  std::vector<int> blocks;
-  for (int b = first_block; b < g.size(); ++b) {
-    uint8_t all = 0;
-    for (int n = 0; n < 27; ++n) all |= has[size_t(g.around(b)[n])];
-    if (all == 3) blocks.push_back(b);
-  }
-  walls_.resize(size_t(g.blocks()));
-  Floats fill(g.size()), next(g.size());
   const BlockTable table(g);
-  parallel_for(size_t(g.blocks()), [&](size_t i) {
-    const int b = int(i) + first_block;
-    for (int c = 0; c < block_cells; ++c)
-      fill.block(b)[c] = is_wall(s.geometry.volume.block(b)[c]) ? 0 : std::min(1 + s.crowd.block(b)[c], 1.f);
+  const std::vector<int> blocks = blocks_near_surface(s);
+  const Floats fill = smooth_fill(s, world, blocks, table);
+  Floats bend(g.size());
+  parallel_for(blocks.size(), [&](size_t i) {
+    const Tile tile(fill, g.around(blocks[i]));
+    for (int c = 0; c < block_cells; ++c) bend.block(blocks[i])[c] = tile.curvature(Tile::at(c));
   });
-  const auto continue_into_walls = [&](const Floats& from, Floats& into) {
-    parallel_for(blocks.size(), [&](size_t i) {
-      const int b = blocks[i];
-      if (!near_wall_[size_t(b)]) return;
-      NearWall& wall = walls_[size_t(b - first_block)];
-      if (!wall.cells_known) wall.cells = wall_cells_of(s, world, b), wall.cells_known = true;
-      for (const WallCell& cell : wall.cells) {
-        const Looks looks{from, s.geometry.volume, table};
-        float value = looks.at(cell.look);
-        if (cell.slant != 0 && value > 0.01f && value < 0.99f) {
-          const Vec3f slope = looks.slope(cell.look), along = slope - cell.out * dot(slope, cell.out);
-          value = std::clamp(value + cell.way * cell.slant * length(along), 0.f, 1.f);
-        }
-        into.block(b)[cell.cell] = value;
-      }
-    });
-  };
-  continue_into_walls(fill, fill);
-  next = fill;  // also where nothing will change
-  for (int pass = 0; pass < passes; ++pass) {
-    parallel_for(blocks.size(), [&](size_t i) {
-      const int b = blocks[i];
-      Tile tile(fill, g.around(b));
-      tile.smooth();
-      for (int c = 0; c < block_cells; ++c)
-        next.block(b)[c] =
-            is_wall(s.geometry.volume.block(b)[c]) ? fill.block(b)[c] : tile.value[Tile::at(c)];
-    });
-    if (pass % 2) continue_into_walls(next, next);  // every other time is as good
-    std::swap(fill, next);
-  }
   // Smoothing moves a surface by its curvature times spread / 2. What is further out than that is a bump too
   // small for it: it must be given the curvature of what it stands on, for its own is less, and it would grow
   // without end.
-  parallel_for(blocks.size(), [&](size_t i) {
-    const int b = blocks[i];
-    const Tile tile(fill, g.around(b));
-    for (int c = 0; c < block_cells; ++c) next.block(b)[c] = tile.curvature(Tile::at(c));
-  });
-  const float scale = float(most * dt / (density * h * h));
+  const Looks looks{bend, s.geometry.volume, table};
+  const double scale = dt / (density * world.cell_size * world.cell_size);
   pull_.resize(g.size());
   parallel_for(blocks.size(), [&](size_t i) {
     const int b = blocks[i];
     const Tile tile(fill, g.around(b));
-    const Vec3i origin = g.key(b).at * 8;
     for (int c = 0; c < block_cells; ++c) {
-      if (std::abs(tile.value[Tile::at(c)] - 0.5f) > 0.48f) continue;  // far from the surface
+      const float part = tile.value[Tile::at(c)];
+      if (std::abs(part - 0.5f) > 0.48f) continue;  // far from the surface
       const Vec3f slope = tile.slope(Tile::at(c));
-      const float steep = length(slope) + 0.01f, k = next.block(b)[c];
+      const float steep = length(slope) + 0.01f;
       const float off =
-          std::clamp((0.5f - tile.value[Tile::at(c)]) / steep - k * spread / 2, -most_off, most_off);
-      const Vec3f here = to<float>(origin) + Vec3f{(c & 7) + 0.5f, (c >> 3 & 7) + 0.5f, (c >> 6) + 0.5f};
-      const Looks looks{next, s.geometry.volume, table};
-      pull_.block(b)[c] = scale * (looks.at(here + slope * (off / steep)) + evening * 2 / spread * off);
+          std::clamp((0.5f - part) / steep - bend.block(b)[c] * spread / 2, -most_off, most_off);
+      const Vec3f here = to<float>(cell_middle(g, b, c, 1));
+      const float curvature = looks.at(here + slope * (off / steep)) + evening * 2 / spread * off;
+      pull_.block(b)[c] = float(scale * tension_of(s, world, b, c)) * curvature;
     }
   });
 }

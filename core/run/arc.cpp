@@ -56,17 +56,18 @@ bool begins(const Shot& shot, const Clock& clock, const std::string& pour, doubl
 
 }  // namespace
 
-std::vector<Vec3d> arc_of(const Shot& shot, const Pour& pour, double frame) try {
+Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   const Clock clock(shot);
   const double start = clock.time(frame);
-  Vec3d place, velocity;
-  if (!begins(shot, clock, pour.id, start, place, velocity)) return {};
-  std::vector<Vec3d> out;
+  Arc arc;
+  Vec3d place;
+  if (!begins(shot, clock, pour.id, start, place, arc.velocity)) return {};
+  std::vector<Vec3d>& out = arc.at;
   const int frames = int(2 * shot.film.fps);
-  for (int k = 0; k <= frames; ++k) {
-    const double t = clock.time(frame + k) - start;
+  for (int k = 0; k <= frames * steps; ++k) {
+    const double t = clock.time(frame + double(k) / steps) - start;
     const double g = shot_at(shot, clock, start + t).forces.gravity;
-    Vec3d p = place + velocity * t;
+    Vec3d p = place + arc.velocity * t;
     p.y -= g * t * t / 2;
     if (!shot.run.open_bottom && p.y < 0 && !out.empty()) {
       const Vec3d& last = out.back();
@@ -75,7 +76,7 @@ std::vector<Vec3d> arc_of(const Shot& shot, const Pour& pour, double frame) try 
     }
     out.push_back(p);
   }
-  return out;
+  return arc;
 } catch (const Fault&) {  // it stands nowhere
   return {};
 }

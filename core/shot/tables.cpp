@@ -8,7 +8,7 @@ namespace pour {
 namespace {
 
 constexpr Option holds[] = {{"no", "holds nothing"}, {"yes", "holds the smoke"}};
-constexpr Option blocks[] = {{"no", "lets the smoke pass"}, {"yes", "blocks the smoke"}};
+constexpr Option blocks[] = {{"no", "lets all pass"}, {"yes", "blocks what flows"}};
 constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in the picture"}};
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
@@ -262,7 +262,7 @@ const Table<Piece>& table() {
     b.touching(Touches::layout)
         .add(&P::holds, "holds", "Holds", "Smoke stays in it.")
         .words(holds)
-        .add(&P::blocks, "blocks", "Blocks", "It is solid: smoke flows around it.")
+        .add(&P::blocks, "blocks", "Blocks", "It is solid: smoke and liquid flow around it.")
         .words(blocks)
         .add(&P::shows, "shows", "Shows", "It is in the picture; otherwise it is drawn just in the stage.")
         .words(shows);

@@ -461,9 +461,9 @@ TEST_F(Window, AnArrowAimsAPour) {
   settle();
   auto* stage = find<Viewport>("viewport");
   ASSERT_EQ(window->document().stage(), Stage::set);
-  const std::vector<Vec3d> arc = arc_of(shot(), shot().pours[0], 1);
-  ASSERT_GT(arc.size(), 2u);
-  const Vec3d from = arc[0], tip = from + normalized(arc[1] - from) * 0.06;
+  const Arc arc = arc_of(shot(), shot().pours[0], 1);
+  ASSERT_GT(arc.at.size(), 2u);
+  const Vec3d from = arc.at[0], tip = from + normalized(arc.velocity) * 0.06;
   const QPoint at = stage->to_screen(tip).toPoint(),
                up = stage->to_screen(from + Vec3d{0.045, 0.05, 0}).toPoint();
   QTest::mousePress(stage, Qt::LeftButton, {}, at);
@@ -475,7 +475,7 @@ TEST_F(Window, AnArrowAimsAPour) {
   EXPECT_EQ(pour.direction, Direction::own);
   EXPECT_GT(pour.aim.y, 0.3) << "now it looks up";
   EXPECT_GT(pour.aim.x, 0.3);
-  EXPECT_GT(arc_of(shot(), pour, 1)[1].y, from.y);
+  EXPECT_GT(arc_of(shot(), pour, 1).velocity.y, 0);
   window->document().undo();
   EXPECT_EQ(shot().pours[0].direction, Direction::outwards) << "one drag, one undo";
 }

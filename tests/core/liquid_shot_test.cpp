@@ -257,7 +257,7 @@ TEST_F(LiquidShot, FliesAlongItsArc) {
     s.pours[0].direction = Direction::own, s.pours[0].aim = {1, 0.4, 0.2};
     pour::Run run = create_run(folder / "tea.pour", s);
     simulate(run, {});
-    const std::vector<Vec3d> arc = arc_of(s, s.pours[0], 1);
+    const std::vector<Vec3d> arc = arc_of(s, s.pours[0], 1).at;
     const Particles p = read_particles(run.stored_frame(6));
     const Clock clock(s);
     for (int k = 2; k <= 4; ++k) {
@@ -272,10 +272,10 @@ TEST_F(LiquidShot, FliesAlongItsArc) {
     }
   }
   Shot s = tea();
-  const std::vector<Vec3d> arc = arc_of(s, s.pours[0], 1);
+  const std::vector<Vec3d> arc = arc_of(s, s.pours[0], 1).at;
   EXPECT_NEAR(arc.back().y, 0, 1e-9) << "it ends on the floor";
   s.pours[0].speed = 0;
-  EXPECT_TRUE(arc_of(s, s.pours[0], 1).empty());
+  EXPECT_TRUE(arc_of(s, s.pours[0], 1).at.empty());
 }
 
 TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
