@@ -121,7 +121,7 @@ std::vector<Vec3d> free_places(const LiquidState& s, const World& w, const Sourc
                                        2 * (p.place[1][n] - float(y) >= 0.5f) +
                                        4 * (p.place[2][n] - float(z) >= 0.5f)));
             }
-            const uint32_t cell = uint32_t(x * 73856093) ^ uint32_t(y * 19349663) ^ uint32_t(z * 83492791);
+            const uint32_t cell = uint32_t(x) * 73856093u ^ uint32_t(y) * 19349663u ^ uint32_t(z) * 83492791u;
             for (int eighth = 0; eighth < 8; ++eighth) {
               if (taken >> eighth & 1) continue;
               Vec3d at{double(x), double(y), double(z)};

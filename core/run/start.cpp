@@ -30,6 +30,18 @@ void take_over_file(const fs::path& from, const fs::path& to) {
   if (error) throw file_fault(to, "can't be made from the earlier run's frame", error.value());
 }
 
+/// Whether smoke of one shot has the same cells in the other: bounds, and what holds.
+bool is_same_space(const Shot& a, const Space& in_a, const Shot& b, const Space& in_b) {
+  const auto rooms = [](const Shot& shot, const Space& space) {
+    std::vector<std::pair<std::string, size_t>> out;
+    for (size_t i = 0; i < shot.pieces.size(); ++i)
+      if (shot.pieces[i].holds) out.emplace_back(shot.pieces[i].id, space.bodies[i].size());
+    return out;
+  };
+  return length(in_a.bounds.low - in_b.bounds.low) + length(in_a.bounds.high - in_b.bounds.high) < 1e-9 &&
+         rooms(a, in_a) == rooms(b, in_b);
+}
+
 }  // namespace
 
 RunStart start_from_text(const std::string& text) {
@@ -58,12 +70,17 @@ void check_start(const Run& run) {
   if (std::abs(Clock(run.shot).time(start.frame) - record->time) > 1e-9)
     throw shot_fault(place_of(start), "is at another time than this shot's frame.",
                      "Give the film the frame rate and the slow motion of that run.");
-  const double cell = Space(run.shot).cell_size, was = earlier.cell_size;
+  const Space space(run.shot);
+  const double cell = space.cell_size, was = earlier.cell_size;
   if (std::abs(cell - was) > 1e-9 * was)
     throw shot_fault(place_of(start),
                      "has cells of " + format_quantity(was, Unit::length) + ", this shot has " +
                          format_quantity(cell, Unit::length) + ".",
                      "Choose “Own cell size” and " + format_quantity(was, Unit::length, 9) + ".");
+  if (earlier.shot.brings(FluidKind::smoke) &&
+      !is_same_space(earlier.shot, Space(earlier.shot), run.shot, space))
+    throw shot_fault(place_of(start), "has smoke in other bounds or letters than this shot.",
+                     "Keep its letters, turn “Fit the bounds” off and set those of that run.");
   for (size_t i = 0; i < earlier.shot.fluids.size(); ++i) {
     const Fluid& old = earlier.shot.fluids[i];
     if (earlier.shot.brings(old.kind) && (i >= run.shot.fluids.size() || run.shot.fluids[i].kind != old.kind))

@@ -192,6 +192,34 @@ TEST_F(LiquidShot, AStartThatDoesNotFitIsRefused) {
   EXPECT_THAT(refusal(other, 3), HasSubstr("Keep the fluids of that run"));
 }
 
+TEST_F(LiquidShot, SmokeGoesOnWhereARunEnded) {
+  Shot s = find_recipe("fill-a-word").make();
+  std::get<Lettering>(s.pieces[0].shape).text = "O";
+  s.run.detail = Detail::custom, s.run.cell_size = 0.005, s.film.frames = 6;
+  const auto run_to = [&](const Shot& shot, int last, RunStart start) {
+    pour::Run run = create_run(folder / "word.pour", shot);
+    run.last_frame = last, run.start = start;
+    if (!start.run.empty()) check_start(run);
+    simulate(run, {});
+    return run;
+  };
+  const auto refusal = [&](const Shot& shot, const RunStart& start) -> std::string {
+    try {
+      run_to(shot, 6, start);
+    } catch (const Fault& f) {
+      return f.what();
+    }
+    return "nothing";
+  };
+  run_to(s, 3, {});
+  const pour::Run whole = run_to(s, 6, {}), more = run_to(s, 6, {"001", 3});
+  for (int f = 1; f <= 6; ++f) EXPECT_EQ(more.record(f)->id, whole.record(f)->id) << f;
+  EXPECT_THAT(refusal(s, {"001", 2}),
+              HasSubstr("Smoke goes on from the frame that a run stopped or ended at"));
+  std::get<Lettering>(s.pieces[0].shape).text = "OI";
+  EXPECT_THAT(refusal(s, {"001", 3}), HasSubstr("other bounds or letters"));
+}
+
 TEST_F(LiquidShot, DrainsAndAgeTakeLiquidAwayByTheBook) {
   Shot s = tea();
   Piece drain;
