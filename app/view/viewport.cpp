@@ -215,7 +215,9 @@ void Viewport::update_labels() {
   QString left, right;
   const Run* run = runs_.chosen();
   if (document_.stage() == Stage::set) {
-    left = tr("Drag a white dot to move its piece, drag the stage to look around.");
+    left = document_.shot().brings(FluidKind::liquid)
+               ? tr("Drag a white dot to move its piece, a blue arrow to aim, the stage to look around.")
+               : tr("Drag a white dot to move its piece, drag the stage to look around.");
     const Analysis& a = analyst_.now();
     if (!a.ok && !a.checks.empty()) left = QString::fromStdString(a.checks.front().text);
     if (analyst_.now().ok)
