@@ -83,11 +83,12 @@ void Frames::load(const Run& run, const Key& key) {
       e.seen = e.pieces;
       const double time = Clock(shot).time(key.frame);
       std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.quantity));
+      const LiquidPoints liquid = read_liquid(stored);
+      e.most = most_of(liquid, key.quantity);
       e.smoke = std::make_shared<const LitFrame>(
           key.quantity == Quantity::none
               ? light_frame(std::move(volumes), key.look, *e.walls, time)
               : coloured_frame(std::move(volumes), key.quantity, key.look, *e.walls, time, e.most));
-      const LiquidPoints liquid = read_liquid(stored);
       if (!liquid.place.empty()) {
         auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
         add_liquid_piece(*with, liquid, key.quantity, e.most);

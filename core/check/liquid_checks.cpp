@@ -6,8 +6,8 @@
 
 #include "base/units.h"
 #include "shape/curve.h"
-#include "shape/shape.h"
 #include "shape/level_set.h"
+#include "shape/shape.h"
 #include "shot/clock.h"
 
 namespace pour {
@@ -52,7 +52,7 @@ bool is_inside(const Box& inner, const Box& outer) {
   return true;
 }
 
-bool is_above(const Box& a, const Box& b) {
+bool overlap_in_plan(const Box& a, const Box& b) {
   return a.low.x < b.high.x && a.high.x > b.low.x && a.low.z < b.high.z && a.high.z > b.low.z;
 }
 
@@ -117,7 +117,7 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                               [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
     for (const Piece& p : shot.pieces) {
       const double holds = capacity(p), comes = poured_by(shot, pour);
-      if (holds <= 0 || comes <= holds || !is_above(places.box(*source), places.box(p))) continue;
+      if (holds <= 0 || comes <= holds || !overlap_in_plan(places.box(*source), places.box(p))) continue;
       out.push_back(warning(p.name + " may overflow",
                             pour.name + " brings " + format_quantity(comes, Unit::volume, 2) + "; it holds " +
                                 format_quantity(holds, Unit::volume, 2) + ".",
@@ -126,7 +126,8 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
     }
     for (const Pour& other : shot.pours)
       if (const Piece* smoke = source_of(shot, other);
-          smoke && shot.brings(other, FluidKind::smoke) && is_above(places.box(*source), places.box(*smoke)))
+          smoke && shot.brings(other, FluidKind::smoke) &&
+          overlap_in_plan(places.box(*source), places.box(*smoke)))
         out.push_back(warning(pour.name + " and " + other.name + " meet",
                               "Smoke and liquid do not push each other: one goes through the other."));
   }

@@ -57,12 +57,13 @@ Image Photographer::picture(int frame, int width, int height) const {
   const Shot seen = shot_at(look_of_, frame);
   const double time = Clock(run_.shot).time(frame);
   const Look look = quantity_ == Quantity::none ? seen.look : plain_look(seen.look);
-  double most = 0;
+  const LiquidPoints liquid = read_liquid(run_.stored_frame(frame));
+  double most = most_of(liquid, quantity_);
   const LitFrame smoke = quantity_ == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), quantity_, look, walls_, time, most);
   std::vector<PicturePiece> pieces = picture_pieces(shot_at(run_.shot, frame));
-  add_liquid_piece(pieces, read_liquid(run_.stored_frame(frame)), quantity_, most);
+  add_liquid_piece(pieces, liquid, quantity_, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 

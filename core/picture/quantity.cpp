@@ -23,12 +23,11 @@ Color ramp(double value) {
 
 LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity quantity, const Look& look,
                         const SmokeWalls& walls, double time, double& most) {
-  most = 0;
   if (!quantity_names[int(quantity)].of_smoke) return {};
   const auto values_of = [&](const SmokeVolume& v) -> const std::vector<float>& {
     return quantity == Quantity::speed ? v.speed : quantity == Quantity::warmth ? v.warmth : v.density;
   };
-  float densest = 0, highest = 0;
+  float densest = 0, highest = float(most);
   for (const SmokeVolume& v : frame)
     if (!v.density.empty())
       densest = std::max(densest, *std::max_element(v.density.begin(), v.density.end()));

@@ -26,7 +26,7 @@ Color ramp(double value);
 constexpr bool needs_flow(Quantity q) { return q == Quantity::speed || q == Quantity::warmth; }
 
 /// A frame of a run in those colours, without its smoke where smoke has no such quantity, read with its flow
-/// where needs_flow() says so. `most` receives what the lightest stands for: the highest value where the
+/// where needs_flow() says so. The lightest stands for `most`, which grows to the highest value where the
 /// smoke has more than a hundredth of its highest density.
 LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity, const Look&, const SmokeWalls&, double time,
                         double& most);

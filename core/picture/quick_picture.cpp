@@ -190,18 +190,32 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   return out;
 }
 
+namespace {
+
+/// Of each point; none where liquid has no such quantity.
+std::vector<double> values_of(const LiquidPoints& liquid, Quantity quantity) {
+  std::vector<double> out;
+  if (quantity == Quantity::speed)
+    for (const Vec3f& v : liquid.velocity) out.push_back(double(length(v)));
+  if (quantity == Quantity::age) out.assign(liquid.age.begin(), liquid.age.end());
+  return out;
+}
+
+}  // namespace
+
+double most_of(const LiquidPoints& liquid, Quantity quantity) {
+  double most = 0;
+  for (const double v : values_of(liquid, quantity)) most = std::max(most, v);
+  return most;
+}
+
 void add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid, Quantity quantity,
-                      double& most) {
+                      double most) {
   std::vector<Vec3f> shown;
-  const auto colour = [&](const auto& values, const auto& of) {
-    for (const auto& v : values) most = std::max(most, of(v));
-    for (const auto& v : values) {
-      const Color c = ramp(most > 0 ? of(v) / most : 0);
-      shown.push_back({float(c.r), float(c.g), float(c.b)});
-    }
-  };
-  if (quantity == Quantity::speed) colour(liquid.velocity, [](const Vec3f& v) { return double(length(v)); });
-  if (quantity == Quantity::age) colour(liquid.age, [](float age) { return double(age); });
+  for (const double v : values_of(liquid, quantity)) {
+    const Color c = ramp(most > 0 ? v / most : 0);
+    shown.push_back({float(c.r), float(c.g), float(c.b)});
+  }
   Skin skin = skin_of(liquid, shown.empty() ? liquid.color : shown);
   if (skin.mesh.triangles.empty()) return;
   pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),

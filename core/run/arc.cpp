@@ -64,11 +64,13 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   if (!begins(shot, clock, pour.id, start, place, arc.velocity)) return {};
   std::vector<Vec3d>& out = arc.at;
   const int frames = int(2 * shot.film.fps);
+  const bool changes = shot.forces.tracks.contains("gravity");
+  double time = start, g = shot.forces.gravity;
+  Vec3d p = place, v = arc.velocity;
   for (int k = 0; k <= frames * steps; ++k) {
-    const double t = clock.time(frame + double(k) / steps) - start;
-    const double g = shot_at(shot, clock, start + t).forces.gravity;
-    Vec3d p = place + arc.velocity * t;
-    p.y -= g * t * t / 2;
+    const double dt = clock.time(frame + double(k) / steps) - time;
+    if (changes) g = shot_at(shot, clock, time).forces.gravity;
+    p = p + v * dt, p.y -= g * dt * dt / 2, v.y -= g * dt, time += dt;
     if (!shot.run.open_bottom && p.y < 0 && !out.empty()) {
       const Vec3d& last = out.back();
       out.push_back(last + (p - last) * (last.y / (last.y - p.y)));

@@ -16,7 +16,7 @@ struct Arc {
 
 /// For each frame of the film from `frame` on, with slow motion as it then is, until it comes to a closed
 /// bottom or for two seconds of film at most. Empty for what has no direction, no speed or no source. A fall:
-/// p = p₀ + v t - g t² / 2 (Galilei).
+/// p = p₀ + v t - g t² / 2 (Galilei), step by step where gravity changes.
 Arc arc_of(const Shot&, const Pour&, double frame, int steps = 1);
 
 }  // namespace pour

@@ -190,11 +190,17 @@ Shot letters_fly_in(const std::string& text) {
   return s;
 }
 
+/// A piece that liquid runs over.
+Piece solid(const char* id, const char* name, Shape shape, const Vec3d& position) {
+  Piece p;
+  p.id = id, p.name = name, p.shape = std::move(shape), p.position = position;
+  p.holds = false, p.blocks = true;
+  return p;
+}
+
 Shot tea_into_a_bowl(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, sparkling tea", s.film.frames = 144;
-  Piece bowl;
-  bowl.id = "bowl", bowl.name = "Stoneware bowl", bowl.holds = false, bowl.blocks = true;
   Turned profile;
   profile.wall = 0.009;
   profile.profile = {{{0, 0, 0},
@@ -203,7 +209,7 @@ Shot tea_into_a_bowl(const std::string&) {
                       {0.062, 0.028, 0},
                       {0.07, 0.052, 0},
                       {0.073, 0.074, 0}}};
-  bowl.shape = profile, bowl.position = {0, 0.0085, 0};
+  const Piece bowl = solid("bowl", "Stoneware bowl", profile, {0, 0.0085, 0});
   Piece mouth = guide("mouth", "Mouth of the bottle", Disc{0.008, 0.003}, {-0.062, 0.2, 0});
   mouth.turn = {0, 0, -118 * degree};  // it looks to the right and a little down
   s.pieces = {bowl, mouth};
@@ -221,21 +227,19 @@ Shot syrup_over_pancakes(const std::string&) {
   s.film.title = "Oddlark, pear syrup", s.film.frames = 168;
   // Three cakes that lie a little beside each other, on a plate.
   const auto cake = [](const char* id, const char* name, double radius, const Vec3d& at) {
-    Piece p;
-    p.id = id, p.name = name, p.holds = false, p.blocks = true;
     Turned t;
     const double r = radius, edge = 0.0075;
     t.wall = 0.0145;
     t.profile = {{{0, 0, 0}, {r - edge, 0, 0}}};
-    p.shape = t, p.position = at, p.friction = 1;
+    Piece p = solid(id, name, t, at);
+    p.friction = 1;
     return p;
   };
-  Piece plate;
-  plate.id = "plate", plate.name = "Plate", plate.holds = false, plate.blocks = true;
   Turned dish;
   dish.wall = 0.007;
   dish.profile = {{{0, 0, 0}, {0.062, 0, 0}, {0.08, 0.006, 0}, {0.096, 0.013, 0}}};
-  plate.shape = dish, plate.position = {0, 0.0075, 0}, plate.friction = 1;
+  Piece plate = solid("plate", "Plate", dish, {0, 0.0075, 0});
+  plate.friction = 1;
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {0.012, 0.155, 0});
   spout.turn = {180 * degree, 0, 0};
   s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0185, 0.001}),
@@ -256,14 +260,6 @@ Shot syrup_over_pancakes(const std::string&) {
   s.look.key_strength = 0.85, s.look.rim_strength = 1.2, s.look.halo = 0.05;
   s.camera.target = {0, 0.05, 0}, s.camera.distance = 0.5, s.camera.pitch = 24 * degree;
   return s;
-}
-
-/// A piece that liquid runs over.
-Piece solid(const char* id, const char* name, Shape shape, const Vec3d& position) {
-  Piece p;
-  p.id = id, p.name = name, p.shape = std::move(shape), p.position = position;
-  p.holds = false, p.blocks = true;
-  return p;
 }
 
 Shot tea_around_a_carton(const std::string&) {
