@@ -7,6 +7,7 @@
 #include "gas/gas.h"
 #include "solve/cells.h"
 #include "solve/rows.h"
+#include "world/inertia.h"
 #include "world/near_solids.h"
 
 namespace pour {
@@ -121,43 +122,9 @@ void GasSolver::carry_solids_along(GasState& s, const GasWorld& world, double dt
   });
 }
 
-namespace {
-
-/// What a room that moves does to the gas in it, seen from the room: pull(p) = g + m · p acts on what is
-/// lighter or heavier than air, push(p) = n · p on all of it (Landau & Lifshitz, Mechanics, § 39; from
-/// memory).
-struct Inertia {
-  Vec3d pull;                             // at the room's origin, m/s²
-  Rotation pull_by_place, push_by_place;  // 1/s²
-  Vec3d spin;                             // rad/s
-};
-
-Inertia inertia_of(const Room& room, double gravity) {
-  Inertia out;
-  const Pose& pose = room.from;
-  out.pull = pose.turn.inverse(Vec3d{0, -gravity, 0} - room.acceleration);
-  out.spin = room.spin;
-  const Vec3d &w = room.spin, &e = room.spin_rate;
-  const Rotation euler{{{0, e.z, -e.y}, {-e.z, 0, e.x}, {e.y, -e.x, 0}}};  // -(dω/dt) × p
-  out.push_by_place = euler;
-  for (int a = 0; a < 3; ++a)
-    for (int b = 0; b < 3; ++b)
-      out.pull_by_place.row[a][b] = euler.row[a][b] - w[a] * w[b] + (a == b ? dot(w, w) : 0);
-  return out;
-}
-
-}  // namespace
-
 double most_pull(const GasWorld& world) {
   double most = std::abs(world.gravity);
-  for (const Room& r : world.rooms) {
-    if (!r.moves) continue;
-    const double h = world.cell_size;
-    const double far =
-        length(max(to<double>(r.inside.first()) * -1, to<double>(r.inside.first() + r.inside.count()))) * h;
-    most = std::max(most, std::abs(world.gravity) + length(r.acceleration) +
-                              (dot(r.spin, r.spin) + length(r.spin_rate)) * far);
-  }
+  for (const Room& r : world.rooms) most = std::max(most, most_pull(r, world.gravity));
   return most;
 }
 

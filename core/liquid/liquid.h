@@ -2,7 +2,8 @@
 //
 // Particles carry the liquid, a staggered grid in blocks (solve/block_grid.h) around them its pressure:
 // affine particle-in-cell (APIC, Jiang et al. 2015). Velocity in m/s on faces, p in m/s · cell. Air is empty
-// and at pressure zero. All liquids are as heavy as each other to the pressure. Rooms hold no liquid yet.
+// and at pressure zero. All liquids are as heavy as each other to the pressure. What is in a room has a world
+// of its own, in the space of the room.
 #pragma once
 #include "liquid/particles.h"
 #include "solve/poisson.h"
@@ -16,6 +17,8 @@ namespace pour {
 struct LiquidWorld : World {
   std::vector<Matter> liquids{Matter()};  // by their number
   std::vector<double> longest_life;       // the same, s; 0 or none: for ever
+  std::optional<Room> room;               // that all of this is in, in whose space it is
+  double most_held = 0;                   // that there is room for, m³; 0: no limit
 };
 
 /// Cells that liquid fills, how many hold more of it than air, and what is in drops and threads of under two
@@ -31,9 +34,10 @@ struct Filled {
 struct LiquidState {
   double time = 0;  // s
   Particles particles;
-  uint32_t poured = 0;       // particles so far, for their ids
-  std::vector<double> owed;  // by source: what it has yet to bring, less than a particle, m³
-  BlockGrid grid;            // around the particles
+  uint32_t poured = 0;                 // particles so far
+  uint32_t first_id = 0, id_step = 1;  // of those that are poured; states of one shot have none in common
+  std::vector<double> owed;            // by source: what it has yet to bring, less than a particle, m³
+  BlockGrid grid;                      // around the particles
   CellGeometry geometry;
   Floats u, v, w;
   Floats surface;  // level set at cell centres, in cells; negative in the liquid
@@ -81,6 +85,8 @@ class LiquidSolver {
   /// surface, which is exact for a flat one.
   void gather(LiquidState&);
   void apply_forces(LiquidState&, const LiquidWorld&, double dt);
+  /// What a room that moves does to its particles.
+  static void push_with_room(LiquidState&, const LiquidWorld&, double dt);
   /// What the tension of the surface adds to the pressure in the next project(), for dt seconds.
   void find_tension(LiquidState&, const LiquidWorld&, double dt);
   /// Makes the velocity free of divergence in the liquid (Batty, Bertails & Bridson 2007), with the surface
@@ -130,8 +136,16 @@ class LiquidSolver {
     int cell;
     Vec3f look, out;
     float way, slant;
+    // The eight cells around `look`: of each its block, as BlockGrid::around() counts them, and its number in
+    // it, and how much it counts.
+    struct Corner {
+      uint8_t block;
+      uint16_t cell;
+      float weight;
+    } corners[8];
   };
   std::vector<WallCell> wall_cells_of(const LiquidState&, const LiquidWorld&, int block) const;
+  static void find_corners(WallCell&, const LiquidState&, int block);
   /// How much of each cell particles fill, smoothed in these blocks and carried on into solids.
   Floats smooth_fill(const LiquidState&, const LiquidWorld&, const std::vector<int>& blocks,
                      const BlockTable&);

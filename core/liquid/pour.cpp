@@ -5,6 +5,7 @@
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
+#include "world/inertia.h"
 
 namespace pour {
 namespace {
@@ -33,7 +34,8 @@ void add(LiquidState& s, const World& w, const Source& source, const std::vector
   const size_t first = p.size();
   p.resize(first + places.size());
   for (size_t n = 0; n < places.size(); ++n) {
-    p.id[first + n] = s.poured++, p.liquid[first + n] = uint8_t(source.liquid);
+    p.id[first + n] = s.first_id + s.id_step * s.poured++;
+    p.liquid[first + n] = uint8_t(source.liquid);
     for (size_t a = 0; a < 3; ++a) {
       p.place[a][first + n] = float(places[n][int(a)] / w.cell_size);
       p.velocity[a][first + n] = float(velocities[n][int(a)]);
@@ -139,6 +141,40 @@ std::vector<Vec3d> free_places(const LiquidState& s, const World& w, const Sourc
   return out;
 }
 
+/// As many of the free places as are wanted, evenly over them. Where there are too few, as under a surface,
+/// others too, which push aside what is there: it parts within some steps.
+std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const Source& source,
+                           uint32_t seed, size_t wanted) {
+  std::vector<Vec3d> out;
+  for (size_t i = 0; i < free.size(); ++i)
+    if ((i + 1) * wanted / free.size() > i * wanted / free.size()) out.push_back(free[i]);
+  if (out.size() >= wanted) return out;
+  // Where it is too small for them, as if it were larger: in it they would fly apart.
+  constexpr double roomy = 4;  // times as much space as they fill
+  const size_t missing = wanted - out.size();
+  const Vec3d own = source.shape.bounds.size();
+  const double grown = std::max(0.0, std::cbrt(roomy * double(missing) * particle_volume(w)) -
+                                         std::cbrt(own.x * own.y * own.z)) /
+                       2;
+  Box box = source.shape.bounds;
+  box.grow(grown);
+  const Vec3d size = box.size();
+  for (size_t i = 0; i < 64 * missing && out.size() < wanted; ++i) {
+    const uint32_t n = seed + uint32_t(i);
+    const Vec3d at = box.low + Vec3d{size.x * double(scatter(n, 3)), size.y * double(scatter(n, 4)),
+                                     size.z * double(scatter(n, 5))};
+    if (source.shape.distance(at) < grown && is_free(w, at)) out.push_back(at);
+  }
+  return out;
+}
+
+/// No more than there is room for: liquid can't be pressed together.
+void keep_to_room(const LiquidState& s, const LiquidWorld& w, std::vector<Vec3d>& places) {
+  if (w.most_held <= 0) return;
+  const double most = w.most_held / particle_volume(w), now = double(s.particles.size());
+  if (now + double(places.size()) > most) places.resize(size_t(std::max(0.0, most - now)));
+}
+
 }  // namespace
 
 void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
@@ -149,15 +185,10 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
       continue;
     }
     std::vector<Vec3d> places = free_places(s, world, source, cells_);
-    if (source.rate > 0) {
-      // As many as it owes, evenly over it; where it is full, the rest is lost.
-      const size_t all = places.size(),
-                   wanted = std::min(all, take_owed(s, source, source.rate, particle_volume(world), dt));
-      std::vector<Vec3d> some;
-      for (size_t i = 0; i < all; ++i)
-        if ((i + 1) * wanted / all > i * wanted / all) some.push_back(places[i]);
-      places = std::move(some);
-    }
+    if (source.rate > 0)
+      places = some_of(places, world, source, s.poured,
+                       take_owed(s, source, source.rate, particle_volume(world), dt));
+    keep_to_room(s, world, places);
     std::vector<Vec3d> velocities;
     for (size_t i = 0; i < places.size(); ++i) {
       const uint32_t id = s.poured + uint32_t(i);
@@ -168,15 +199,18 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
   }
   // Gravity changes a velocity before it moves a particle, which so falls as if it had half a step's start:
   // what has just begun gets that back, and is where it should be after every step.
+  const Vec3d pull = world.room && world.room->moves ? inertia_of(*world.room, world.gravity).pull
+                                                     : Vec3d{0, -world.gravity, 0};
   for (size_t n = first; n < s.particles.size(); ++n)
-    s.particles.velocity[1][n] += float(world.gravity * dt / 2);
+    for (size_t a = 0; a < 3; ++a) s.particles.velocity[a][n] -= float(pull[int(a)] * dt / 2);
 }
 
 void LiquidSolver::fill(LiquidState& s, const LiquidWorld& world, const std::vector<Source>& sources,
                         Ledger& ledger) {
   for (const Source& source : sources) {
     update_region(s, world, 0);
-    const std::vector<Vec3d> places = free_places(s, world, source, cells_);
+    std::vector<Vec3d> places = free_places(s, world, source, cells_);
+    keep_to_room(s, world, places);
     add(s, world, source, places, std::vector<Vec3d>(places.size(), source.velocity), ledger);
   }
 }

@@ -5,6 +5,7 @@
 #include "liquid/liquid.h"
 #include "solve/cells.h"
 #include "solve/move_blocks.h"
+#include "world/inertia.h"
 
 namespace pour {
 namespace {
@@ -154,12 +155,34 @@ void LiquidSolver::find_slopes(LiquidState& s, const LiquidWorld& world) {
 }
 
 void LiquidSolver::apply_forces(LiquidState& s, const LiquidWorld& world, double dt) {
+  if (world.room && world.room->moves) return;  // push_with_room() has
   const float pull = float(-world.gravity * dt);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     for (int c = 0; c < block_cells; ++c)
       if (known_[1].block(b)[c]) s.v.block(b)[c] += pull;
   });
+}
+
+void LiquidSolver::push_with_room(LiquidState& s, const LiquidWorld& world, double dt) {
+  if (!world.room || !world.room->moves) return;
+  const Inertia in = inertia_of(*world.room, world.gravity);
+  // Coriolis's force turns a velocity, which it leaves as large as it is.
+  const double angle = -2 * length(in.spin) * dt;
+  const Vec3d axis = angle != 0 ? normalized(in.spin) : Vec3d{};
+  const double sine = std::sin(angle), cosine = std::cos(angle);
+  Particles& p = s.particles;
+  parallel_for(
+      p.size(),
+      [&](size_t n) {
+        Vec3d at, v;
+        for (size_t a = 0; a < 3; ++a)
+          at[int(a)] = double(p.place[a][n]) * world.cell_size, v[int(a)] = double(p.velocity[a][n]);
+        v += (in.pull + in.pull_by_place * at) * dt;
+        v = v * cosine + cross(axis, v) * sine + axis * (dot(axis, v) * (1 - cosine));
+        for (size_t a = 0; a < 3; ++a) p.velocity[a][n] = float(v[int(a)]);
+      },
+      4096);
 }
 
 namespace {
@@ -231,6 +254,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   if (std::any_of(world.sources.begin(), world.sources.end(), asks_for_room)) update_region(s, world, dt);
   pour(s, world, dt, ledger);
   update_region(s, world, dt);
+  push_with_room(s, world, dt);
   gather(s);
   keep_books(s, world, ledger);
   if (s.particles.size()) {
@@ -272,7 +296,8 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
   for (const Source& source : world.sources)
     most = std::max(most, length(source.velocity) + length(source.motion));
   // speed · dt + gravity · dt² = courant · h
-  const double g = std::abs(world.gravity), way = courant * world.cell_size;
+  const double g = world.room ? most_pull(*world.room, world.gravity) : std::abs(world.gravity),
+               way = courant * world.cell_size;
   for (const Matter& m : world.liquids)
     if (m.tension > 0 && m.density > 0)
       longest = std::min(longest, longest_step_under_tension(m, world.cell_size));

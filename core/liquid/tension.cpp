@@ -175,10 +175,36 @@ std::vector<LiquidSolver::WallCell> LiquidSolver::wall_cells_of(const LiquidStat
     const double way = std::max(0.0, depth) + std::max(least_look * h, depth);
     double cot = solid && solid->contact_angle > 0 ? 1 / std::tan(solid->contact_angle) : 0;
     cot *= cot > 0 ? wets_more : repels_less;
-    out.push_back({c, to<float>((p + away * way) / h), to<float>(away), float(way / h),
-                   std::clamp(float(cot), -most_slanted, most_slanted)});
+    out.push_back({c,
+                   to<float>((p + away * way) / h),
+                   to<float>(away),
+                   float(way / h),
+                   std::clamp(float(cot), -most_slanted, most_slanted),
+                   {}});
+    find_corners(out.back(), s, b);
   }
   return out;
+}
+
+void LiquidSolver::find_corners(WallCell& w, const LiquidState& s, int b) {
+  const Vec3i origin = s.grid.key(b).at * 8;
+  float all = 0;
+  for (int q = 0; q < 8; ++q) {
+    int at[3], block = 0;
+    float weight = 1;
+    for (int a = 0; a < 3; ++a) {
+      const float x = w.look[a] - 0.5f, low = std::floor(x), part = x - low;
+      at[a] = int(low) + (q >> a & 1) - origin[a];
+      weight *= q >> a & 1 ? part : 1 - part;
+      constexpr int steps[3] = {1, 3, 9};
+      block += (std::clamp(at[a] >> 3, -1, 1) + 1) * steps[a];
+    }
+    const int cell = ((at[2] & 7) * 8 + (at[1] & 7)) * 8 + (at[0] & 7), from = s.grid.around(b)[block];
+    if (from >= first_block && is_wall(s.geometry.volume.block(from)[cell])) weight = 0;
+    w.corners[q] = {uint8_t(block), uint16_t(cell), weight};
+    all += weight;
+  }
+  for (WallCell::Corner& c : w.corners) c.weight = all > 0 ? c.weight / all : 0;
 }
 
 void LiquidSolver::continue_into_walls(const LiquidState& s, const LiquidWorld& world,
@@ -188,10 +214,12 @@ void LiquidSolver::continue_into_walls(const LiquidState& s, const LiquidWorld& 
   parallel_for(blocks.size(), [&](size_t i) {
     const int b = blocks[i];
     if (!near_wall_[size_t(b)]) return;
+    const int* around = s.grid.around(b);
     NearWall& wall = walls_[size_t(b - first_block)];
     if (!wall.cells_known) wall.cells = wall_cells_of(s, world, b), wall.cells_known = true;
     for (const WallCell& cell : wall.cells) {
-      float value = looks.at(cell.look);
+      float value = 0;
+      for (const WallCell::Corner& k : cell.corners) value += k.weight * fill.block(around[k.block])[k.cell];
       if (cell.slant != 0 && value > 0.01f && value < 0.99f) {
         const Vec3f slope = looks.slope(cell.look), along = slope - cell.out * dot(slope, cell.out);
         value = std::clamp(value + cell.way * cell.slant * length(along), 0.f, 1.f);

@@ -1,8 +1,10 @@
 // Liquid as a flow.
 #include <cmath>
+#include <deque>
 #include <utility>
 
 #include "base/error.h"
+#include "base/parallel.h"
 #include "frames/liquid_frame.h"
 #include "run/checkpoint.h"
 #include "run/staging.h"
@@ -10,94 +12,237 @@
 namespace pour {
 namespace {
 
+/// The liquid of the space around the rooms, or of one of them, in its own space.
+struct Part {
+  int room = 0;
+  LiquidSolver solver;
+  LiquidState state;
+  Ledger ledger;
+  double divergence = 0;
+  int substeps = 0, iterations = 0;  // since the last measure
+
+  void clear(size_t index, size_t parts) {
+    state = {}, ledger = {}, divergence = 0, substeps = iterations = 0;
+    state.first_id = uint32_t(index), state.id_step = uint32_t(parts);
+  }
+};
+
+/// Where a room stands; nowhere in particular is the world.
+RoomMotion motion_of(const Staging& staging, int room, double time) {
+  for (const RoomMotion& m : staging.room_motions(time))
+    if (m.room == room) return m;
+  return {room, {}, {}, {}};
+}
+
+void change_space(Particles& p, double h, const RoomMotion& m, bool to_world) {
+  for (size_t n = 0; n < p.size(); ++n) {
+    Vec3d at, v;
+    for (size_t a = 0; a < 3; ++a)
+      at[int(a)] = double(p.place[a][n]) * h, v[int(a)] = double(p.velocity[a][n]);
+    if (to_world) {
+      at = m.pose * at;
+      v = m.pose.turn * v + m.velocity + cross(m.spin, at - m.pose.position);
+    } else {
+      v = m.pose.turn.inverse(v - m.velocity - cross(m.spin, at - m.pose.position));
+      at = m.pose.inverse() * at;
+    }
+    for (size_t a = 0; a < 3; ++a) p.place[a][n] = float(at[int(a)] / h), p.velocity[a][n] = float(v[int(a)]);
+  }
+}
+
+void append(Particles& to, Particles& from) {
+  std::vector<void*> next;
+  from.each([&](auto& v) { next.push_back(&v); });
+  size_t i = 0;
+  to.each([&](auto& v) {
+    const auto& more = *static_cast<std::remove_reference_t<decltype(v)>*>(next[i++]);
+    v.insert(v.end(), more.begin(), more.end());
+  });
+}
+
 class LiquidFlow : public Flow {
  public:
-  explicit LiquidFlow(const Staging& staging) : staging_(staging) {}
+  explicit LiquidFlow(const Staging& staging) : staging_(staging) {
+    for (const int room : staging.liquid_rooms()) parts_.emplace_back().room = room;
+  }
 
   const char* name() const override { return "liquid"; }
-  double time() const override { return state_.time; }
+  double time() const override { return parts_.front().state.time; }
 
   void begin() override {
-    state_ = {}, ledger_ = {}, substeps_ = iterations_ = 0, divergence_ = 0;
-    solver_.fill(state_, staging_.liquid_world(0), staging_.fills(FluidKind::liquid, -1, 0), ledger_);
+    clear();
+    for (Part& part : parts_) fill(part, -1, 0);
   }
 
   void begin_from(const StoredFrame& frame, const FlowRecord& record, double time) override {
-    state_ = {}, substeps_ = iterations_ = 0, divergence_ = 0;
-    state_.time = time, ledger_ = record.ledger;
-    state_.particles = read_particles(frame);
-    for (const uint32_t id : state_.particles.id) state_.poured = std::max(state_.poured, id + 1);
-    solver_.find_slopes(state_, staging_.liquid_world(time));
+    clear();
+    Particles all = read_particles(frame);
+    // What each room holds, and then what is left.
+    for (size_t i = parts_.size(); i-- > 0;) {
+      Part& part = parts_[i];
+      part.state.particles = i ? taken_by(all, part.room, time) : std::move(all);
+      part.state.time = time;
+      for (const uint32_t id : part.state.particles.id)
+        part.state.poured = std::max(part.state.poured, id / uint32_t(parts_.size()) + 1);
+      part.solver.find_slopes(part.state, world(part, time, time));
+    }
+    parts_.front().ledger = record.ledger;
+    share_books();
   }
 
   bool advance(int frame, double end, const StopAsked& stop) override {
-    const std::string where = "in frame " + std::to_string(frame);
-    while (state_.time < end - 1e-9) {
-      if (stop && stop()) return false;
-      const double from = state_.time, rest = end - from;
-      const double longest = longest_step(state_, staging_.liquid_world(from),
-                                          std::min(staging_.courant(), most_crossed_by_liquid), rest);
-      if (!(rest / longest <= most_steps)) throw too_fast(where);
-      const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
-      if (!(steps <= most_steps)) throw piece_too_fast(where);
-      const double to = steps <= 1 ? end : from + rest / steps;
-      const LiquidReport report = solver_.step(state_, staging_.liquid_world(from, to), to - from, ledger_);
-      if (const auto fills = staging_.fills(FluidKind::liquid, from, to); !fills.empty())
-        solver_.fill(state_, staging_.liquid_world(to), fills, ledger_);
-      iterations_ += report.solver_iterations, divergence_ = report.max_divergence;
-      ++substeps_;
-    }
-    state_.time = end;
-    return true;
+    std::vector<char> arrived(parts_.size(), 0);
+    parallel_for(
+        parts_.size(), [&](size_t i) { arrived[i] = advance(parts_[i], frame, end, stop); }, 1);
+    return std::all_of(arrived.begin(), arrived.end(), [](char a) { return a; });
   }
 
   FlowRecord measure() override {
-    const LiquidMeasure m = pour::measure(state_, staging_.cell_size());
     FlowRecord r;
-    r.name = name(), r.cells = m.cells, r.particles = double(state_.particles.size()), r.ledger = ledger_;
-    r.drops = m.drops, r.centroid = m.centroid, r.max_speed = m.max_speed,
-    r.kinetic_energy = m.kinetic_energy;
-    r.max_divergence = std::exchange(divergence_, 0);
-    r.solver_iterations = std::exchange(iterations_, 0), r.substeps = std::exchange(substeps_, 0);
+    r.name = name();
+    for (Part& part : parts_) {
+      const LiquidMeasure m = pour::measure(part.state, staging_.cell_size());
+      const double many = double(part.state.particles.size());
+      r.cells += m.cells, r.particles += many, r.ledger += part.ledger, r.drops += m.drops;
+      r.centroid += motion_of(staging_, part.room, part.state.time).pose * m.centroid * many;
+      r.max_speed = std::max(r.max_speed, m.max_speed), r.kinetic_energy += m.kinetic_energy;
+      r.max_divergence = std::max(r.max_divergence, std::exchange(part.divergence, 0));
+      r.solver_iterations += std::exchange(part.iterations, 0);
+      r.substeps = std::max(r.substeps, std::exchange(part.substeps, 0));
+    }
+    if (r.particles > 0) r.centroid = r.centroid / r.particles;
     return r;
   }
 
   FramePart frame_part() const override {
-    return [particles = state_.particles, h = staging_.cell_size(), colors = staging_.liquid_colors()](
+    Particles all;
+    for (const Part& part : parts_) {
+      Particles own = part.state.particles;
+      if (part.room)
+        change_space(own, staging_.cell_size(), motion_of(staging_, part.room, part.state.time), true);
+      append(all, own);
+    }
+    return [particles = std::move(all), h = staging_.cell_size(), colors = staging_.liquid_colors()](
                FrameGrids& grids) { add_liquid(grids, particles, h, colors); };
   }
 
   void save(CheckpointWriter& out) const override {
-    const int blocks = state_.grid.blocks();
-    out.put(state_.time), out.put(ledger_), out.put(substeps_), out.put(iterations_), out.put(divergence_);
-    out.put(state_.poured), out.put(uint32_t(state_.owed.size()));
-    for (const double v : state_.owed) out.put(v);
-    out.put(uint64_t(state_.particles.size()));
-    const_cast<Particles&>(state_.particles).each([&](auto& v) {
+    for (const Part& part : parts_) save(part, out);
+  }
+  void restore(CheckpointReader& in) override {
+    clear();
+    for (Part& part : parts_) restore(part, in);
+  }
+  void revive() override {
+    for (Part& part : parts_) part.solver.restore(part.state, world(part, part.state.time, part.state.time));
+  }
+
+ private:
+  static constexpr size_t block_bytes = block_cells * sizeof(float);
+  // More than this, and drops fly through each other before they feel each other.
+  static constexpr double most_crossed_by_liquid = 2;
+
+  void clear() {
+    for (size_t i = 0; i < parts_.size(); ++i) parts_[i].clear(i, parts_.size());
+  }
+
+  LiquidWorld world(const Part& part, double from, double to) const {
+    return staging_.liquid_world(from, to, part.room);
+  }
+
+  void fill(Part& part, double after, double until) {
+    std::vector<Source> fills = staging_.fills(FluidKind::liquid, after, until);
+    std::erase_if(fills, [&](const Source& s) { return s.room != part.room; });
+    if (!fills.empty()) part.solver.fill(part.state, world(part, until, until), fills, part.ledger);
+  }
+
+  bool advance(Part& part, int frame, double end, const StopAsked& stop) {
+    const std::string where = "in frame " + std::to_string(frame);
+    LiquidState& state = part.state;
+    while (state.time < end - 1e-9) {
+      if (stop && stop()) return false;
+      const double from = state.time, rest = end - from;
+      const double longest = longest_step(state, world(part, from, from),
+                                          std::min(staging_.courant(), most_crossed_by_liquid), rest);
+      if (!(rest / longest <= most_steps)) throw too_fast(where);
+      const double steps =
+          std::ceil(rest / (part.room ? longest : staging_.longest_step(from, longest)) - 1e-6);
+      if (!(steps <= most_steps)) throw piece_too_fast(where);
+      const double to = steps <= 1 ? end : from + rest / steps;
+      const LiquidReport report = part.solver.step(state, world(part, from, to), to - from, part.ledger);
+      fill(part, from, to);
+      part.iterations += report.solver_iterations, part.divergence = report.max_divergence;
+      ++part.substeps;
+    }
+    state.time = end;
+    return true;
+  }
+
+  /// Takes out what is in a room, into its space.
+  Particles taken_by(Particles& all, int room, double time) const {
+    const RoomMotion m = motion_of(staging_, room, time);
+    const LevelSet inside = staging_.liquid_world(time, time, room).room->inside;
+    const Pose back = m.pose.inverse();
+    std::vector<size_t> in, out;
+    for (size_t n = 0; n < all.size(); ++n) {
+      const Vec3d at{all.place[0][n], all.place[1][n], all.place[2][n]};
+      (inside.distance(back * (at * staging_.cell_size())) < 0 ? in : out).push_back(n);
+    }
+    Particles taken = all;
+    const auto keep = [](Particles& p, const std::vector<size_t>& which) {
+      p.each([&](auto& v) {
+        for (size_t k = 0; k < which.size(); ++k) v[k] = v[which[k]];
+      });
+      p.resize(which.size());
+    };
+    keep(taken, in), keep(all, out);
+    change_space(taken, staging_.cell_size(), m, false);
+    return taken;
+  }
+
+  /// An earlier run tells only what all parts had poured: each counts as poured what it holds.
+  void share_books() {
+    const double each = std::pow(staging_.cell_size(), 3) / 8;
+    for (size_t i = 1; i < parts_.size(); ++i) {
+      const double holds = double(parts_[i].state.particles.size()) * each;
+      parts_[i].ledger.poured = holds, parts_.front().ledger.poured -= holds;
+    }
+  }
+
+  static void save(const Part& part, CheckpointWriter& out) {
+    const LiquidState& s = part.state;
+    const int blocks = s.grid.blocks();
+    out.put(s.time), out.put(part.ledger), out.put(part.substeps), out.put(part.iterations),
+        out.put(part.divergence);
+    out.put(s.poured), out.put(uint32_t(s.owed.size()));
+    for (const double v : s.owed) out.put(v);
+    out.put(uint64_t(s.particles.size()));
+    const_cast<Particles&>(s.particles).each([&](auto& v) {
       if (!v.empty()) out.put_all(v.data(), v.size() * sizeof v[0]);
     });
     out.put(blocks);
-    for (const BlockKey& k : state_.grid.keys()) out.put(k);
-    const bool solved = blocks && state_.pressure.size() == state_.grid.size();
+    for (const BlockKey& k : s.grid.keys()) out.put(k);
+    const bool solved = blocks && s.pressure.size() == s.grid.size();
     out.put(solved);
-    if (solved) out.put_all(state_.pressure.block(first_block), size_t(blocks) * block_bytes);
+    if (solved) out.put_all(s.pressure.block(first_block), size_t(blocks) * block_bytes);
   }
 
-  void restore(CheckpointReader& in) override {
-    state_ = {};
-    in.take(state_.time), in.take(ledger_), in.take(substeps_), in.take(iterations_), in.take(divergence_);
+  static void restore(Part& part, CheckpointReader& in) {
+    LiquidState& s = part.state;
+    in.take(s.time), in.take(part.ledger), in.take(part.substeps), in.take(part.iterations),
+        in.take(part.divergence);
     uint32_t sources = 0;
-    in.take(state_.poured), in.take(sources);
+    in.take(s.poured), in.take(sources);
     in.expect(8.0 * sources);
-    state_.owed.resize(sources);
-    for (double& v : state_.owed) in.take(v);
+    s.owed.resize(sources);
+    for (double& v : s.owed) in.take(v);
     uint64_t particles = 0;
     in.take(particles);
     double each = 0;
-    state_.particles.each([&](auto& v) { each += sizeof v[0]; });
+    s.particles.each([&](auto& v) { each += sizeof v[0]; });
     in.expect(double(particles) * each);
-    state_.particles.resize(size_t(particles));
-    state_.particles.each([&](auto& v) {
+    s.particles.resize(size_t(particles));
+    s.particles.each([&](auto& v) {
       if (!v.empty()) in.take_all(v.data(), v.size() * sizeof v[0]);
     });
     int blocks = 0;
@@ -106,27 +251,17 @@ class LiquidFlow : public Flow {
     std::vector<BlockKey> keys(static_cast<size_t>(blocks));
     for (BlockKey& k : keys) in.take(k);
     // What lies outside the grid is settled when it is revived.
-    state_.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
+    s.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
     bool solved = false;
     in.take(solved);
     if (!solved) return;
     in.expect(double(blocks) * block_bytes);
-    state_.pressure.resize(state_.grid.size());
-    if (blocks) in.take_all(state_.pressure.block(first_block), size_t(blocks) * block_bytes);
+    s.pressure.resize(s.grid.size());
+    if (blocks) in.take_all(s.pressure.block(first_block), size_t(blocks) * block_bytes);
   }
-  void revive() override { solver_.restore(state_, staging_.liquid_world(state_.time)); }
-
- private:
-  static constexpr size_t block_bytes = block_cells * sizeof(float);
-  // More than this, and drops fly through each other before they feel each other.
-  static constexpr double most_crossed_by_liquid = 2;
 
   const Staging& staging_;
-  LiquidSolver solver_;
-  LiquidState state_;
-  Ledger ledger_;
-  double divergence_ = 0;
-  int substeps_ = 0, iterations_ = 0;  // since the last measure
+  std::deque<Part> parts_;  // they stay where they are
 };
 
 }  // namespace

@@ -142,13 +142,17 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     constexpr double of_liquid[] = {64, 110, 180};      // of the longest side of the set
     const Vec3d s = standing.size();
     const double side = std::max({s.x, s.y, s.z, longest, 1e-3});
+    const double of_strokes = walls > 0 ? strokes[detail] * volume / walls : 0;
     double cell = side / parts[detail];
-    if (pours) cell = side / of_liquid[detail];
+    // What is poured into strokes needs cells as fine as they do.
+    if (pours)
+      cell =
+          holds ? std::min(side / of_liquid[detail], std::max(cell, of_strokes)) : side / of_liquid[detail];
     if (flows_freely) {
       const Vec3d size = space.size();
       cell = std::max(cell, std::cbrt(filled_share * size.x * size.y * size.z / most_cells[detail]));
     } else if (walls > 0 && !pours) {
-      cell = std::max(cell, strokes[detail] * volume / walls);
+      cell = std::max(cell, of_strokes);
     }
     cell_size = round_kindly(cell);
   }

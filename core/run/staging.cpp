@@ -112,19 +112,20 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
     for (const Piece* p = &piece; piece.holds && p;
          p = shot_.piece(p->path.id.empty() ? p->parent.id : p->path.id))
       if (p->tracks.contains("scale"))
-        throw shot_fault("Piece “" + piece.name + "”", "holds smoke and changes its size.",
+        throw shot_fault("Piece “" + piece.name + "”", "holds a fluid and changes its size.",
                          "Take the track of its size away, or let it block.");
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
       const LevelSet set(motion_.own(i, body.mesh), wall_cell);
-      (piece.holds ? rooms_ : piece.blocks ? solids_ : drains_).push_back({set, i});
+      const double volume = std::abs(body.mesh.volume());
+      (piece.holds ? rooms_ : piece.blocks ? solids_ : drains_).push_back({set, i, volume});
       if (!piece.holds) continue;
-      room_volume_ += std::abs(body.mesh.volume());
+      room_volume_ += volume;
       in_bounds = in_bounds || motion_.moves(i) || body.mesh.bounds().overlaps(bounds_);
     }
   }
   if (!rooms_.empty() && !in_bounds)
-    throw shot_fault("Run", "the bounds miss every piece that holds smoke.",
+    throw shot_fault("Run", "the bounds miss every piece that holds a fluid.",
                      "Turn on “Fit the bounds”, or move them over the set.");
 }
 
@@ -144,13 +145,25 @@ void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked&
   }
   if (outlets_.empty())
     throw shot_fault("Fluid", "nothing pours: there is no letter to seed.",
-                     "Let a piece hold the smoke, or choose a piece as the source.");
+                     "Let a piece hold the fluid, or choose a piece as the source.");
   const bool any = std::any_of(outlets_.begin(), outlets_.end(), [&](const Outlet& o) {
     return motion_.moves(o.piece) || o.shape.bounds.overlaps(bounds_);
   });
   if (!any)
     throw shot_fault("Run", "the bounds miss everything that pours.",
                      "Turn on “Fit the bounds”, or move them over the set.");
+  share_rates();
+}
+
+void Staging::share_rates() {
+  std::map<size_t, double> all;                     // by pour
+  std::map<std::pair<size_t, int>, int> of_a_room;  // how many of a pour's are in one
+  for (const Outlet& o : outlets_) ++of_a_room[{o.pour, o.room}];
+  for (Outlet& o : outlets_) {
+    o.share = o.room ? rooms_[size_t(o.room) - 1].volume / of_a_room[{o.pour, o.room}] : 1;
+    all[o.pour] += o.share;
+  }
+  for (Outlet& o : outlets_) o.share = all[o.pour] > 0 ? o.share / all[o.pour] : 1;
 }
 
 void Staging::add_outlet(Outlet o) {
@@ -160,9 +173,6 @@ void Staging::add_outlet(Outlet o) {
     throw shot_fault("Fluid “" + f->name + "”", "comes after 256 others, too late for a liquid.",
                      "Use fewer fluids.");
   check_pace(motion_.first().pours[o.pour], source(o, motion_.first(), Poses(shot_.pieces.size())));
-  if (o.room && shot_.brings(pour, FluidKind::liquid))
-    throw shot_fault("Pour “" + pour.name + "”", "pours a liquid into a piece that holds smoke.",
-                     "Let the piece hold nothing; a vessel that blocks, such as a bowl, holds liquid.");
   outside_ = outside_ || o.room == 0;
   outlets_.push_back(std::move(o));
   if (outlets_.size() > most_sources)
@@ -321,15 +331,22 @@ void Staging::set_world(World& w, const Shot& now, const Poses& start, const Pos
   w.turbulence_speed = now.forces.turbulence_speed, w.turbulence_size = now.forces.turbulence_size;
   w.turbulence_rate = now.forces.turbulence_rate;
   w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
-  const auto solid = [&](const Wall& wall) {
-    return motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece]) : Solid(wall.set);
-  };
-  for (const Wall& wall : solids_) {
-    w.solids.push_back(solid(wall));
-    w.solids.back().friction = now.pieces[wall.piece].friction;
-    w.solids.back().contact_angle = now.pieces[wall.piece].contact_angle;
-  }
-  for (const Wall& wall : drains_) w.drains.push_back(solid(wall));
+  for (const Wall& wall : solids_) w.solids.push_back(solid(wall, now, start, end));
+  for (const Wall& wall : drains_) w.drains.push_back(solid(wall, now, start, end));
+}
+
+namespace {
+
+void set_contact(Solid& s, const Piece& p) {
+  s.friction = p.friction, s.contact_angle = p.contact_angle, s.receding_angle = p.receding_angle;
+}
+
+}  // namespace
+
+Solid Staging::solid(const Wall& wall, const Shot& now, const Poses& start, const Poses& end) const {
+  Solid s = motion_.moves(wall.piece) ? Solid(wall.set, start[wall.piece], end[wall.piece]) : Solid(wall.set);
+  set_contact(s, now.pieces[wall.piece]);
+  return s;
 }
 
 void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double time, const Poses& start) const {
@@ -362,11 +379,41 @@ GasWorld Staging::gas_world(double from, double to) const {
   return w;
 }
 
-LiquidWorld Staging::liquid_world(double from, double to) const {
+void Staging::set_inside(LiquidWorld& w, int number, const Shot& now, double from, double to) const {
+  const Wall& wall = rooms_[size_t(number) - 1];
+  w.cell_size = cell_size_, w.gravity = now.forces.gravity;
+  std::fill_n(w.open, 6, false);
+  const Vec3i first = wall.set.first(), last = first + wall.set.count();
+  for (int a = 0; a < 3; ++a) {
+    w.low[a] = ((first[a] - 1) >> 3) * 8;
+    w.cells[a] = ((last[a] + 2 - w.low[a] + 8) >> 3) * 8 - 1;
+  }
+  w.solids = {Solid::around(wall.set)};
+  set_contact(w.solids.front(), now.pieces[wall.piece]);
+  w.room = Room{wall.set};
+  if (motion_.moves(wall.piece)) set_room(*w.room, wall.piece, from, to);
+  w.most_held = 0.985 * wall.volume;  // cells are not quite as large as what they are cut from
+}
+
+std::vector<int> Staging::liquid_rooms() const {
+  std::vector<int> out{0};
+  for (const Outlet& o : outlets_)
+    if (o.room && shot_.brings(shot_.pours[o.pour], FluidKind::liquid)) out.push_back(o.room);
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  return out;
+}
+
+LiquidWorld Staging::liquid_world(double from, double to, int room) const {
   const Shot now = motion_.at(from), then = to > from ? motion_.at(to) : now;
   const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
   LiquidWorld w;
-  set_world(w, now, start, end);
+  if (room) {
+    set_inside(w, room, now, from, to);
+  } else {
+    set_world(w, now, start, end);
+    for (const Wall& wall : rooms_) w.solids.push_back(solid(wall, now, start, end));
+  }
   w.liquids.clear();
   for (const Fluid& f : now.fluids) {
     w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f)
@@ -374,6 +421,7 @@ LiquidWorld Staging::liquid_world(double from, double to) const {
     w.longest_life.push_back(f.longest_life);
   }
   add_sources(w, FluidKind::liquid, now, from, start);
+  std::erase_if(w.sources, [&](const Source& s) { return s.room != room; });
   for (Source& s : w.sources) set_liquid(s, outlets_[size_t(s.number)], now, then, to - from);
   return w;
 }
@@ -381,9 +429,15 @@ LiquidWorld Staging::liquid_world(double from, double to) const {
 void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot& then, double dt) const {
   const Pour& pour = now.pours[o.pour];
   s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
-  s.rate = pour.rate, s.spread = pour.spread;
+  s.rate = pour.rate * o.share, s.spread = pour.spread;
+  Pose at = pour::pose_of(now, now.pieces[o.piece]), to = pour::pose_of(then, then.pieces[o.piece]);
   s.velocity = direction_of(pour) * pour.speed;
-  const Pose at = pour::pose_of(now, now.pieces[o.piece]), to = pour::pose_of(then, then.pieces[o.piece]);
+  if (o.room) {  // in its space
+    const size_t keeper = rooms_[size_t(o.room) - 1].piece;
+    const Pose from = motion_.pose(keeper, now);
+    at = from.inverse() * at, to = motion_.pose(keeper, then).inverse() * to;
+    s.velocity = from.turn.inverse(s.velocity);
+  }
   if (o.mouth) {
     s.mouth[0] = at * *o.mouth, s.mouth[1] = to * *o.mouth;
     if (pour.direction == Direction::outwards) s.velocity = s.mouth[0]->normal() * pour.speed;
@@ -417,17 +471,17 @@ std::vector<Source> Staging::fills(FluidKind kind, double after, double until) c
 }
 
 double Staging::longest_step(double from, double longest) const {
-  const bool any = std::any_of(solids_.begin(), solids_.end(),
-                               [&](const Wall& wall) { return motion_.moves(wall.piece); });
+  std::vector<const Wall*> moving;
+  for (const auto* walls : {&solids_, &rooms_})
+    for (const Wall& wall : *walls)
+      if (motion_.moves(wall.piece) && (walls == &solids_ || outside_)) moving.push_back(&wall);
   double dt = longest;
-  for (int i = 0; any && i < 60; ++i) {
-    bool fits = true;
+  for (int i = 0; !moving.empty() && i < 60; ++i) {
     const Poses start = motion_.poses(motion_.at(from)), end = motion_.poses(motion_.at(from + dt));
-    for (const Wall& wall : solids_)
-      if (motion_.moves(wall.piece))
-        fits =
-            fits && Solid(wall.set, start[wall.piece], end[wall.piece]).farthest() <= most_moved * cell_size_;
-    if (fits) break;
+    if (std::all_of(moving.begin(), moving.end(), [&](const Wall* wall) {
+          return Solid(wall->set, start[wall->piece], end[wall->piece]).farthest() <= most_moved * cell_size_;
+        }))
+      break;
     dt /= 2;
   }
   return dt;

@@ -51,8 +51,10 @@ class Staging {
   /// sources that pour at its beginning.
   GasWorld gas_world(double from, double to) const;
   GasWorld gas_world(double time) const { return gas_world(time, time); }
-  LiquidWorld liquid_world(double from, double to) const;
-  LiquidWorld liquid_world(double time) const { return liquid_world(time, time); }
+  /// Of the space around the rooms (0), or of one of them, in its own space.
+  LiquidWorld liquid_world(double from, double to, int room) const;
+  /// The space around the rooms, and every room that liquid is poured into.
+  std::vector<int> liquid_rooms() const;
   /// What is filled after one time and until another; at the very beginning after a time below 0.
   std::vector<Source> fills(FluidKind, double after, double until) const;
   /// A step from this time, at most `longest` seconds, in which no piece that blocks moves further than
@@ -74,10 +76,12 @@ class Staging {
     Vec3d center{};
     double radius = 0;
     std::optional<Mouth> mouth;  // in the space of its piece's shape
+    double share = 1;            // of the pour's rate, for liquid
   };
   struct Wall {
     LevelSet set;
     size_t piece = 0;
+    double volume = 0;  // m³
   };
   using Poses = std::vector<Pose>;  // of the space of each piece
 
@@ -92,8 +96,12 @@ class Staging {
   void set_world(World&, const Shot& now, const Poses& start, const Poses& end) const;
   void add_sources(World&, FluidKind, const Shot& now, double time, const Poses&) const;
   Source source(const Outlet&, const Shot& now, const Poses&) const;
+  /// All that comes out of a pour of liquid at once is its rate: rooms are full at the same time.
+  void share_rates();
   /// What a source of liquid is besides.
   void set_liquid(Source&, const Outlet&, const Shot& now, const Shot& then, double dt) const;
+  void set_inside(LiquidWorld&, int room, const Shot& now, double from, double to) const;
+  Solid solid(const Wall&, const Shot& now, const Poses& start, const Poses& end) const;
   void set_room(Room&, size_t piece, double from, double to) const;
   void set_lattice(const Space&);
   void add_liquid(Estimate&) const;

@@ -25,9 +25,10 @@ struct Piece {
   // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
   bool holds = true, blocks = false, shows = true;
   bool drains = false;  // what comes into it is gone
-  // Of what blocks, to liquid.
-  double friction = 0.5;               // along it
-  double contact_angle = 60 * degree;  // between it and the surface, in the liquid
+  // Of what blocks or holds, to liquid.
+  double friction = 0.5;                // along it
+  double contact_angle = 60 * degree;   // between it and the surface, in the liquid, where that advances
+  double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
   double scale = 1;

@@ -7,7 +7,7 @@
 namespace pour {
 namespace {
 
-constexpr Option holds[] = {{"no", "holds nothing"}, {"yes", "holds the smoke"}};
+constexpr Option holds[] = {{"no", "holds nothing"}, {"yes", "holds the fluid"}};
 constexpr Option blocks[] = {{"no", "lets all pass"}, {"yes", "blocks what flows"}};
 constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in the picture"}};
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
@@ -260,7 +260,7 @@ const Table<Piece>& table() {
             })
         .words(kinds());
     b.touching(Touches::layout)
-        .add(&P::holds, "holds", "Holds", "Smoke stays in it.")
+        .add(&P::holds, "holds", "Holds", "Smoke and liquid that pour into it stay in it.")
         .words(holds)
         .add(&P::blocks, "blocks", "Blocks", "It is solid: smoke and liquid flow around it.")
         .words(blocks)
@@ -270,15 +270,25 @@ const Table<Piece>& table() {
         .add(&P::friction, "friction", "Friction", Unit::percent, {0, 1, 0, 1},
              "How much it holds back liquid that runs along it: none for what is waxed, all for what is "
              "rough.")
-        .where([](const P& p) { return p.blocks; })
+        .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
         .add(&P::contact_angle, "contact_angle", "Contact angle", Unit::angle,
              {5 * degree, 175 * degree, 10 * degree, 170 * degree},
-             "Between it and the edge of a drop, in the liquid: little where liquid spreads, 90° where it "
-             "does not care, more on wax.")
-        .where([](const P& p) { return p.blocks; })
+             "Between it and the edge of a drop that advances, in the liquid: little where liquid spreads, "
+             "90° "
+             "where it does not care, more on wax.")
+        .where([](const P& p) { return p.blocks || p.holds; })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .fixed()
+        .more()
+        .add(
+            &P::receding_angle, "receding_angle", "Receding angle", Unit::angle,
+            {5 * degree, 175 * degree, 10 * degree, 170 * degree},
+            "The same of an edge that draws back. Where it is less than the contact angle, drops cling until "
+            "they are too heavy.")
+        .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()

@@ -13,7 +13,7 @@ NearSolids::NearSolids(const std::vector<Solid>& solids, double h, const Vec3i& 
 }
 
 double NearSolids::distance(const One& n, const Vec3d& p) const {
-  return n.solid->moves ? n.solid->set.distance(n.back * p) * n.solid->to.scale : n.solid->set.distance(p);
+  return n.solid->moves ? n.solid->set.distance(n.back * p) * n.solid->to.scale : n.solid->distance(p);
 }
 
 double NearSolids::distance(const Vec3d& p, double most) const {

@@ -17,6 +17,11 @@ void each_corner(const LevelSet& set, const F& f) {
 }  // namespace
 
 void Solid::reach(double h, Vec3i& first, Vec3i& last) const {
+  if (hollow) {
+    constexpr int far = 1 << 28;
+    first = {-far, -far, -far}, last = {far, far, far};
+    return;
+  }
   if (!moves) {
     first = set.first(), last = set.first() + set.count();
     return;
@@ -28,7 +33,11 @@ void Solid::reach(double h, Vec3i& first, Vec3i& last) const {
 }
 
 void Solid::read(const Vec3i& first, int n, double h, float* out) const {
-  if (!moves) return set.read(first, n, out);
+  if (!moves) {
+    set.read(first, n, out);
+    for (int i = 0; hollow && i < n * n * n; ++i) out[i] = -out[i];
+    return;
+  }
   const Pose back = to.inverse();
   const Vec3d step = back.turn * Vec3d{h, 0, 0} * back.scale;
   for (int z = 0; z < n; ++z)

@@ -9,10 +9,18 @@ struct Solid {
   explicit Solid(LevelSet s) : set(std::move(s)) {}
   /// One that moves: a level set in its own space, which is placed so at both ends of the step.
   Solid(LevelSet s, const Pose& from, const Pose& to) : set(std::move(s)), moves(true), from(from), to(to) {}
+  /// All that is outside of a level set.
+  static Solid around(LevelSet s) {
+    Solid out(std::move(s));
+    out.hollow = true;
+    return out;
+  }
 
   LevelSet set;
-  double friction = 1;       // share of its own speed that liquid beside it is brought to
-  double contact_angle = 0;  // of liquid on it, rad; 0: it is not wetted, nor does it repel
+  double friction = 1;        // share of its own speed that liquid beside it is brought to
+  double contact_angle = 0;   // of liquid that advances on it, rad; 0: it is not wetted, nor does it repel
+  double receding_angle = 0;  // of liquid that draws back, rad; not less than contact_angle: nothing clings
+  bool hollow = false;        // it is solid where the level set is not; such a one stands
   bool moves = false;
   Pose from, to;
 
@@ -22,7 +30,7 @@ struct Solid {
   /// exact near the surface.
   void read(const Vec3i& first, int n, double cell_size, float* out) const;
   double distance(const Vec3d& p) const {
-    return moves ? set.distance(to.inverse(p)) * to.scale : set.distance(p);
+    return moves ? set.distance(to.inverse(p)) * to.scale : hollow ? -set.distance(p) : set.distance(p);
   }
   /// Of what is at p at the end of a step of dt seconds: the chord of its way, m/s.
   Vec3d velocity(const Vec3d& p, double dt) const {

@@ -1,0 +1,19 @@
+// What a space that moves does to the fluid in it, seen from that space.
+#pragma once
+#include "world/world.h"
+
+namespace pour {
+
+/// pull(p) = pull + pull_by_place · p acts on what is lighter or heavier than what is around it, push(p) =
+/// push_by_place · p on all of it, and -2 spin × v besides (Landau & Lifshitz, Mechanics, § 39; from memory).
+struct Inertia {
+  Vec3d pull;                             // at the room's origin, m/s²
+  Rotation pull_by_place, push_by_place;  // 1/s²
+  Vec3d spin;                             // rad/s
+};
+
+Inertia inertia_of(const Room&, double gravity);
+/// The strongest pull anywhere in a room, m/s².
+double most_pull(const Room&, double gravity);
+
+}  // namespace pour
