@@ -131,26 +131,46 @@ class LiquidSolver {
   };
   std::vector<Contact> contacts_of(const LiquidState&, const LiquidWorld&, int block, double dt) const;
   /// A cell in a solid into which the surface is continued: from where one looks at it, in cells, with the
-  /// way from there, along which the solid's surface faces, and the cotangent of its contact angle.
+  /// way from there, along which the solid's surface faces.
   struct WallCell {
     int cell;
     Vec3f look, out;
-    float way, slant;
+    float way, far;                     // from there to it and to the solid, in cells
+    float advancing = 0, receding = 0;  // cotangents of its contact angles
+    float cling = 0;                    // difference of their cosines
+    Vec3f held{};                       // the solid's own velocity, m/s
+    bool is_skin = false;               // the solid ends beside it
+    float now = 0;                      // cotangent of the angle at which the surface stands there
+    bool clings = false;                // the surface's edge is there, and stays
     // The eight cells around `look`: of each its block, as BlockGrid::around() counts them, and its number in
     // it, and how much it counts.
     struct Corner {
       uint8_t block;
       uint16_t cell;
       float weight;
-    } corners[8];
+    } corners[8] = {};
+    float read(const Floats& f, const int* around) const {
+      float sum = 0;
+      for (const Corner& k : corners) sum += k.weight * f.block(around[k.block])[k.cell];
+      return sum;
+    }
   };
-  std::vector<WallCell> wall_cells_of(const LiquidState&, const LiquidWorld&, int block) const;
+  std::vector<WallCell> wall_cells_of(const LiquidState&, const LiquidWorld&, int block, double dt) const;
   static void find_corners(WallCell&, const LiquidState&, int block);
+  /// Into solids the surface goes on at its contact angle, or as it is.
+  enum class Walls { at_angle, as_it_is };
   /// How much of each cell particles fill, smoothed in these blocks and carried on into solids.
   Floats smooth_fill(const LiquidState&, const LiquidWorld&, const std::vector<int>& blocks,
-                     const BlockTable&);
+                     const BlockTable&, double dt, Walls);
   void continue_into_walls(const LiquidState&, const LiquidWorld&, const std::vector<int>& blocks,
-                           const BlockTable&, Floats& fill);
+                           const BlockTable&, double dt, Walls, Floats& fill);
+  /// The angles at which the surface stands where it may cling; false where nothing may.
+  bool find_slants(const LiquidState&, const LiquidWorld&, const std::vector<int>& blocks, const BlockTable&,
+                   double dt);
+  /// Holds the edge of the surface where it clings: cells there are closed, until let_lines_go().
+  void hold_lines(LiquidState&, const LiquidWorld&, const std::vector<int>& blocks, const BlockTable&);
+  void let_lines_go(LiquidState&);
+  static Vec3f cell_velocity(const LiquidState&, int block, int cell);
   /// N/m, the mean of the liquids in a cell or, where it is empty, beside it.
   double tension_of(const LiquidState&, const LiquidWorld&, int block, int cell) const;
   struct NearWall {
@@ -163,6 +183,14 @@ class LiquidSolver {
   std::vector<NearWall> walls_;  // by block, for as long as what is solid there stands
   Floats pull_;  // by cell near the surface: what its tension adds to the pressure; empty: nothing
   std::vector<uint8_t> near_wall_;  // by block: something solid or a side of the bounds is in it or beside it
+  struct HeldFace {
+    int axis;
+    size_t face;
+    uint8_t open;
+    float velocity;
+  };
+  std::vector<HeldFace> held_;  // faces that are closed for the step, in the order in which they were
+  Bytes holds_;                 // by cell: its particles stay with the solid; empty: none
   Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
   Floats shift_[3];    // of the faces: how far particles go besides, in cells; empty where none has to
   Bytes known_[3];     // of the faces: the velocity is that of liquid

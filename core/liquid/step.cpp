@@ -268,6 +268,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
       report = project(s, world), report.solver_iterations += before;
     }
     part_crowds(s, dt);
+    let_lines_go(s);
     extrapolate(s);
     slide_along_solids(s, world, dt);
     const auto gone = [&] { return ledger.left + ledger.drained + ledger.decayed; };

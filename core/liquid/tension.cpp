@@ -2,15 +2,14 @@
 // the angle at which it meets solids.
 //
 // Particles fill the space around cells unevenly, so how much they fill is smoothed before curvature is taken
-// from it: that of a sphere stays a sphere. In solids it is continued so that its surface meets them at their
-// contact angle (Ding & Spelt, Phys. Rev. E 75, 2007): where it does not, what bends there draws the liquid
-// along.
+// from it: that of a sphere stays a sphere. In solids it is continued (contact.cpp).
 #include <algorithm>
 #include <array>
 #include <cmath>
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
+#include "liquid/looks.h"
 #include "solve/cells.h"
 
 namespace pour {
@@ -19,14 +18,9 @@ namespace {
 constexpr int passes = 6;  // each spreads by √½ cells along each axis
 // Of all that is smoothed, the square of the width, cells²; particles spread over two cells.
 constexpr float spread = passes * 0.5f + 1 / 6.f;
-constexpr float evening = 0.1f;    // of the curvature of what is too short for `spread` that is felt
-constexpr float most_bent = 1;     // 1/cell: a drop of two cells' radius; smaller ones can't be told
-constexpr float most_off = 1.5f;   // cells from the smoothed surface that count
-constexpr float most_slanted = 5;  // cotangent of a contact angle
-// Smoothing takes some of the slant of what wets and adds to that of what repels; measured on drops on a
-// plate.
-constexpr double wets_more = 1.22, repels_less = 0.75;
-
+constexpr float evening = 0.1f;   // of the curvature of what is too short for `spread` that is felt
+constexpr float most_bent = 1;    // 1/cell: a drop of two cells' radius; smaller ones can't be told
+constexpr float most_off = 1.5f;  // cells from the smoothed surface that count
 /// The cells of a block and one more on each side, which goes on as it is beyond walls of the bounds.
 struct Tile {
   static constexpr int across = 10, count = across * across * across, stride[3] = {1, across, across*across};
@@ -89,42 +83,6 @@ struct Tile {
   }
 };
 
-/// Reads a field between the middles of cells, of which those in solids don't count.
-struct Looks {
-  const Floats& f;
-  const Bytes& volume;
-  const BlockTable& table;
-
-  /// At a place in cells; 0 where all around it is solid.
-  float at(const Vec3f& place) const {
-    int base[3];
-    float t[3];
-    for (int a = 0; a < 3; ++a) {
-      const float x = place[a] - 0.5f, low = std::floor(x);
-      base[a] = int(low), t[a] = x - low;
-    }
-    float value = 0, weight = 0;
-    for (int q = 0; q < 8; ++q) {
-      const int x = base[0] + (q & 1), y = base[1] + (q >> 1 & 1), z = base[2] + (q >> 2);
-      const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-      if (b >= 0 && LiquidSolver::is_wall(volume.block(b)[c])) continue;
-      const float w = (q & 1 ? t[0] : 1 - t[0]) * (q & 2 ? t[1] : 1 - t[1]) * (q & 4 ? t[2] : 1 - t[2]);
-      weight += w, value += b < 0 ? 0 : w * f.block(b)[c];
-    }
-    return weight > 0 ? value / weight : 0;
-  }
-  /// How it changes from cell to cell.
-  Vec3f slope(const Vec3f& place) const {
-    Vec3f out;
-    for (int a = 0; a < 3; ++a) {
-      Vec3f half;
-      half[a] = 0.5f;
-      out[a] = at(place + half) - at(place - half);
-    }
-    return out;
-  }
-};
-
 std::vector<int> blocks_near_surface(const LiquidState& s) {
   const BlockGrid& g = s.grid;
   std::vector<uint8_t> has(size_t(g.size()), 0);  // bit 0: liquid, bit 1: air
@@ -144,93 +102,9 @@ std::vector<int> blocks_near_surface(const LiquidState& s) {
 
 }  // namespace
 
-bool LiquidSolver::is_wall(uint8_t volume) { return volume <= full_volume / 2; }
-
-std::vector<LiquidSolver::WallCell> LiquidSolver::wall_cells_of(const LiquidState& s,
-                                                                const LiquidWorld& world, int b) const {
-  constexpr double deepest = 3, least_look = 1.5;  // cells
-  const double h = world.cell_size;
-  std::vector<WallCell> out;
-  const NearSolids near(world.solids, h, s.grid.key(b).at * 8);
-  for (int c = 0; c < block_cells; ++c) {
-    if (!is_wall(s.geometry.volume.block(b)[c])) continue;
-    const Vec3d p = cell_middle(s.grid, b, c, h);
-    const Solid* solid = near.empty() ? nullptr : near.nearest(p, deepest * h);
-    double depth = solid ? -near.distance(p, deepest * h) : 0;
-    Vec3d away;
-    if (solid) {
-      if (depth > deepest * h) continue;
-      for (int k = 0; k < 3; ++k) {
-        Vec3d step;
-        step[k] = 0.25 * h;
-        away[k] = near.distance(p + step) - near.distance(p - step);
-      }
-      away = normalized(away);
-    } else {
-      for (int a = 0; a < 3; ++a)
-        if (const double beyond = p[a] - (world.low[a] + world.cells[a]) * h; beyond > 0)
-          away = {}, away[a] = -1, depth = beyond;
-    }
-    if (dot(away, away) < 0.5) continue;
-    const double way = std::max(0.0, depth) + std::max(least_look * h, depth);
-    double cot = solid && solid->contact_angle > 0 ? 1 / std::tan(solid->contact_angle) : 0;
-    cot *= cot > 0 ? wets_more : repels_less;
-    out.push_back({c,
-                   to<float>((p + away * way) / h),
-                   to<float>(away),
-                   float(way / h),
-                   std::clamp(float(cot), -most_slanted, most_slanted),
-                   {}});
-    find_corners(out.back(), s, b);
-  }
-  return out;
-}
-
-void LiquidSolver::find_corners(WallCell& w, const LiquidState& s, int b) {
-  const Vec3i origin = s.grid.key(b).at * 8;
-  float all = 0;
-  for (int q = 0; q < 8; ++q) {
-    int at[3], block = 0;
-    float weight = 1;
-    for (int a = 0; a < 3; ++a) {
-      const float x = w.look[a] - 0.5f, low = std::floor(x), part = x - low;
-      at[a] = int(low) + (q >> a & 1) - origin[a];
-      weight *= q >> a & 1 ? part : 1 - part;
-      constexpr int steps[3] = {1, 3, 9};
-      block += (std::clamp(at[a] >> 3, -1, 1) + 1) * steps[a];
-    }
-    const int cell = ((at[2] & 7) * 8 + (at[1] & 7)) * 8 + (at[0] & 7), from = s.grid.around(b)[block];
-    if (from >= first_block && is_wall(s.geometry.volume.block(from)[cell])) weight = 0;
-    w.corners[q] = {uint8_t(block), uint16_t(cell), weight};
-    all += weight;
-  }
-  for (WallCell::Corner& c : w.corners) c.weight = all > 0 ? c.weight / all : 0;
-}
-
-void LiquidSolver::continue_into_walls(const LiquidState& s, const LiquidWorld& world,
-                                       const std::vector<int>& blocks, const BlockTable& table,
-                                       Floats& fill) {
-  const Looks looks{fill, s.geometry.volume, table};
-  parallel_for(blocks.size(), [&](size_t i) {
-    const int b = blocks[i];
-    if (!near_wall_[size_t(b)]) return;
-    const int* around = s.grid.around(b);
-    NearWall& wall = walls_[size_t(b - first_block)];
-    if (!wall.cells_known) wall.cells = wall_cells_of(s, world, b), wall.cells_known = true;
-    for (const WallCell& cell : wall.cells) {
-      float value = 0;
-      for (const WallCell::Corner& k : cell.corners) value += k.weight * fill.block(around[k.block])[k.cell];
-      if (cell.slant != 0 && value > 0.01f && value < 0.99f) {
-        const Vec3f slope = looks.slope(cell.look), along = slope - cell.out * dot(slope, cell.out);
-        value = std::clamp(value + cell.way * cell.slant * length(along), 0.f, 1.f);
-      }
-      fill.block(b)[cell.cell] = value;
-    }
-  });
-}
-
 Floats LiquidSolver::smooth_fill(const LiquidState& s, const LiquidWorld& world,
-                                 const std::vector<int>& blocks, const BlockTable& table) {
+                                 const std::vector<int>& blocks, const BlockTable& table, double dt,
+                                 Walls mode) {
   const BlockGrid& g = s.grid;
   walls_.resize(size_t(g.blocks()));
   const auto is_wall_cell = [&](int b, int c) { return is_wall(s.geometry.volume.block(b)[c]); };
@@ -240,7 +114,7 @@ Floats LiquidSolver::smooth_fill(const LiquidState& s, const LiquidWorld& world,
     for (int c = 0; c < block_cells; ++c)
       fill.block(b)[c] = is_wall_cell(b, c) ? 0 : std::min(1 + s.crowd.block(b)[c], 1.f);
   });
-  continue_into_walls(s, world, blocks, table, fill);
+  continue_into_walls(s, world, blocks, table, dt, mode, fill);
   Floats next = fill;  // also where nothing will change
   for (int pass = 0; pass < passes; ++pass) {
     parallel_for(blocks.size(), [&](size_t i) {
@@ -250,7 +124,8 @@ Floats LiquidSolver::smooth_fill(const LiquidState& s, const LiquidWorld& world,
       for (int c = 0; c < block_cells; ++c)
         next.block(b)[c] = is_wall_cell(b, c) ? fill.block(b)[c] : tile.value[Tile::at(c)];
     });
-    if (pass % 2) continue_into_walls(s, world, blocks, table, next);  // every other time is as good
+    if (pass % 2)
+      continue_into_walls(s, world, blocks, table, dt, mode, next);  // every other time is as good
     std::swap(fill, next);
   }
   return fill;
@@ -276,7 +151,9 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
   const BlockGrid& g = s.grid;
   const BlockTable table(g);
   const std::vector<int> blocks = blocks_near_surface(s);
-  const Floats fill = smooth_fill(s, world, blocks, table);
+  held_.clear(), holds_.resize(0);
+  const bool clings = find_slants(s, world, blocks, table, dt);
+  const Floats fill = smooth_fill(s, world, blocks, table, dt, Walls::at_angle);
   Floats bend(g.size());
   parallel_for(blocks.size(), [&](size_t i) {
     const Tile tile(fill, g.around(blocks[i]));
@@ -303,6 +180,7 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
       pull_.block(b)[c] = float(scale * tension_of(s, world, b, c)) * curvature;
     }
   });
+  if (clings) hold_lines(s, world, blocks, table);
 }
 
 }  // namespace pour

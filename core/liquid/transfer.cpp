@@ -414,6 +414,17 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
       for (int a = 0; a < 3; ++a) place[a] += step * speed[a];
       if (!shifts.empty())
         for (int a = 0; a < 3; ++a) place[a] += values(shifts[size_t(a)], a, here, nullptr);
+      if (holds_.size() == g.size())
+        for (uint32_t j = 0; j < count; ++j) {
+          const auto cell = [&](int a) { return std::clamp(int(here.at[a][j]) - 2, 0, 7); };
+          const int c = (cell(2) * 8 + cell(1)) * 8 + cell(0);
+          if (!holds_.block(b)[c]) continue;
+          const Vec3f v = cell_velocity(s, b, c);
+          for (int a = 0; a < 3; ++a) {
+            place[a][j] = p.place[size_t(a)][n + j] + step * v[a], p.velocity[size_t(a)][n + j] = v[a];
+            for (int k = 0; k < 3; ++k) p.slope[size_t(3 * a + k)][n + j] = 0;
+          }
+        }
       if (near_wall_[size_t(b)])
         for (uint32_t j = 0; j < count; ++j) {
           float end[3] = {place[0][j], place[1][j], place[2][j]}, v[3];

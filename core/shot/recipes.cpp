@@ -365,6 +365,28 @@ Shot cream_over_biscuits(const std::string&) {
   return s;
 }
 
+Shot tea_fills_a_word(const std::string& text) {
+  Shot s;
+  s.film.title = "Oddlark, letters of tea", s.film.frames = 132;
+  Piece w = word(text);
+  w.position.y = 0.1;
+  // Full, the word rocks, and the tea swings in it.
+  w.tracks["turn"] = keys({{82, Vec3d{}},
+                           {92, Vec3d{0, 0, 7 * degree}},
+                           {103, Vec3d{0, 0, -6 * degree}},
+                           {114, Vec3d{0, 0, 3 * degree}},
+                           {124, Vec3d{}}});
+  s.pieces = {w};
+  Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "");
+  p.from = SourceKind::every_body, p.source = {};
+  p.windows = {{{1, 78}}}, p.rate = 3e-4, p.speed = 0;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.004;
+  s.look.background = {0.1, 0.055, 0.03}, s.look.key_strength = 0.9, s.look.rim_strength = 1.4;
+  s.look.glass = 0.8;
+  s.camera.target = {0, 0.1, 0};
+  return s;
+}
+
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -379,6 +401,8 @@ const std::vector<Recipe>& recipes() {
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
       {"tea-into-a-bowl", "Tea into a bowl", "Tea pours from a bottle's mouth into a stoneware bowl.",
        tea_into_a_bowl},
+      {"tea-fills-a-word", "Tea fills a word",
+       "Letters of glass fill with tea from their feet, then rock until it swings.", tea_fills_a_word},
       {"syrup-over-pancakes", "Syrup over pancakes",
        "Pear syrup loops onto a stack of pancakes, folds and runs down.", syrup_over_pancakes},
       {"tea-around-a-carton", "Tea around a carton",
