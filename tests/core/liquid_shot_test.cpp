@@ -409,3 +409,75 @@ TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
   EXPECT_EQ(cli("run t.pour --from 1:99").code, 1);
   EXPECT_EQ(cli("run t.pour --from first").code, 2);
 }
+
+namespace {
+
+/// Two letters that fill with tea, and rock at once.
+Shot letters() {
+  Shot s = find_recipe("tea-fills-a-word").make("OK");
+  s.run.cell_size = 0.006, s.film.frames = 16;
+  s.pours[0].rate = 2e-4;
+  s.pieces[0].tracks["turn"].keys = {{1, Vec3d{}, Ease::smooth, {}},
+                                     {10, Vec3d{0, 0, 0.2}, Ease::smooth, {}},
+                                     {16, Vec3d{0, 0.3, -0.2}, Ease::smooth, {}}};
+  return s;
+}
+
+/// The letters of a shot at a frame.
+std::vector<LevelSet> walls_at(const Shot& s, int frame) {
+  std::vector<LevelSet> out;
+  const Shot now = shot_at(s, frame);
+  for (const Body& b : placed_bodies(now, now.pieces[0], {})) out.emplace_back(b.mesh, 0.002);
+  return out;
+}
+
+}  // namespace
+
+TEST_F(LiquidShot, LettersFillAndNothingLeaksAsTheyRock) {
+  save_shot(letters(), folder / "word.pour");
+  pour::Run run = create_run(folder / "word.pour", letters());
+  simulate(run, {});
+  const Ledger& books = run.frames.back().flow("liquid").ledger;
+  const double expected = 2e-4 * 15 / 24;
+  EXPECT_NEAR(books.poured, expected, 0.02 * expected) << "of both letters together";
+  EXPECT_EQ(books.left, 0);
+  for (const int frame : {8, 16}) {
+    const std::vector<LevelSet> walls = walls_at(letters(), frame);
+    ASSERT_EQ(walls.size(), 2u);
+    const LiquidPoints points = read_liquid(run.stored_frame(frame));
+    std::vector<double> in(walls.size(), 0);
+    for (const Vec3f& p : points.place)
+      for (size_t i = 0; i < walls.size(); ++i)
+        in[i] += walls[i].distance(to<double>(p)) < 0.002;
+    EXPECT_EQ(in[0] + in[1], double(points.place.size())) << "in frame " << frame;
+    EXPECT_GT(std::min(in[0], in[1]), 0.3 * double(points.place.size())) << "each has its share";
+  }
+}
+
+TEST_F(LiquidShot, ALetterThatIsFullTakesNoMore) {
+  Shot s = letters();
+  s.pieces[0].tracks.clear();
+  s.pours[0].rate = 2e-3;
+  double volume = 0;
+  for (const Body& b : placed_bodies(s, s.pieces[0], {})) volume += b.mesh.volume();
+  save_shot(s, folder / "full.pour");
+  pour::Run run = create_run(folder / "full.pour", s);
+  simulate(run, {});
+  const Ledger& books = run.frames.back().flow("liquid").ledger;
+  EXPECT_NEAR(books.poured, 0.985 * volume, 0.01 * volume);
+  EXPECT_NEAR(books.in_shot, books.poured, 0.05 * books.poured) << "walls are cut by six cells a stroke";
+}
+
+TEST_F(LiquidShot, LettersGoOnFromAFrame) {
+  const Shot s = letters();
+  save_shot(s, folder / "word.pour");
+  pour::Run first = create_run(folder / "word.pour", s);
+  simulate(first, {});
+  pour::Run second = create_run(folder / "word.pour", s);
+  second.start = {"001", 8};
+  simulate(second, {});
+  const FlowRecord &was = first.record(16)->flow("liquid"), &is = second.record(16)->flow("liquid");
+  EXPECT_NEAR(is.ledger.poured, was.ledger.poured, 0.01 * was.ledger.poured);
+  EXPECT_NEAR(length(is.centroid - was.centroid), 0, s.run.cell_size / 2);
+  EXPECT_NEAR(is.ledger.gap(), 0, 1e-12);
+}

@@ -307,6 +307,75 @@ TEST(Liquid, APieceThatMovesPressesItAside) {
   EXPECT_NEAR(sum / count, 0, 0.04) << "it came down with 0.25 m/s";
 }
 
+namespace {
+
+/// A box that is half full and moves, seen from itself.
+struct MovingBox : Tank {
+  static constexpr double half = 0.1, deep = 0.08, h = 0.01;
+  explicit MovingBox(const Room& how) : Tank({31, 31, 31}, h, SourceShape::ball({9, 9, 9}, h)) {
+    w.room = how, w.room->moves = true;
+    w.room->inside = LevelSet(box_mesh({2 * half, 2 * half, 2 * half}), h);
+    w.low = {-16, -16, -16};
+    w.open[side_top] = false;
+    w.solids = {Solid::around(w.room->inside)};
+    w.liquids[0].viscosity = 2;  // or it would swing for long
+    Source source;
+    source.shape = box({-half, -half, -half}, {half, deep - half, half}, h);
+    solver.fill(s, w, {source}, ledger);
+  }
+  template <class F>
+  double mean(const F& f) const {
+    double sum = 0;
+    for (size_t n = 0; n < s.particles.size(); ++n)
+      sum += f(Vec3d{s.particles.place[0][n], s.particles.place[1][n], s.particles.place[2][n]} * h);
+    return sum / double(s.particles.size());
+  }
+};
+
+}  // namespace
+
+// In a vessel that is pulled evenly the surface stands across g - a: its slope is a / g (Landau & Lifshitz, Fluid
+// Mechanics, § 2, from memory). A box of that slope has its middle of mass moved by slope · width² / (12 depth).
+TEST(Liquid, LeansInAVesselThatIsPulled) {
+  const double slope = 0.3;
+  Room how;
+  how.acceleration = {slope * 9.81, 0, 0};
+  MovingBox box(how);
+  box.run(0.8);
+  const double wide = 2 * box.half, expected = -slope * wide * wide / (12 * box.deep);
+  EXPECT_NEAR(box.mean([](const Vec3d& p) { return p.x; }), expected, 0.05 * std::abs(expected));
+  EXPECT_NEAR(box.mean([](const Vec3d& p) { return p.z; }), 0, 0.02 * std::abs(expected));
+  EXPECT_EQ(box.ledger.left, 0);
+}
+
+// Newton's bucket: what turns with its vessel stands as a paraboloid, ω² r² / 2g high (the same, § 10).
+TEST(Liquid, StandsAsAParaboloidInAVesselThatTurns) {
+  Room how;
+  how.spin = {0, 6, 0};
+  MovingBox box(how);
+  const auto off_axis = [](const Vec3d& p) { return p.x * p.x + p.z * p.z; };
+  const double before = box.mean(off_axis);
+  box.run(0.8);
+  // Over a square of half width L: mean r² = 2/3 L², mean r⁴ = 28/45 L⁴.
+  const double k = 36 / (2 * 9.81), l2 = box.half * box.half;
+  const double expected = k * l2 * l2 * (28 / 45.0 - 4 / 9.0) / box.deep;
+  EXPECT_NEAR(box.mean(off_axis) - before, expected, 0.1 * expected);
+}
+
+// A source under a surface pushes its way in: all that it owes comes, and what is there makes room.
+TEST(Liquid, ASourceUnderASurfaceMeetsItsRate) {
+  const double h = 0.01, rate = 1e-3;  // m³/s
+  Tank tank({15, 23, 15}, h, box({0, 0, 0}, {0.16, 0.08, 0.16}, h));
+  const double before = tank.ledger.poured;
+  Source source;
+  source.shape = SourceShape::ball({0.08, 0.03, 0.08}, 0.02), source.rate = rate;
+  tank.w.sources = {source};
+  tank.run(0.5);
+  EXPECT_NEAR(tank.ledger.poured - before, 0.5 * rate, 0.02 * 0.5 * rate);
+  EXPECT_NEAR(tank.ledger.in_shot, tank.ledger.poured, 0.02 * tank.ledger.poured)
+      << "its level rises by what came";
+}
+
 TEST(Liquid, FlowsTheSameAtAnyThreadCount) {
   const auto run = [](int threads) {
     const ThreadLimit limit(threads);
@@ -467,6 +536,67 @@ TEST(LiquidTension, ADropMeetsAPlateAtItsContactAngle) {
     }
     EXPECT_NEAR(low * 180 / std::numbers::pi, degrees, 6);
   }
+}
+
+namespace {
+
+/// A drop of 2 mm on a plate with these angles, which is tilted to the right after 0.1 s.
+struct TiltedDrop : Weightless {
+  static constexpr double radius = 0.002, h = radius / 6, top = 4.37 * h;
+  double advancing, receding;
+  TiltedDrop(double a, double r) : Weightless({55, 31, 31}, h), advancing(a), receding(r) {
+    w.liquids[0].viscosity = 0.005, w.gravity = 9.81;
+    w.solids.emplace_back(LevelSet(box_mesh({1, 2 * top, 1}), h));
+    w.solids[0].contact_angle = a, w.solids[0].receding_angle = r, w.solids[0].friction = 1;
+    w.room = Room();
+    w.room->inside = LevelSet(box_mesh({1, 1, 1}), 0.1), w.room->moves = true;
+    // A cap that stands between both angles.
+    const double c = (std::cos(a) + std::cos(r)) / 2, cap = radius * std::cbrt(4 / (2 - 3 * c + c * c * c));
+    fill(SourceShape::ball({20 * h, top - cap * c, 16 * h}, cap));
+    run(0.1);
+  }
+  void run(double seconds) {
+    for (const double end = s.time + seconds; s.time < end;) step();
+  }
+  void tilt(double angle) { w.room->from.turn = Rotation::euler({0, 0, -angle}); }
+  double middle() const {
+    double sum = 0;
+    for (size_t n = 0; n < s.particles.size(); ++n) sum += place(n).x;
+    return sum / double(s.particles.size());
+  }
+  /// The tilt at which it should begin to slide.
+  double furmidge() const {
+    double low = 1, high = 0;
+    for (size_t n = 0; n < s.particles.size(); ++n)
+      if (const Vec3d p = place(n); p.y < top + h) low = std::min(low, p.z), high = std::max(high, p.z);
+    const double weight = density * 9.81 * double(s.particles.size()) * h * h * h / 8;
+    return std::asin(tension * (high - low) * (std::cos(receding) - std::cos(advancing)) / weight);
+  }
+};
+
+}  // namespace
+
+// A drop on a tilted plate stays until its weight along it is more than σ · width · (cos receding - cos
+// advancing) (Furmidge 1962, J. Colloid Science 17).
+TEST(LiquidTension, ADropClingsAsFurmidgeSays) {
+  constexpr double degree = std::numbers::pi / 180;
+  TiltedDrop drop(90 * degree, 60 * degree);
+  const double limit = std::sin(drop.furmidge()), start = drop.middle();
+  for (double sine = 0; sine < 0.8 * limit; sine += 0.05) drop.tilt(std::asin(sine)), drop.run(0.01);
+  const double leans = drop.middle();
+  EXPECT_LT(leans - start, 0.6 * drop.radius);
+  drop.run(0.05);
+  EXPECT_LT(drop.middle() - leans, 0.3 * drop.radius) << "it stays";
+  drop.tilt(std::asin(1.2 * limit)), drop.run(0.1);
+  EXPECT_GT(drop.middle() - leans, drop.radius) << "it slides";
+}
+
+TEST(LiquidTension, ADropThatDoesNotClingSlidesAtOnce) {
+  constexpr double degree = std::numbers::pi / 180;
+  TiltedDrop drop(75 * degree, 75 * degree);
+  const double start = drop.middle();
+  drop.tilt(20 * degree), drop.run(0.06);
+  EXPECT_GT(drop.middle() - start, drop.radius);
 }
 
 }  // namespace pour
