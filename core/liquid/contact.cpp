@@ -96,7 +96,8 @@ std::vector<LiquidSolver::WallCell> LiquidSolver::wall_cells_of(const LiquidStat
                .way = float(way / h),
                .far = float((way - std::max(0.0, depth)) / h)};
     if (solid && solid->contact_angle > 0) {
-      const double advancing = solid->contact_angle, receding = std::min(advancing, solid->receding_angle);
+      const double advancing = solid->contact_angle,
+                   receding = solid->clings() ? solid->receding_angle : advancing;
       w.advancing = float(1 / std::tan(advancing)), w.receding = float(1 / std::tan(receding));
       w.cling = float(std::cos(receding) - std::cos(advancing));
       w.held = to<float>(solid->velocity(p, dt));
@@ -156,8 +157,8 @@ void LiquidSolver::continue_into_walls(const LiquidState& s, const LiquidWorld& 
 
 bool LiquidSolver::find_slants(const LiquidState& s, const LiquidWorld& world, const std::vector<int>& blocks,
                                const BlockTable& table, double dt) {
-  const auto clings = [](const Solid& b) { return b.receding_angle < b.contact_angle; };
-  if (std::none_of(world.solids.begin(), world.solids.end(), clings)) return false;
+  if (std::none_of(world.solids.begin(), world.solids.end(), [](const Solid& b) { return b.clings(); }))
+    return false;
   const Floats fill = smooth_fill(s, world, blocks, table, dt, Walls::as_it_is);
   const Looks looks{fill, s.geometry.volume, table};
   parallel_for(blocks.size(), [&](size_t i) {

@@ -118,6 +118,7 @@ class LiquidSolver {
   void keep_drops(LiquidState&) const;
   void move_solids(LiquidState&, const LiquidWorld&, double dt);
   void find_walls(const LiquidState&);
+  void find_inflow(const LiquidState&, const LiquidWorld&, double dt);
   void keep_books(LiquidState&, const LiquidWorld&, Ledger&) const;
   /// Takes out what left, what came into a drain and what is too old.
   enum Goes : uint8_t { stays, leaves, drains, decays };
@@ -190,6 +191,8 @@ class LiquidSolver {
     float velocity;
   };
   std::vector<HeldFace> held_;  // faces that are closed for the step, in the order in which they were
+  std::vector<Vec3d> pushed_;   // where a source brought particles in this step for which there was no room
+  Floats inflow_;               // by cell: how much flows out of it for them, m/s; empty: nothing
   Bytes holds_;                 // by cell: its particles stay with the solid; empty: none
   Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
   Floats shift_[3];    // of the faces: how far particles go besides, in cells; empty where none has to

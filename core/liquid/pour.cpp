@@ -142,9 +142,9 @@ std::vector<Vec3d> free_places(const LiquidState& s, const World& w, const Sourc
 }
 
 /// As many of the free places as are wanted, evenly over them. Where there are too few, as under a surface,
-/// others too, which push aside what is there: it parts within some steps.
+/// others too, `pushed`, from which what is there has to be pushed aside.
 std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const Source& source,
-                           uint32_t seed, size_t wanted) {
+                           uint32_t seed, size_t wanted, std::vector<Vec3d>& pushed) {
   std::vector<Vec3d> out;
   for (size_t i = 0; i < free.size(); ++i)
     if ((i + 1) * wanted / free.size() > i * wanted / free.size()) out.push_back(free[i]);
@@ -163,32 +163,32 @@ std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const
     const uint32_t n = seed + uint32_t(i);
     const Vec3d at = box.low + Vec3d{size.x * double(scatter(n, 3)), size.y * double(scatter(n, 4)),
                                      size.z * double(scatter(n, 5))};
-    if (source.shape.distance(at) < grown && is_free(w, at)) out.push_back(at);
+    if (source.shape.distance(at) < grown && is_free(w, at)) out.push_back(at), pushed.push_back(at);
   }
   return out;
 }
 
-/// No more than there is room for: liquid can't be pressed together.
-void keep_to_room(const LiquidState& s, const LiquidWorld& w, std::vector<Vec3d>& places) {
-  if (w.most_held <= 0) return;
-  const double most = w.most_held / particle_volume(w), now = double(s.particles.size());
-  if (now + double(places.size()) > most) places.resize(size_t(std::max(0.0, most - now)));
+/// How many particles more there is room for: liquid can't be pressed together.
+size_t room_left(const LiquidState& s, const LiquidWorld& w) {
+  if (w.most_held <= 0) return SIZE_MAX;
+  return size_t(std::max(0.0, w.most_held / particle_volume(w) - double(s.particles.size())));
 }
 
 }  // namespace
 
 void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
   const size_t first = s.particles.size();
+  pushed_.clear();
   for (const Source& source : world.sources) {
     if (source.mouth[0]) {
       pour_from_mouth(s, world, source, dt, ledger);
       continue;
     }
     std::vector<Vec3d> places = free_places(s, world, source, cells_);
-    if (source.rate > 0)
-      places = some_of(places, world, source, s.poured,
-                       take_owed(s, source, source.rate, particle_volume(world), dt));
-    keep_to_room(s, world, places);
+    size_t wanted = room_left(s, world);
+    wanted = std::min(wanted, source.rate > 0 ? take_owed(s, source, source.rate, particle_volume(world), dt)
+                                              : places.size());
+    places = some_of(places, world, source, s.poured, wanted, pushed_);
     std::vector<Vec3d> velocities;
     for (size_t i = 0; i < places.size(); ++i) {
       const uint32_t id = s.poured + uint32_t(i);
@@ -205,12 +205,26 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
     for (size_t a = 0; a < 3; ++a) s.particles.velocity[a][n] -= float(pull[int(a)] * dt / 2);
 }
 
+void LiquidSolver::find_inflow(const LiquidState& s, const LiquidWorld& world, double dt) {
+  inflow_.resize(0);
+  if (pushed_.empty()) return;
+  inflow_.resize(s.grid.size());
+  const BlockTable table(s.grid);
+  const double h = world.cell_size;
+  for (const Vec3d& p : pushed_) {
+    Vec3i at;
+    for (int a = 0; a < 3; ++a) at[a] = int(std::floor(p[a] / h));
+    if (const int b = table.find({at.x >> 3, at.y >> 3, at.z >> 3}); b >= 0)
+      inflow_.block(b)[((at.z & 7) * 8 + (at.y & 7)) * 8 + (at.x & 7)] += float(h / (8 * dt));
+  }
+}
+
 void LiquidSolver::fill(LiquidState& s, const LiquidWorld& world, const std::vector<Source>& sources,
                         Ledger& ledger) {
   for (const Source& source : sources) {
     update_region(s, world, 0);
     std::vector<Vec3d> places = free_places(s, world, source, cells_);
-    keep_to_room(s, world, places);
+    places.resize(std::min(places.size(), room_left(s, world)));
     add(s, world, source, places, std::vector<Vec3d>(places.size(), source.velocity), ledger);
   }
 }

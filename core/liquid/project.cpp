@@ -99,7 +99,8 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   make_system(s);
-  const bool moving = carried_[0].size() == g.size();
+  const bool moving = carried_[0].size() == g.size(), inflow = inflow_.size() == g.size();
+  // More than what a source brings in there.
   const auto outflow = [&](int b, int c) {
     const int* around = g.around(b);
     float out = 0;
@@ -111,7 +112,7 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
         out += (255 - face[a]->data()[next]) * carried_[a].data()[next] -
                (255 - face[a]->data()[here]) * carried_[a].data()[here];
     }
-    return out / 255;
+    return out / 255 - (inflow ? inflow_.block(b)[c] : 0);
   };
   Floats rhs(g.size());
   parallel_for(size_t(g.blocks()), [&](size_t i) {

@@ -256,6 +256,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   update_region(s, world, dt);
   push_with_room(s, world, dt);
   gather(s);
+  find_inflow(s, world, dt);
   keep_books(s, world, ledger);
   if (s.particles.size()) {
     apply_forces(s, world, dt);

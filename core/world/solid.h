@@ -19,10 +19,13 @@ struct Solid {
   LevelSet set;
   double friction = 1;        // share of its own speed that liquid beside it is brought to
   double contact_angle = 0;   // of liquid that advances on it, rad; 0: it is not wetted, nor does it repel
-  double receding_angle = 0;  // of liquid that draws back, rad; not less than contact_angle: nothing clings
+  double receding_angle = 0;  // of liquid that draws back, rad; 0 or not less: nothing clings
   bool hollow = false;        // it is solid where the level set is not; such a one stands
   bool moves = false;
   Pose from, to;
+
+  /// Whether the edge of a drop may stay where it is.
+  bool clings() const { return receding_angle > 0 && receding_angle < contact_angle; }
 
   /// Where it can be at the end of the step, in lattice points of the world: all others are outside of it.
   void reach(double cell_size, Vec3i& first, Vec3i& last) const;

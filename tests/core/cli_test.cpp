@@ -31,7 +31,8 @@ TEST_F(Cli, FromAWordToAVideo) {
   EXPECT_THAT(
       table.out,
       testing::StartsWith(
-          "frame,time_s,cells,particles,drops,poured,decayed,drained,left,numeric,in_shot,centroid_x,centroid_y,"
+          "frame,time_s,cells,particles,drops,poured,decayed,drained,left,numeric,in_shot,centroid_x,"
+          "centroid_y,"
           "centroid_z,max_speed,kinetic_energy,max_divergence,solver_iterations,substeps,wall_s,peak_rss\n"));
   EXPECT_EQ(std::count(table.out.begin(), table.out.end(), '\n'), 17);
   const pour::Run r = load_run(folder / "a.runs/001");
