@@ -151,7 +151,12 @@ void Document::follow() {
 }
 
 void Document::show_quantity(Quantity quantity) {
-  quantity_ = quantity;
+  shown_.quantity = quantity;
+  Q_EMIT stage_changed();
+}
+
+void Document::show_points(double size) {
+  shown_.point_size = size;
   Q_EMIT stage_changed();
 }
 

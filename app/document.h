@@ -54,8 +54,11 @@ class Document : public QObject {
   bool pinned() const { return pinned_; }
   void show_stage(Stage);  // pins it
   /// What the smoke is coloured by where the fluid is shown.
-  pour::Quantity quantity() const { return stage_ == Stage::fluid ? quantity_ : pour::Quantity::none; }
+  pour::Quantity quantity() const { return shown().quantity; }
   void show_quantity(pour::Quantity);
+  /// The same, and how liquid is drawn there.
+  pour::Showing shown() const { return stage_ == Stage::fluid ? shown_ : pour::Showing(); }
+  void show_points(double size);  // radius in cells; 0: the skin
   void unpin();
   /// Shows the smoke where the set is shown, unless that was pinned: a run begins.
   void watch_run();
@@ -92,7 +95,7 @@ class Document : public QObject {
   QString file_;
   int frame_ = 1, step_ = 2;
   Stage stage_ = Stage::fluid;
-  pour::Quantity quantity_ = pour::Quantity::none;
+  pour::Showing shown_;
   bool pinned_ = false, playing_ = false;
   std::optional<pour::Camera> own_view_;
   mutable std::optional<pour::Shot> now_;  // as of the playhead; made when asked for

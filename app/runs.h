@@ -58,7 +58,7 @@ class Runs : public QObject {
 
   void start();
   void start_from(int run, int frame);  // goes on from a frame of an earlier run
-  void resume();  // the chosen run
+  void resume();                        // the chosen run
   void toggle_pause();
   void stop();  // keeps a checkpoint, so that it can be resumed
   /// Lets the run that is under way go on by itself, also when this window is gone.

@@ -12,7 +12,7 @@ using namespace pour;
 namespace {
 
 struct PictureOptions {
-  std::string run, other, frames, size, show, out, video, images;
+  std::string run, other, frames, size, show, points, out, video, images;
   bool hold = false;
 };
 
@@ -49,8 +49,10 @@ void make_pictures(const PictureOptions& o) {
   ProgressLine line;
   const DeliverOptions d = options_for(o, run, shot, line);
   const auto shown = std::find(quantities().begin(), quantities().end(), o.show);
-  deliver_images(run, shot, o.out, d,
-                 o.show.empty() ? Quantity::none : Quantity(shown - quantities().begin()));
+  Showing how;
+  if (!o.show.empty()) how.quantity = Quantity(shown - quantities().begin());
+  if (!o.points.empty()) how.point_size = o.points == "small" ? small_points : large_points;
+  deliver_images(run, shot, o.out, d, how);
 }
 
 void deliver(const PictureOptions& o) {
@@ -128,8 +130,12 @@ void add_picture_commands(CLI::App& app) {
   auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
   picture->add_option("run", o->run, which)->required();
   common(picture);
-  picture->add_option("--show", o->show, "smoke for what it looks like, or density, speed, warmth or age in colours")
+  picture
+      ->add_option("--show", o->show,
+                   "smoke for what it looks like, or density, speed, warmth or age in colours")
       ->check(CLI::IsMember(quantities()));
+  picture->add_option("--points", o->points, "Liquid as points, small or large, in place of its skin")
+      ->check(CLI::IsMember({"small", "large"}));
   picture->add_flag("--hold-missing", o->hold, hold);
   picture->add_option("--out", o->out, "Folder for the pictures")->required();
   picture->callback([o] { make_pictures(*o); });

@@ -4,6 +4,7 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "picture/liquid_piece.h"
 #include "shot/animate.h"
 
 using namespace pour;
@@ -82,16 +83,16 @@ void Frames::load(const Run& run, const Key& key) {
             std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
       e.seen = e.pieces;
       const double time = Clock(shot).time(key.frame);
-      std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.quantity));
+      std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.shown.quantity));
       const LiquidPoints liquid = read_liquid(stored);
-      e.most = most_of(liquid, key.quantity);
+      e.most = most_of(liquid, key.shown.quantity);
       e.smoke = std::make_shared<const LitFrame>(
-          key.quantity == Quantity::none
+          key.shown.quantity == Quantity::none
               ? light_frame(std::move(volumes), key.look, *e.walls, time)
-              : coloured_frame(std::move(volumes), key.quantity, key.look, *e.walls, time, e.most));
+              : coloured_frame(std::move(volumes), key.shown.quantity, key.look, *e.walls, time, e.most));
       if (!liquid.place.empty()) {
         auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
-        add_liquid_piece(*with, liquid, key.quantity, e.most);
+        e.one_in = add_liquid_piece(*with, liquid, key.shown, e.most);
         e.seen = std::move(with);
       }
     } catch (...) {
@@ -115,7 +116,7 @@ void Frames::update() {
     const Shot& shot = document_.shot();
     return lighting_of(shot.look.tracks.empty() ? shot.look : shot_at(shot, frame).look);
   };
-  Key key{identity(*run), document_.frame(), {}, document_.quantity()};
+  Key key{identity(*run), document_.frame(), {}, document_.shown()};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());
@@ -123,7 +124,8 @@ void Frames::update() {
   key.look = lighting(key.frame);
   if (const Entry* e = find(key)) {
     if (current_.smoke != e->smoke || current_frame_ != key.frame) {
-      current_ = {e->smoke, e->seen, key.quantity, e->most}, current_frame_ = key.frame;
+      current_ = {e->smoke, e->seen, key.shown.quantity, e->most, e->one_in, key.shown.point_size},
+      current_frame_ = key.frame;
       Q_EMIT loaded();
     }
   } else if (!watcher_.isRunning()) {

@@ -25,6 +25,8 @@ class Frames : public QObject {
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;  // as the run was made with
     pour::Quantity quantity = pour::Quantity::none;
     double most = 0;  // of the quantity, at the end of its colours
+    int one_in = 1;   // of so many points of liquid is shown
+    double point_size = 0;
   };
   const View& current() const { return current_; }
   int current_frame() const { return current_frame_; }
@@ -39,7 +41,7 @@ class Frames : public QObject {
     QString run;  // its folder and when it was made: a folder may hold another one later
     int frame;
     pour::Look look;
-    pour::Quantity quantity;
+    pour::Showing shown;
     bool operator==(const Key&) const = default;
   };
   struct Entry {
@@ -50,6 +52,7 @@ class Frames : public QObject {
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;  // of the set
     std::shared_ptr<const std::vector<pour::PicturePiece>> seen;    // with its liquid
     double most = 0;
+    int one_in = 1;
   };
   void update();
   void load(const pour::Run&, const Key&);

@@ -153,7 +153,9 @@ void StageGl::upload() {
                 corners.push_back({to<float>(p.pose * to<double>(p.surface->mesh.points[n])),
                                    to<float>(p.pose.turn * to<double>(p.surface->normals[i][k])),
                                    p.surface->colors.empty() ? as_look : p.surface->colors[n],
-                                   p.finish == Finish::wet ? 1.f : 0.f});
+                                   p.finish == Finish::wet     ? 1.f
+                                   : p.finish == Finish::plain ? 2.f
+                                                               : 0.f});
               }
       count = int(corners.size()) - first;
     };

@@ -43,7 +43,8 @@ void main() {
   if (!near_side) n = -n;
   solid = vec4(0.0), light = vec4(0.0);
   vec3 mirrored_light = vec3(0.0);
-  if (is_glass || own.a > 0.5) {
+  bool wet = own.a > 0.5 && own.a < 1.5;
+  if (is_glass || wet) {
     float cosine = clamp(dot(n, to_eye), 0.0, 1.0);
     vec3 r = 2.0 * cosine * n - to_eye;
     vec3 seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
@@ -61,6 +62,7 @@ void main() {
     vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, key))) +
              base * rim_color * (1.6 * max(0.0, dot(n, rim))) + mirrored_light + key_color * (0.15 * pow(hk, 30.0)) +
              rim_color * (0.2 * pow(hr, 20.0) * max(0.0, 1.0 - dot(n, to_eye)));
+    if (own.a > 1.5) c = base * (plain_least + (1.0 - plain_least) * max(0.0, dot(n, to_eye)));
     solid = vec4(c, dot(world - eye, forward));
   }
 }

@@ -1,6 +1,7 @@
 #include "view/viewport.h"
 
 #include <cmath>
+#include <QActionGroup>
 #include <QContextMenuEvent>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -99,6 +100,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
                     (quantity_names[i].of_liquid && shot.brings(FluidKind::liquid)));
     });
   }
+  add_point_sizes(*quantities);
   shows_->setMenu(quantities);
   for (QLabel** l : {&left_, &right_}) {
     *l = new QLabel(this);
@@ -133,6 +135,26 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
 
 Viewport::~Viewport() {
   delete canvas_;  // while the members that it draws from are alive
+}
+
+/// How liquid is drawn.
+void Viewport::add_point_sizes(QMenu& menu) {
+  auto* rule = menu.addSeparator();
+  auto* group = new QActionGroup(&menu);
+  const auto add = [&](const char* name, const QString& text, double size) {
+    auto* a = menu.addAction(text);
+    a->setObjectName(name), a->setCheckable(true);
+    group->addAction(a);
+    connect(a, &QAction::triggered, this, [this, size] { document_.show_points(size); });
+    connect(&menu, &QMenu::aboutToShow, a, [this, a, rule, size] {
+      a->setVisible(document_.shot().brings(FluidKind::liquid));
+      rule->setVisible(a->isVisible());
+      a->setChecked(document_.shown().point_size == size);
+    });
+  };
+  add("as_skin", tr("Liquid with its skin"), 0);
+  add("as_small_points", tr("Liquid as small points"), small_points);
+  add("as_large_points", tr("Liquid as large points"), large_points);
 }
 
 std::shared_ptr<const LitFrame> Viewport::smoke() const {
@@ -233,6 +255,7 @@ void Viewport::update_labels() {
                                                      : tr("Frame %1").arg(shown);
     const FrameRecord* record = nullptr;
     record = run->record(std::min(document_.frame(), run->newest_frame()));
+    if (const int n = frames_.current().one_in; n > 1) left += tr(" · one of %1 points").arg(n);
     if (record && document_.stage() == Stage::fluid) {
       double fastest = 0;
       QStringList flows;

@@ -10,6 +10,7 @@
 #include "view/canvas.h"
 #include "view/frames.h"
 
+class QMenu;
 class QPushButton;
 class QLabel;
 
@@ -52,6 +53,7 @@ class Viewport : public QWidget {
   void zoom(double factor);
   void refresh();
   void update_labels();
+  void add_point_sizes(QMenu&);
   QRectF film_frame() const;
   void paint_split(QPainter&);
   void paint_legend(QPainter&);

@@ -8,6 +8,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "deliver/video.h"
+#include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
 #include "shot/animate.h"
 
@@ -49,21 +50,21 @@ FrameRange frames_so_far(const Run& run) {
           run.state == RunState::done ? run.last_frame : std::min(run.last_frame, run.newest_frame())};
 }
 
-Photographer::Photographer(const Run& run, const Shot& look_of, Quantity quantity)
-    : run_(run), quantity_(quantity), look_of_(look_of), walls_(run.shot, run.cell_size) {}
+Photographer::Photographer(const Run& run, const Shot& look_of, const Showing& shown)
+    : run_(run), shown_(shown), look_of_(look_of), walls_(run.shot, run.cell_size) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  std::vector<SmokeVolume> volumes = read_frame(run_.stored_frame(frame), needs_flow(quantity_));
+  std::vector<SmokeVolume> volumes = read_frame(run_.stored_frame(frame), needs_flow(shown_.quantity));
   const Shot seen = shot_at(look_of_, frame);
   const double time = Clock(run_.shot).time(frame);
-  const Look look = quantity_ == Quantity::none ? seen.look : plain_look(seen.look);
+  const Look look = shown_.quantity == Quantity::none ? seen.look : plain_look(seen.look);
   const LiquidPoints liquid = read_liquid(run_.stored_frame(frame));
-  double most = most_of(liquid, quantity_);
-  const LitFrame smoke = quantity_ == Quantity::none
+  double most = most_of(liquid, shown_.quantity);
+  const LitFrame smoke = shown_.quantity == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
-                             : coloured_frame(std::move(volumes), quantity_, look, walls_, time, most);
+                             : coloured_frame(std::move(volumes), shown_.quantity, look, walls_, time, most);
   std::vector<PicturePiece> pieces = picture_pieces(shot_at(run_.shot, frame));
-  add_liquid_piece(pieces, liquid, quantity_, most);
+  add_liquid_piece(pieces, liquid, shown_, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 
@@ -93,9 +94,9 @@ bool write_images(const Run& run, const fs::path& folder, const DeliverOptions& 
 }  // namespace
 
 bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
-                    Quantity quantity) {
+                    const Showing& how) {
   const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
-  const Photographer photographer(run, look_of, quantity);
+  const Photographer photographer(run, look_of, how);
   return write_images(run, folder, o, shown,
                       [&](int f) { return photographer.picture(f, o.width, o.height); });
 }

@@ -13,13 +13,13 @@ namespace pour {
 class Photographer {
  public:
   /// A quantity other than `none` is shown in its colours, in plain light.
-  Photographer(const Run&, const Shot& look_of, Quantity = Quantity::none);
+  Photographer(const Run&, const Shot& look_of, const Showing& = {});
   /// Throws Fault (Blame::shot) where the frame is missing, torn or another one than the run recorded.
   Image picture(int frame, int width, int height) const;
 
  private:
   const Run& run_;
-  const Quantity quantity_;
+  const Showing shown_;
   const Shot look_of_;
   SmokeWalls walls_;
 };
@@ -44,7 +44,7 @@ FrameRange frames_so_far(const Run&);
 
 /// NAME.000001.png and so on in `folder`. Returns whether it was finished.
 bool deliver_images(const Run&, const Shot& look_of, const std::filesystem::path& folder,
-                    const DeliverOptions&, Quantity = Quantity::none);
+                    const DeliverOptions&, const Showing& = {});
 /// Two runs side by side, each picture of the given size: NAME.000001.png and so on, twice as wide.
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of,
                         const std::filesystem::path& folder, const DeliverOptions&);

@@ -65,6 +65,8 @@ class GasSolver {
   /// One of the forces; in the blocks that are marked.
   void confine(GasState&, const GasWorld&, double dt, const std::vector<uint8_t>& blocks);
   void apply_sources(GasState&, const GasWorld&, double dt, Ledger&);
+  /// What came into a drain is gone.
+  static void drain(GasState&, const GasWorld&, Ledger&);
   /// Fills sources at once, whole, with their density, heat and colour.
   void fill(GasState&, const GasWorld&, std::vector<Source>, Ledger&);
   void apply_viscosity(GasState&, const GasWorld&, double dt);

@@ -3,7 +3,9 @@
 #include "base/parallel.h"
 #include "base/simd.h"
 #include "gas/gas.h"
+#include "solve/cells.h"
 #include "solve/rows.h"
+#include "world/near_solids.h"
 
 namespace pour {
 
@@ -30,9 +32,31 @@ GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger&
     fade(world.heat_half_life, {&s.heat});
     ledger.in_shot = smoke_mass(s, world.cell_size);
     ledger.decayed += before - ledger.in_shot;
+    drain(s, world, ledger);
   }
   s.time += dt;
   return report;
+}
+
+void GasSolver::drain(GasState& s, const GasWorld& world, Ledger& ledger) {
+  if (world.drains.empty()) return;
+  const double h = world.cell_size;
+  const double gone = ordered_sum<double>(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (s.grid.key(b).room) return 0.0;
+    const NearSolids drains(world.drains, h, s.grid.key(b).at * 8);
+    double mass = 0;
+    for (int c = 0; c < block_cells && !drains.empty(); ++c) {
+      const double part = std::clamp(0.5 - drains.distance(cell_middle(s.grid, b, c, h), h) / h, 0.0, 1.0);
+      if (part <= 0) continue;
+      const uint8_t volume = s.geometry.volume.block(b)[c];
+      if (volume != outside_volume)
+        mass += part * double(s.density.block(b)[c]) * volume / full_volume * h * h * h;
+      for (Floats* f : {&s.density, &s.red, &s.green, &s.blue, &s.heat}) f->block(b)[c] *= float(1 - part);
+    }
+    return mass;
+  });
+  ledger.drained += gone, ledger.in_shot -= gone;
 }
 
 double smoke_mass(const GasState& s, double h) {

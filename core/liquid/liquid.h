@@ -1,9 +1,9 @@
 // Liquid with a free surface: state, and one step in time. Knows no file and no shot.
 //
 // Particles carry the liquid, a staggered grid in blocks (solve/block_grid.h) around them its pressure:
-// affine particle-in-cell (APIC, Jiang et al. 2015). Velocity in m/s on faces, p in m/s · cell. Air is empty
-// and at pressure zero. All liquids are as heavy as each other to the pressure. What is in a room has a world
-// of its own, in the space of the room.
+// affine particle-in-cell (APIC, Jiang et al. 2015), with a share of FLIP (Zhu & Bridson 2005) for what is
+// lively. Velocity in m/s on faces, p in m/s · cell. Air is empty and at pressure zero. All liquids are as
+// heavy as each other to the pressure. What is in a room has a world of its own, in the space of the room.
 #pragma once
 #include "liquid/particles.h"
 #include "solve/poisson.h"
@@ -17,6 +17,7 @@ namespace pour {
 struct LiquidWorld : World {
   std::vector<Matter> liquids{Matter()};  // by their number
   std::vector<double> longest_life;       // the same, s; 0 or none: for ever
+  std::vector<double> liveliness;         // the same, 0 to 1; none: 0
   std::optional<Room> room;               // that all of this is in, in whose space it is
   double most_held = 0;                   // that there is room for, m³; 0: no limit
 };
@@ -118,6 +119,7 @@ class LiquidSolver {
   void keep_drops(LiquidState&) const;
   void move_solids(LiquidState&, const LiquidWorld&, double dt);
   void find_walls(const LiquidState&);
+  void keep_before(const LiquidState&, const LiquidWorld&);
   void find_inflow(const LiquidState&, const LiquidWorld&, double dt);
   void keep_books(LiquidState&, const LiquidWorld&, Ledger&) const;
   /// Takes out what left, what came into a drain and what is too old.
@@ -193,6 +195,7 @@ class LiquidSolver {
   std::vector<HeldFace> held_;  // faces that are closed for the step, in the order in which they were
   std::vector<Vec3d> pushed_;   // where a source brought particles in this step for which there was no room
   Floats inflow_;               // by cell: how much flows out of it for them, m/s; empty: nothing
+  Floats before_[3];            // of the faces, where anything is lively: velocity that particles brought
   Bytes holds_;                 // by cell: its particles stay with the solid; empty: none
   Floats carried_[3];  // of the faces: velocity of the solid that closes them; empty where all stand still
   Floats shift_[3];    // of the faces: how far particles go besides, in cells; empty where none has to

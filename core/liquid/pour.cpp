@@ -150,7 +150,8 @@ std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const
     if ((i + 1) * wanted / free.size() > i * wanted / free.size()) out.push_back(free[i]);
   if (out.size() >= wanted) return out;
   // Where it is too small for them, as if it were larger: in it they would fly apart.
-  constexpr double roomy = 4;  // times as much space as they fill
+  constexpr double roomy = 4;    // times as much space as they fill
+  constexpr size_t tries = 512;  // for each: a shell is but little of its bounds
   const size_t missing = wanted - out.size();
   const Vec3d own = source.shape.bounds.size();
   const double grown = std::max(0.0, std::cbrt(roomy * double(missing) * particle_volume(w)) -
@@ -159,7 +160,7 @@ std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const
   Box box = source.shape.bounds;
   box.grow(grown);
   const Vec3d size = box.size();
-  for (size_t i = 0; i < 64 * missing && out.size() < wanted; ++i) {
+  for (size_t i = 0; i < tries * missing && out.size() < wanted; ++i) {
     const uint32_t n = seed + uint32_t(i);
     const Vec3d at = box.low + Vec3d{size.x * double(scatter(n, 3)), size.y * double(scatter(n, 4)),
                                      size.z * double(scatter(n, 5))};
@@ -192,8 +193,9 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
     std::vector<Vec3d> velocities;
     for (size_t i = 0; i < places.size(); ++i) {
       const uint32_t id = s.poured + uint32_t(i);
-      velocities.push_back(scattered(source.velocity, source.spread, scatter(id, 1), scatter(id, 2)) +
-                           source.motion);
+      Vec3d v = source.velocity;
+      if (source.outwards > 0) v += source.shape.normal(places[i], world.cell_size) * source.outwards;
+      velocities.push_back(scattered(v, source.spread, scatter(id, 1), scatter(id, 2)) + source.motion);
     }
     add(s, world, source, places, velocities, ledger);
   }

@@ -258,6 +258,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   gather(s);
   find_inflow(s, world, dt);
   keep_books(s, world, ledger);
+  keep_before(s, world);
   if (s.particles.size()) {
     apply_forces(s, world, dt);
     find_tension(s, world, dt);
@@ -296,7 +297,7 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
   for (const auto& v : s.particles.velocity)
     for (const float x : v) most = std::max(most, double(std::abs(x)));
   for (const Source& source : world.sources)
-    most = std::max(most, length(source.velocity) + length(source.motion));
+    most = std::max(most, length(source.velocity) + length(source.motion) + source.outwards);
   // speed · dt + gravity · dt² = courant · h
   const double g = world.room ? most_pull(*world.room, world.gravity) : std::abs(world.gravity),
                way = courant * world.cell_size;

@@ -362,6 +362,17 @@ void keep_out_of(const NearSolids& solids, double h, double dt, const Vec3d& fro
 
 }  // namespace
 
+void LiquidSolver::keep_before(const LiquidState& s, const LiquidWorld& world) {
+  const bool any =
+      std::any_of(world.liveliness.begin(), world.liveliness.end(), [](double x) { return x > 0; });
+  const Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  for (size_t k = 0; k < 3; ++k)
+    if (any)
+      before_[k] = *velocity[k];
+    else
+      before_[k].resize(0);
+}
+
 void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, Ledger& ledger) {
   const BlockGrid& g = s.grid;
   Particles& p = s.particles;
@@ -378,6 +389,9 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
     std::vector<Faces> shifts;
     if (shift_[0].size() == g.size())
       for (const Floats& f : shift_) shifts.emplace_back(f, g.around(b));
+    std::vector<Faces> before;
+    if (before_[0].size() == g.size())
+      for (const Floats& f : before_) before.emplace_back(f, g.around(b));
     const Vec3i at = g.key(b).at * 8;
     const NearSolids solids(world.solids, world.cell_size, at);
     for (uint32_t n = first; n < last; n += 8) {
@@ -398,7 +412,13 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
         place[a] = read(p.place[size_t(a)]), here.at[a] = place[a] - float(at[a] - 2);
       for (int k = 0; k < 3; ++k) {
         speed[k] = values(faces[k], k, here, slopes);
-        write(p.velocity[size_t(k)], speed[k]);
+        v8 kept = speed[k];
+        if (!before.empty()) {
+          v8 lively{};
+          for (uint32_t j = 0; j < count; ++j) lively[j] = float(world.liveliness[p.liquid[n + j]]);
+          kept += lively * (read(p.velocity[size_t(k)]) - values(before[size_t(k)], k, here, nullptr));
+        }
+        write(p.velocity[size_t(k)], kept);
         for (int a = 0; a < 3; ++a) write(p.slope[size_t(3 * k + a)], slopes[a]);
       }
       for (int a = 0; a < 3; ++a) mid.at[a] = here.at[a] + 0.5f * step * speed[a];

@@ -5,6 +5,12 @@
 namespace pour {
 namespace {
 
+Vec3f light_of(const Studio& studio, Finish finish, const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) {
+  return finish == Finish::wet     ? studio.wet_light(n, to_eye, color)
+         : finish == Finish::plain ? Studio::plain_light(n, to_eye, color)
+                                   : studio.solid_light(n, to_eye, color);
+}
+
 constexpr float crease = 0.65f;  // rad; edges that turn by more stay sharp
 constexpr int fine = 2;          // samples a pixel along each side
 
@@ -113,9 +119,7 @@ Layers LayerPainter::paint(int first, int rows) const {
         if (!glass) {
           const Vec3f color = (a.color * ua + b.color * va + c.color * wa) * z;
           nearest = z;
-          solid[size_t(y - top) * size_t(across) + size_t(x)] = t.finish == Finish::wet
-                                                                    ? studio_.wet_light(n, to_eye, color)
-                                                                    : studio_.solid_light(n, to_eye, color);
+          solid[size_t(y - top) * size_t(across) + size_t(x)] = light_of(studio_, t.finish, n, to_eye, color);
           continue;
         }
         const Vec3f light = studio_.glass_light(n, to_eye) * share;

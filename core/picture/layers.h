@@ -17,8 +17,9 @@ struct Surface {
   std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners
 };
 
-/// How a piece is seen: glass where it holds, wet where it is liquid, otherwise solid.
-enum class Finish { solid, wet, glass };
+/// How a piece is seen: glass where it holds, wet where it is liquid, plain where its colours stand for
+/// something, otherwise solid.
+enum class Finish { solid, wet, plain, glass };
 
 /// A piece that is seen, or the liquid of a frame.
 struct PicturePiece {

@@ -18,6 +18,15 @@ constexpr QuantityName quantity_names[] = {{"smoke", "As it looks", Unit::none, 
                                            {"warmth", "Warmth", Unit::warmth, true, false},
                                            {"age", "Age", Unit::time, false, true}};
 
+/// How a frame is shown: in the colours of a quantity, liquid by its skin or by its points.
+struct Showing {
+  Quantity quantity = Quantity::none;
+  double point_size = 0;  // their radius in cells; 0: the skin
+  bool operator==(const Showing&) const = default;
+};
+/// Sizes of points to choose from.
+constexpr double small_points = 0.18, large_points = 0.36;
+
 /// The colour of a value from 0, none, to 1, most: dark blue over green to yellow, each lighter than the one
 /// before it, so that it reads without colours too.
 Color ramp(double value);

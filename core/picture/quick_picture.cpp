@@ -8,7 +8,6 @@
 #include "base/shelf.h"
 #include "picture/camera.h"
 #include "shape/placed.h"
-#include "surface/skin.h"
 
 namespace pour {
 namespace {
@@ -188,38 +187,6 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
     out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
   }
   return out;
-}
-
-namespace {
-
-/// Of each point; none where liquid has no such quantity.
-std::vector<double> values_of(const LiquidPoints& liquid, Quantity quantity) {
-  std::vector<double> out;
-  if (quantity == Quantity::speed)
-    for (const Vec3f& v : liquid.velocity) out.push_back(double(length(v)));
-  if (quantity == Quantity::age) out.assign(liquid.age.begin(), liquid.age.end());
-  return out;
-}
-
-}  // namespace
-
-double most_of(const LiquidPoints& liquid, Quantity quantity) {
-  double most = 0;
-  for (const double v : values_of(liquid, quantity)) most = std::max(most, v);
-  return most;
-}
-
-void add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid, Quantity quantity,
-                      double most) {
-  std::vector<Vec3f> shown;
-  for (const double v : values_of(liquid, quantity)) {
-    const Color c = ramp(most > 0 ? v / most : 0);
-    shown.push_back({float(c.r), float(c.g), float(c.b)});
-  }
-  Skin skin = skin_of(liquid, shown.empty() ? liquid.color : shown);
-  if (skin.mesh.triangles.empty()) return;
-  pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
-                      shown.empty() ? Finish::wet : Finish::solid, std::string());
 }
 
 Image quick_picture(const LitFrame& frame, const std::vector<PicturePiece>& pieces, const Look& look,

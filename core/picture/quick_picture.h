@@ -4,7 +4,6 @@
 #include <functional>
 #include <vector>
 
-#include "frames/liquid_frame.h"
 #include "picture/image.h"
 #include "picture/layers.h"
 #include "picture/lit_smoke.h"
@@ -15,12 +14,6 @@ namespace pour {
 /// The pieces of a shot that are seen, as they stand at a time: what shot_at() gives, or a shot in which
 /// nothing moves. Surfaces are kept, so that they cost nothing the next time.
 std::vector<PicturePiece> picture_pieces(const Shot&);
-
-/// The highest value of a quantity in the liquid of a frame; 0 where liquid has none.
-double most_of(const LiquidPoints&, Quantity);
-/// Adds the liquid of a frame: in its own colours, or in those of how fast or old it is, with `most` for the
-/// lightest of them.
-void add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, Quantity, double most);
 
 /// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
 Image quick_picture(const LitFrame&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,

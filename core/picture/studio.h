@@ -6,23 +6,24 @@
 namespace pour {
 
 // The one list of the studio's numbers: constants here and in the shaders.
-#define POUR_STUDIO(X)                                                      \
-  X(pool_low, 0.42f)   /* of the background, at the corners */              \
-  X(pool_high, 1.25f)  /* more of it in the middle of the pool */           \
-  X(glass_base, 0.04f) /* reflectance of glass, index 1.5, facing */        \
-  X(glass_most, 0.32f) /* no side is whiter, however slanting */            \
-  X(box_from, 0.74f)   /* cosine to a soft box where it begins */           \
-  X(box_full, 0.97f)   /* ... and where it is all soft box */               \
-  X(key_box, 7.0f)     /* brightness of the soft boxes in reflections */    \
-  X(rim_box, 5.5f)                                                          \
-  X(room_low, 0.5f) /* the room in reflections, of the background */        \
-  X(room_high, 3.2f)                                                        \
-  X(far_side, 0.55f)   /* of glass seen through its front */                \
-  X(floor_base, 0.07f) /* reflectance of the floor, facing */               \
-  X(floor_most, 0.42f)                                                      \
-  X(floor_spread, 0.075f) /* blur of the mirror image, of the height */     \
-  X(floor_fade, 0.22f)    /* height where it is down to 1/e, of distance */ \
-  X(ground_low, 0.28f)    /* the floor's own light, of the background */    \
+#define POUR_STUDIO(X)                                                         \
+  X(pool_low, 0.42f)   /* of the background, at the corners */                 \
+  X(pool_high, 1.25f)  /* more of it in the middle of the pool */              \
+  X(glass_base, 0.04f) /* reflectance of glass, index 1.5, facing */           \
+  X(glass_most, 0.32f) /* no side is whiter, however slanting */               \
+  X(box_from, 0.74f)   /* cosine to a soft box where it begins */              \
+  X(box_full, 0.97f)   /* ... and where it is all soft box */                  \
+  X(key_box, 7.0f)     /* brightness of the soft boxes in reflections */       \
+  X(rim_box, 5.5f)                                                             \
+  X(room_low, 0.5f) /* the room in reflections, of the background */           \
+  X(room_high, 3.2f)                                                           \
+  X(plain_least, 0.6f) /* of colours that stand for something, to the sides */ \
+  X(far_side, 0.55f)   /* of glass seen through its front */                   \
+  X(floor_base, 0.07f) /* reflectance of the floor, facing */                  \
+  X(floor_most, 0.42f)                                                         \
+  X(floor_spread, 0.075f) /* blur of the mirror image, of the height */        \
+  X(floor_fade, 0.22f)    /* height where it is down to 1/e, of distance */    \
+  X(ground_low, 0.28f)    /* the floor's own light, of the background */       \
   X(ground_high, 0.5f)
 
 #define POUR_CONSTANT(name, value) inline constexpr float name = value;
@@ -53,6 +54,10 @@ struct Studio {
   Vec3f solid_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const;
   /// Light of liquid that is not seen through: its colour under a smooth surface that mirrors.
   Vec3f wet_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const;
+  /// Of a surface whose colour is to be read: as bright as it is, a little less to the sides.
+  static Vec3f plain_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) {
+    return color * (studio::plain_least + (1 - studio::plain_least) * std::max(0.f, dot(n, to_eye)));
+  }
 
   /// What the floor does with its mirror image where a ray from the eye meets it at `hit`.
   struct Mirror {

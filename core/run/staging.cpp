@@ -261,6 +261,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
     s.shape = o.shape;
   else
     s.shape = o.shape.placed(o.room ? poses[keeper].inverse() * poses[o.piece] : poses[o.piece]);
+  if (pour.from == SourceKind::piece) s.shape = s.shape.shell_of(pour.width);
   s.room = o.room;
   s.sets = pour.mode == PourMode::sets;
   s.density = s.sets ? pour.density : pour.density_rate;
@@ -275,6 +276,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
     s.velocity = direction_of(pour) * pour.speed;
     if (o.room) s.velocity = poses[keeper].turn.inverse(s.velocity);
   }
+  if (pour.direction != Direction::outwards) s.divergence = pour.outward * s.shape.area_by_volume;
   return s;
 }
 
@@ -418,7 +420,7 @@ LiquidWorld Staging::liquid_world(double from, double to, int room) const {
   for (const Fluid& f : now.fluids) {
     w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f)
                                                     : Matter{.density = 0, .viscosity = 0, .tension = 0});
-    w.longest_life.push_back(f.longest_life);
+    w.longest_life.push_back(f.longest_life), w.liveliness.push_back(f.liveliness);
   }
   add_sources(w, FluidKind::liquid, now, from, start);
   std::erase_if(w.sources, [&](const Source& s) { return s.room != room; });
@@ -430,6 +432,7 @@ void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot
   const Pour& pour = now.pours[o.pour];
   s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
   s.rate = pour.rate * o.share, s.spread = pour.spread;
+  s.outwards = pour.direction == Direction::outwards ? pour.speed : pour.outward;
   Pose at = pour::pose_of(now, now.pieces[o.piece]), to = pour::pose_of(then, then.pieces[o.piece]);
   s.velocity = direction_of(pour) * pour.speed;
   if (o.room) {  // in its space

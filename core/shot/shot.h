@@ -50,6 +50,7 @@ struct Fluid {
   double temperature = 20;  // °C
   Matter own;               // where liquid == own
   double longest_life = 0;  // of a liquid, s; 0: for ever
+  double liveliness = 0;    // of a liquid: how much of what is too fine for cells it keeps
   Tracks tracks;
   bool operator==(const Fluid&) const = default;
 };
@@ -77,9 +78,11 @@ struct Pour {
   double density_rate = 0.18, density = 0.004;
   double heat = 40;
   double rate = 3e-5;  // of liquid, m³/s; 0: as much as its speed brings
+  double width = 0;    // of a piece, how deep under its surface it pours, m; 0: all of it
   double speed = 0.15;
   Direction direction = Direction::outwards;
   Vec3d aim{0, -1, 0};  // where direction == own
+  double outward = 0;   // besides, where direction != outwards, m/s
   double spread = 0;    // of liquid, rad
   double inherit = 1;   // of the motion of its source
   double patchiness = 0.5, patch_size = 0.01;

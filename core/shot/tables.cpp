@@ -292,9 +292,8 @@ const Table<Piece>& table() {
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
-        .add(&P::drains, "drains", "Drains", "Liquid that comes into it is gone.")
+        .add(&P::drains, "drains", "Drains", "Smoke and liquid that come into it are gone.")
         .where([](const P& p) { return !p.blocks && !p.holds; })
-        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .more();
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
@@ -406,6 +405,10 @@ const Table<Fluid>& table() {
              "Of what was poured: older liquid is taken away.")
         .zero("for ever")
         .where(liquid)
+        .more()
+        .add(&F::liveliness, "liveliness", "Liveliness", Unit::percent, {0, 1, 0, 1},
+             "How much it keeps of what is too fine for cells: none flows calmly, more splashes wilder.")
+        .where(liquid)
         .more();
     return b.done();
   }();
@@ -476,6 +479,15 @@ const Table<Pour>& table() {
         .add(&P::aim, "aim", "Own direction", Unit::none, {-1e3, 1e3, -1, 1},
              "The direction in which it leaves.")
         .where([](const P& p) { return p.direction == Direction::own; })
+        .add(&P::outward, "outward", "Outward speed", Unit::speed, {0, 100, 0, 2},
+             "Besides, away from the surface of its source on all sides.")
+        .where([](const P& p) { return p.direction != Direction::outwards; })
+        .more()
+        .add(&P::width, "width", "Only its surface", Unit::length, {0, 10, 0, 0.02},
+             "How deep under the surface of its piece it pours.")
+        .zero("all of it")
+        .where([](const P& p) { return p.from == SourceKind::piece; })
+        .more()
         .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},
              "How far it scatters to all sides of its direction.")
         .in_shot(brings<FluidKind::liquid>)

@@ -23,6 +23,22 @@ SourceShape SourceShape::surface(LevelSet set, const Box& bounds, double area_by
   return s.placed(pose);
 }
 
+SourceShape SourceShape::shell_of(double thickness) const {
+  SourceShape s = *this;
+  if (thickness > 0) s.shell = thickness, s.area_by_volume = std::max(area_by_volume, 1 / thickness);
+  return s;
+}
+
+Vec3d SourceShape::normal(const Vec3d& p, double h) const {
+  Vec3d out;
+  for (int a = 0; a < 3; ++a) {
+    Vec3d step;
+    step[a] = h / 2;
+    out[a] = to_surface(p + step) - to_surface(p - step);
+  }
+  return length(out) > 0 ? normalized(out) : Vec3d{};
+}
+
 SourceShape SourceShape::placed(const Pose& p) const {
   SourceShape s = *this;
   s.area_by_volume = area_by_volume / p.scale;

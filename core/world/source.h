@@ -21,14 +21,22 @@ struct SourceShape {
   double area_by_volume = 0;  // 1/m
   double distance(const Vec3d& p) const {
     if (away > 0) return away;
-    return set.empty() ? length(p - center) - radius : set.distance(pose.inverse(p)) * pose.scale;
+    const double d = to_surface(p);
+    return shell > 0 ? std::max(d, -shell - d) : d;
   }
+  /// Away from its surface, of length 1; 0 where that is nowhere.
+  Vec3d normal(const Vec3d& p, double cell_size) const;
+  /// Only what of it is at most this far from its surface.
+  SourceShape shell_of(double thickness) const;
   /// The same shape in a space in which its own stands like this.
   SourceShape placed(const Pose&) const;
 
  private:
+  double to_surface(const Vec3d& p) const {
+    return set.empty() ? length(p - center) - radius : set.distance(pose.inverse(p)) * pose.scale;
+  }
   Vec3d center{};
-  double radius = 0, away = 0;
+  double radius = 0, away = 0, shell = 0;
   LevelSet set;
   Pose pose;
   Box own;  // bounds before it was placed
@@ -51,6 +59,7 @@ struct Source {
   int number = 0;                 // of the source, the same in all steps
   double rate = 0;                // m³/s; 0: as much as there is room for
   std::optional<Mouth> mouth[2];  // that it comes out of, at both ends of the step; none: all of its shape
+  double outwards = 0;            // m/s away from its surface, besides
   Vec3d motion{};                 // of what it comes out of, as far as it is taken along, m/s
   double spread = 0;              // rad
 };

@@ -1210,12 +1210,40 @@ TEST_F(Window, SpeedIsShownInColoursWithItsLegend) {
   EXPECT_LT(window->frames().current().most, 1.05 * window->runs().chosen()->frames.back().smoke().max_speed);
   EXPECT_NE(look_at("show_warmth"), speed);
 
+  // How liquid is drawn does not matter to smoke, and there is nothing to choose.
+  Q_EMIT shows->menu()->aboutToShow();
+  EXPECT_FALSE(shows->menu()->findChild<QAction*>("as_small_points")->isVisible());
+
   // The picture is always that of the smoke itself.
   click("stage_2");
   EXPECT_EQ(window->document().quantity(), Quantity::none);
   EXPECT_FALSE(seen("shows"));
   click("stage_1");
   EXPECT_EQ(window->document().quantity(), Quantity::warmth) << "it was not forgotten";
+}
+
+TEST_F(Window, LiquidIsSeenAsPoints) {
+  window->document().edit("tea", [](Shot& s) {
+    s = find_recipe("tea-into-a-bowl").make();
+    s.run.detail = Detail::custom, s.run.cell_size = 0.008, s.film.frames = 4;
+  });
+  run_to_the_end();
+  window->document().set_frame(4);
+  auto* menu = find<QPushButton>("shows")->menu();
+  const auto triangles = [&](const char* action) {
+    Q_EMIT menu->aboutToShow();
+    auto* a = menu->findChild<QAction*>(action);
+    EXPECT_TRUE(a->isVisible());
+    a->trigger();
+    const double size = window->document().shown().point_size;
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] { return window->frames().ready() && window->frames().current().point_size == size; }, 20000));
+    return window->frames().current().pieces->back().surface->mesh.triangles.size();
+  };
+  const double particles = window->runs().chosen()->frames.back().flow("liquid").particles;
+  EXPECT_EQ(double(triangles("as_large_points")), 4 * particles);
+  EXPECT_EQ(double(triangles("as_small_points")), 4 * particles);
+  EXPECT_NE(double(triangles("as_skin")), 4 * particles);
 }
 
 TEST_F(Window, TheSettingsOfAnOlderRunComeBack) {

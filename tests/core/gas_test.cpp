@@ -436,3 +436,23 @@ TEST(Gas, ALongWayIsTakenInParts) {
   lab.solver.step(lab.s, w, 0.1, lab.ledger);  // 20 cells
   EXPECT_NEAR(measure(lab.s, w.cell_size).centroid.x - x, 0.2, 0.01);
 }
+
+// What a drain takes is in the books, and nothing else is missing.
+TEST(Gas, ADrainTakesWhatComesIntoIt) {
+  GasWorld w;
+  w.cell_size = 0.01, w.cells = {31, 31, 31};
+  Source puff;
+  puff.shape = SourceShape::ball({0.16, 0.08, 0.16}, 0.04);
+  puff.density = 0.02, puff.heat = 60;
+  Mesh m = box_mesh({0.32, 0.04, 0.32});
+  m.place({{}, {0.16, 0.22, 0.16}});
+  w.drains.emplace_back(LevelSet(m, w.cell_size));
+  GasState s;
+  GasSolver solver;
+  Ledger ledger;
+  solver.fill(s, w, {puff}, ledger);
+  for (int i = 0; i < 80; ++i) solver.step(s, w, 0.02, ledger);
+  EXPECT_GT(ledger.drained, 0.3 * ledger.poured);
+  EXPECT_NEAR(ledger.gap(), 0, 1e-6 * ledger.poured);
+  EXPECT_NEAR(ledger.in_shot, smoke_mass(s, w.cell_size), 1e-9 * ledger.poured);
+}

@@ -271,6 +271,47 @@ TEST(Liquid, AMouthMeetsItsRate) {
   }
 }
 
+// Out of a shell alone, at its rate and away from its surface, as thin as half a cell.
+TEST(Liquid, AShellPoursOutwardsAtItsRate) {
+  const double h = 0.005, radius = 0.03, thick = 0.0025, speed = 0.4, rate = 1e-4;
+  Tank tank({31, 31, 31}, h, SourceShape::ball({-1, -1, -1}, 0.001));
+  tank.w.gravity = 0, tank.w.liquids[0].tension = 0;
+  const Vec3d middle{0.08, 0.08, 0.08};
+  Source s;
+  s.shape = SourceShape::ball(middle, radius).shell_of(thick), s.rate = rate, s.outwards = speed;
+  tank.w.sources = {s};
+  tank.run(0.05);
+  EXPECT_NEAR(tank.ledger.poured, rate * 0.05, 0.02 * rate * 0.05);
+  double off = 0, nearest = 1;
+  const Particles& p = tank.s.particles;
+  for (size_t n = 0; n < p.size(); ++n) {
+    const Vec3d out = Vec3d{p.place[0][n], p.place[1][n], p.place[2][n]} * h - middle;
+    nearest = std::min(nearest, length(out));
+    off +=
+        dot(Vec3d{p.velocity[0][n], p.velocity[1][n], p.velocity[2][n]}, normalized(out)) / double(p.size());
+  }
+  EXPECT_GT(nearest, radius - thick - 1.5 * h) << "nothing comes from its middle";
+  EXPECT_GT(off, 0.5 * speed);
+  EXPECT_LT(off, 1.1 * speed);
+}
+
+// What is too fine for cells dies in APIC and stays in FLIP: particles that all fly another way.
+TEST(Liquid, WhatIsLivelyKeepsWhatCellsCannotShow) {
+  const auto energy_left = [](double liveliness) {
+    Tank tank({31, 31, 31}, 0.01, SourceShape::ball({0.15, 0.15, 0.15}, 0.06));
+    tank.w.gravity = 0, tank.w.liquids[0] = {998, 0, 0, 1, 0}, tank.w.liveliness = {liveliness};
+    uint32_t seed = 1;
+    for (auto& v : tank.s.particles.velocity)
+      for (float& x : v) seed = seed * 1664525u + 1013904223u, x = float(seed >> 8) / float(1 << 23) - 1;
+    const double before = measure(tank.s, 0.01).kinetic_energy;
+    for (int i = 0; i < 4; ++i) tank.solver.step(tank.s, tank.w, 0.001, tank.ledger);
+    return measure(tank.s, 0.01).kinetic_energy / before;
+  };
+  EXPECT_LT(energy_left(0), 0.2);
+  EXPECT_GT(energy_left(1), 0.7);
+  EXPECT_LT(energy_left(1), 1.01);
+}
+
 // A plate that comes down on water presses it aside and takes none of it away.
 TEST(Liquid, APieceThatMovesPressesItAside) {
   const double h = 0.005;

@@ -4,6 +4,7 @@
 
 #include "base/noise.h"
 #include "picture/camera.h"
+#include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
 #include "picture/walls.h"
 #include "shape/mesh.h"
@@ -444,4 +445,39 @@ TEST(Noise, IsSmoothAndHasZeroMean) {
   EXPECT_NEAR(mean / 5000, 0, 0.02);
   EXPECT_LT(step, 0.05) << "the gradient is the slope";
   EXPECT_NE(flow_noise({0.3f, 0.2f, 0.1f}, 0, 1).value, flow_noise({0.3f, 0.2f, 0.1f}, 0, 2).value);
+}
+
+// Colours that stand for something are those of the legend where one looks straight at them.
+TEST(Picture, LiquidInColoursHasThoseOfTheLegend) {
+  LiquidPoints liquid;
+  liquid.cell_size = 0.02;
+  for (int i = 0; i < 4000; ++i) {
+    liquid.place.push_back(
+        {0.01f * float(i % 20) - 0.1f, 0.01f * float(i / 20 % 20) + 0.04f, 0.01f * float(i / 400)});
+    liquid.velocity.push_back({i ? 1.5f : 3.f, 0, 0}), liquid.color.push_back({1, 1, 1}),
+        liquid.age.push_back(0);
+  }
+  const double most = most_of(liquid, Quantity::speed);
+  EXPECT_EQ(most, 3);
+  std::vector<PicturePiece> pieces;
+  EXPECT_EQ(add_liquid_piece(pieces, liquid, {Quantity::speed}, most), 1);
+  Look look = plain_look({});
+  look.exposure = 0;
+  const Image image = quick_picture({}, pieces, look, Camera(), 65, 65);
+  const Vec3f seen = image.at(32, 32);
+  const Color half = ramp(0.5);
+  EXPECT_NEAR(seen.x, half.r, 0.05), EXPECT_NEAR(seen.y, half.g, 0.05), EXPECT_NEAR(seen.z, half.b, 0.05);
+}
+
+TEST(Picture, LiquidIsDrawnAsPointsOrAsEveryNthOfThem) {
+  LiquidPoints liquid;
+  liquid.cell_size = 0.01;
+  const auto points = [&](size_t n) {
+    liquid.place.assign(n, {}), liquid.color.assign(n, {1, 0, 0});
+    std::vector<PicturePiece> pieces;
+    const int every = add_liquid_piece(pieces, liquid, {Quantity::none, small_points}, 0);
+    return std::pair(every, pieces.at(0).surface->mesh.triangles.size() / 4);
+  };
+  EXPECT_EQ(points(100), std::pair(1, size_t(100)));
+  EXPECT_EQ(points(400000), std::pair(3, size_t(133334)));
 }

@@ -1,0 +1,68 @@
+#include "picture/liquid_piece.h"
+
+#include <cmath>
+
+#include "surface/skin.h"
+
+namespace pour {
+namespace {
+
+/// Of each point; none where liquid has no such quantity.
+std::vector<double> values_of(const LiquidPoints& liquid, Quantity quantity) {
+  std::vector<double> out;
+  if (quantity == Quantity::speed)
+    for (const Vec3f& v : liquid.velocity) out.push_back(double(length(v)));
+  if (quantity == Quantity::age) out.assign(liquid.age.begin(), liquid.age.end());
+  return out;
+}
+
+}  // namespace
+
+double most_of(const LiquidPoints& liquid, Quantity quantity) {
+  double most = 0;
+  for (const double v : values_of(liquid, quantity)) most = std::max(most, v);
+  return most;
+}
+
+namespace {
+
+constexpr size_t most_points = 150000;  // that a picture draws
+
+/// Small bodies of four sides in place of points.
+Skin points_of(const LiquidPoints& liquid, const std::vector<Vec3f>& colors, double radius, size_t every) {
+  static constexpr Vec3f corners[4] = {{1, 1, 1}, {-1, -1, 1}, {-1, 1, -1}, {1, -1, -1}};
+  static constexpr std::array<int, 3> sides[4] = {{0, 1, 3}, {0, 2, 1}, {0, 3, 2}, {1, 2, 3}};
+  const float r = float(radius * liquid.cell_size * std::cbrt(double(every)) / std::sqrt(3.0));
+  Skin skin;
+  for (size_t n = 0; n < liquid.place.size(); n += every) {
+    const int first = int(skin.mesh.points.size());
+    for (const Vec3f& c : corners)
+      skin.mesh.points.push_back(liquid.place[n] + c * r), skin.colors.push_back(colors[n]);
+    for (const auto& s : sides) skin.mesh.triangles.push_back({first + s[0], first + s[1], first + s[2]});
+  }
+  return skin;
+}
+
+}  // namespace
+
+int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid, const Showing& how,
+                     double most) {
+  std::vector<Vec3f> shown;
+  for (const double v : values_of(liquid, how.quantity)) {
+    const Color c = ramp(most > 0 ? v / most : 0);
+    shown.push_back({float(c.r), float(c.g), float(c.b)});
+  }
+  const std::vector<Vec3f>& colors = shown.empty() ? liquid.color : shown;
+  const bool points = how.point_size > 0;
+  const size_t every = points ? (liquid.place.size() + most_points - 1) / most_points : 1;
+  Skin skin = points && every ? points_of(liquid, colors, how.point_size, every) : skin_of(liquid, colors);
+  if (skin.mesh.triangles.empty()) return 1;
+  pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
+                      !shown.empty() ? Finish::plain
+                      : points       ? Finish::solid
+                                     : Finish::wet,
+                      std::string());
+  return int(every);
+}
+
+}  // namespace pour
