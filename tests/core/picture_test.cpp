@@ -466,7 +466,9 @@ TEST(Picture, LiquidInColoursHasThoseOfTheLegend) {
   const Image image = quick_picture({}, pieces, look, Camera(), 65, 65);
   const Vec3f seen = image.at(32, 32);
   const Color half = ramp(0.5);
-  EXPECT_NEAR(seen.x, half.r, 0.05), EXPECT_NEAR(seen.y, half.g, 0.05), EXPECT_NEAR(seen.z, half.b, 0.05);
+  EXPECT_NEAR(seen.x, half.r, 0.05);
+  EXPECT_NEAR(seen.y, half.g, 0.05);
+  EXPECT_NEAR(seen.z, half.b, 0.05);
 }
 
 TEST(Picture, LiquidIsDrawnAsPointsOrAsEveryNthOfThem) {
