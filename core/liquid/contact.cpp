@@ -161,6 +161,7 @@ bool LiquidSolver::find_slants(const LiquidState& s, const LiquidWorld& world, c
     return false;
   const Floats fill = smooth_fill(s, world, blocks, table, dt, Walls::as_it_is);
   const Looks looks{fill, s.geometry.volume, table};
+  constexpr float thick_enough = 0.15f;  // what is thinner is drawn along, not left behind
   parallel_for(blocks.size(), [&](size_t i) {
     if (!near_wall_[size_t(blocks[i])]) return;
     for (WallCell& w : walls_[size_t(blocks[i] - first_block)].cells) {
@@ -170,7 +171,7 @@ bool LiquidSolver::find_slants(const LiquidState& s, const LiquidWorld& world, c
       const float value = w.read(fill, s.grid.around(blocks[i]));
       if (!is_at_line(value)) continue;
       w.now = cotangent(looks, w.look, w.out, w.far, value);
-      w.clings = w.is_skin && w.now > w.advancing && w.now < w.receding;
+      w.clings = w.is_skin && value > thick_enough && w.now > w.advancing && w.now < w.receding;
     }
   });
   return true;

@@ -387,42 +387,6 @@ Shot tea_fills_a_word(const std::string& text) {
   return s;
 }
 
-Shot drops_on_cold_glass(const std::string&) {
-  Shot s;
-  s.film.title = "Oddlark, cold glass", s.film.frames = 120, s.film.capture = 200;
-  const Vec3d lean{-40 * degree, 0, 0}, middle{0, 0.031, 0};
-  constexpr double thick = 0.004;
-  Piece pane = solid("pane", "Cold glass", Block{{0.05, 0.06, thick}, 0.001}, middle);
-  pane.turn = lean, pane.friction = 0.6;
-  pane.contact_angle = 80 * degree, pane.receding_angle = 35 * degree;
-  s.pieces = {pane};
-  const Pose on_pane{Rotation::euler(lean), middle};
-  // Where each stands on the glass, and the radius of its base, mm; the last one comes later, too heavy to
-  // stay.
-  constexpr double drops[][3] = {{-15, 15, 2.3},  {-6, 7, 2},    {-15, 1, 2.1}, {10, 10, 2.4},
-                                 {5, -1, 2.5},    {-7, -9, 2.4}, {15, -8, 2.3}, {3, -16, 2.2},
-                                 {-17, -18, 2.1}, {15, 20, 2.1}, {3, 21, 4.2}};
-  int n = 0;
-  for (const auto& [x, y, radius] : drops) {
-    const bool late = ++n == int(std::size(drops));
-    const std::string number = std::to_string(n), id = "drop_" + number;
-    const double r = radius / 1000 / std::sin(60 * degree);  // of a ball that stands out of the glass at 60°
-    s.pieces.push_back(guide(id.c_str(), ("Drop " + number).c_str(), Ball{r},
-                             on_pane * Vec3d{x / 1000, y / 1000, thick / 2 - r / 2}));
-    if (n == 1) add_liquid(s, "water", NamedLiquid::water, id.c_str());
-    Pour p = s.pours.front();
-    p.id = id, p.name = "Drop " + number, p.source = {id};
-    p.windows = {}, p.fill_at = late ? 6 : 1, p.rate = 0, p.speed = 0;
-    s.pours.push_back(p);
-  }
-  s.pours.erase(s.pours.begin());
-  s.run.detail = Detail::custom, s.run.cell_size = 0.0003;
-  s.look.solid = {0.03, 0.06, 0.055}, s.look.background = {0.02, 0.035, 0.035};
-  s.look.key_strength = 0.8, s.look.rim_strength = 1.5, s.look.halo = 0.04;
-  s.camera.target = {0, 0.031, 0}, s.camera.distance = 0.15, s.camera.pitch = 10 * degree;
-  return s;
-}
-
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -444,8 +408,6 @@ const std::vector<Recipe>& recipes() {
       {"tea-around-a-carton", "Tea around a carton",
        "A sheet of tea is thrown at a carton, without gravity and into slow motion.", tea_around_a_carton},
       {"two-pears", "Two pears", "A pear of oat milk falls beside a pear of smoke that rises.", two_pears},
-      {"drops-on-cold-glass", "Drops on cold glass",
-       "Drops cling to a pane until one runs down and takes others along.", drops_on_cold_glass},
       {"cream-over-biscuits", "Cream over biscuits",
        "Thick oat cream is laid back and forth over a row of biscuits.", cream_over_biscuits},
   };
