@@ -21,7 +21,7 @@ constexpr float most_slanted = 5;  // cotangent of a contact angle
 constexpr float wets_more = 1.22f, repels_less = 0.75f;
 // Of the cotangent of the angle at which a surface really stands, so much is seen beside the solid, and so
 // much more because it is round; measured on caps that have just been put down.
-constexpr float seems = 0.78f, seems_more = 0.23f;
+constexpr float seems = 1.2f, seems_more = 0.286f;
 
 /// What of the cotangent of a contact angle is asked for, so that it comes out.
 float corrected(float cotangent) {
@@ -199,7 +199,10 @@ void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const st
       const Vec3f v = cell_velocity(s, nb, c) - w.held;
       const float most =
           float(2 * tension_of(s, world, nb, c) / (world.liquids[0].density * world.cell_size));
-      if (dot(v, v) < most * w.cling) found[i].push_back({nb, c, w.held});
+      if (dot(v, v) >= most * w.cling) continue;
+      found[i].push_back({nb, c, w.held});
+      // What is between it and the solid, too.
+      if (s.geometry.volume.block(b)[w.cell]) found[i].push_back({b, w.cell, w.held});
     }
   });
   const bool moving = carried_[0].size() == s.grid.size();

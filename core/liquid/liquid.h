@@ -174,6 +174,9 @@ class LiquidSolver {
   void hold_lines(LiquidState&, const LiquidWorld&, const std::vector<int>& blocks, const BlockTable&);
   void let_lines_go(LiquidState&);
   static Vec3f cell_velocity(const LiquidState&, int block, int cell);
+  /// In cells that are mostly solid the pull is as beside them: what is continued into solids has its surface
+  /// elsewhere.
+  void pull_at_walls(const LiquidState&, const std::vector<int>& blocks);
   /// N/m, the mean of the liquids in a cell or, where it is empty, beside it.
   double tension_of(const LiquidState&, const LiquidWorld&, int block, int cell) const;
   struct NearWall {

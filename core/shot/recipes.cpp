@@ -387,6 +387,43 @@ Shot tea_fills_a_word(const std::string& text) {
   return s;
 }
 
+Shot drops_on_cold_glass(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, cold glass", s.film.frames = 72, s.film.capture = 240;
+  const Vec3d lean{-45 * degree, 0, 0}, middle{0, 0.024, 0};
+  constexpr double thick = 0.004;
+  Piece pane = solid("pane", "Cold glass", Block{{0.05, 0.06, thick}, 0.001}, middle);
+  pane.turn = lean, pane.friction = 0.6;
+  pane.contact_angle = 90 * degree, pane.receding_angle = 60 * degree;
+  s.pieces = {pane};
+  const Pose on_pane{Rotation::euler(lean), middle};
+  // Where each stands on the glass, and the radius of its base, mm; the last one comes later, too heavy to
+  // stay.
+  constexpr double drops[][3] = {{-16, 17, 2.4},  {-7, 8, 2.2},  {-16, 1, 2.3},  {12, 11, 2.5},
+                                 {4, 1, 2.6},     {-7, -9, 2.5}, {16, -6, 2.4},  {5, -14, 2.3},
+                                 {-16, -17, 2.3}, {17, 22, 2.2}, {16, -21, 2.4}, {2, 21, 4.2}};
+  int n = 0;
+  for (const auto& [x, y, radius] : drops) {
+    const bool late = ++n == int(std::size(drops));
+    const std::string number = std::to_string(n), id = "drop_" + number;
+    // Of a ball that stands out of the glass at an angle at which a drop stays.
+    const double angle = 75 * degree, r = radius / 1000 / std::sin(angle);
+    s.pieces.push_back(guide(id.c_str(), ("Drop " + number).c_str(), Ball{r},
+                             on_pane * Vec3d{x / 1000, y / 1000, thick / 2 - r * std::cos(angle)}));
+    if (n == 1) add_liquid(s, "water", NamedLiquid::water, id.c_str());
+    Pour p = s.pours.front();
+    p.id = id, p.name = "Drop " + number, p.source = {id};
+    p.windows = {}, p.fill_at = late ? 2 : 1, p.rate = 0, p.speed = 0;
+    s.pours.push_back(p);
+  }
+  s.pours.erase(s.pours.begin());
+  s.run.detail = Detail::custom, s.run.cell_size = 0.00033;
+  s.look.solid = {0.03, 0.06, 0.055}, s.look.background = {0.02, 0.035, 0.035};
+  s.look.key_strength = 0.8, s.look.rim_strength = 1.5, s.look.halo = 0.04;
+  s.camera.target = {0, 0.022, 0.002}, s.camera.distance = 0.15, s.camera.pitch = 27 * degree;
+  return s;
+}
+
 }  // namespace
 
 const std::vector<Recipe>& recipes() {
@@ -408,6 +445,8 @@ const std::vector<Recipe>& recipes() {
       {"tea-around-a-carton", "Tea around a carton",
        "A sheet of tea is thrown at a carton, without gravity and into slow motion.", tea_around_a_carton},
       {"two-pears", "Two pears", "A pear of oat milk falls beside a pear of smoke that rises.", two_pears},
+      {"drops-on-cold-glass", "Drops on cold glass",
+       "Drops cling to a pane until one runs down and takes others along.", drops_on_cold_glass},
       {"cream-over-biscuits", "Cream over biscuits",
        "Thick oat cream is laid back and forth over a row of biscuits.", cream_over_biscuits},
   };
