@@ -416,11 +416,12 @@ Shot drops_on_cold_glass(const std::string&) {
     p.windows = {}, p.fill_at = late ? 2 : 1, p.rate = 0, p.speed = 0;
     s.pours.push_back(p);
   }
+  s.fluids.front().color = {0.17, 0.27, 0.28};
   s.pours.erase(s.pours.begin());
   s.run.detail = Detail::custom, s.run.cell_size = 0.00033;
   s.look.solid = {0.03, 0.06, 0.055}, s.look.background = {0.02, 0.035, 0.035};
   s.look.key_strength = 0.8, s.look.rim_strength = 1.5, s.look.halo = 0.04;
-  s.camera.target = {0, 0.022, 0.002}, s.camera.distance = 0.15, s.camera.pitch = 27 * degree;
+  s.camera.target = {0, 0.022, 0.002}, s.camera.distance = 0.17, s.camera.pitch = 27 * degree;
   return s;
 }
 
