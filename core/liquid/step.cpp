@@ -79,6 +79,13 @@ void LiquidSolver::update_region(LiquidState& s, const LiquidWorld& world, doubl
       if (const int old = s.grid.find(next.key(int(i) + first_block)) - first_block;
           old >= 0 && size_t(old) < walls_.size())
         walls[i] = std::move(walls_[size_t(old)]);
+    // Where one looks at a surface from beside a solid depends on which blocks are there.
+    for (size_t i = 0; i < walls.size(); ++i) {
+      const int b = int(i) + first_block, old = s.grid.find(next.key(b));
+      for (int n = 0; n < 27 && old >= 0; ++n)
+        if ((next.around(b)[n] >= first_block) != (s.grid.around(old)[n] >= first_block))
+          walls[i].cells_known = false;
+    }
     walls_ = std::move(walls);
     s.grid = std::move(next);
   }

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "base/error.h"
+#include "base/parallel.h"
 #include "check/checks.h"
 #include "core/cli_fixture.h"
 #include "frames/liquid_frame.h"
@@ -455,6 +456,24 @@ TEST_F(LiquidShot, ALetterThatIsFullTakesNoMore) {
   const Ledger& books = run.frames.back().flow("liquid").ledger;
   EXPECT_NEAR(books.poured, 0.985 * volume, 0.01 * volume);
   EXPECT_NEAR(books.in_shot, books.poured, 0.05 * books.poured) << "cells that walls cut are not exact";
+}
+
+TEST_F(LiquidShot, LettersStoppedAndResumedAreTheSameToTheBit) {
+  save_shot(letters(), folder / "word.pour");
+  pour::Run whole = create_run(folder / "word.pour", letters()),
+            again = create_run(folder / "word.pour", letters());
+  simulate(whole, {});
+  int frames = 0;
+  SimulateOptions stopping;
+  stopping.stop = [&] { return frames >= 7; };
+  stopping.on_frame = [&](const Progress& p) { frames = p.frame; };
+  simulate(again, stopping);
+  ASSERT_EQ(again.state, RunState::stopped);
+  again = load_run(again.folder);
+  const ThreadLimit limit(1);
+  simulate(again, {.resume = true});
+  for (int f = 1; f <= 16; ++f)
+    EXPECT_TRUE(read_whole(whole.frame_file(f)) == read_whole(again.frame_file(f))) << f;
 }
 
 TEST_F(LiquidShot, LettersGoOnFromAFrame) {
