@@ -134,7 +134,9 @@ void add_picture_commands(CLI::App& app) {
       ->add_option("--show", o->show,
                    "smoke for what it looks like, or density, speed, warmth or age in colours")
       ->check(CLI::IsMember(quantities()));
-  picture->add_option("--points", o->points, "Liquid as points, small or large, in place of its skin")
+  picture
+      ->add_option("--points", o->points,
+                   "Liquid as points, small or large, in place of its skin; of over 150,000 only every n-th")
       ->check(CLI::IsMember({"small", "large"}));
   picture->add_flag("--hold-missing", o->hold, hold);
   picture->add_option("--out", o->out, "Folder for the pictures")->required();

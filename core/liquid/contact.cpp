@@ -183,6 +183,8 @@ void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const st
     int block, cell;
     Vec3f held;
   };
+  double density = 0;
+  for (const Matter& m : world.liquids) density = std::max(density, m.density);
   std::vector<std::vector<Line>> found(blocks.size());
   parallel_for(blocks.size(), [&](size_t i) {
     const int b = blocks[i];
@@ -197,8 +199,7 @@ void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const st
       if (nb < 0 || is_wall(s.geometry.volume.block(nb)[c])) continue;
       // What comes fast can't be held.
       const Vec3f v = cell_velocity(s, nb, c) - w.held;
-      const float most =
-          float(2 * tension_of(s, world, nb, c) / (world.liquids[0].density * world.cell_size));
+      const float most = float(2 * tension_of(s, world, nb, c) / (density * world.cell_size));
       if (dot(v, v) >= most * w.cling) continue;
       found[i].push_back({nb, c, w.held});
       // What is between it and the solid, too.

@@ -112,8 +112,9 @@ class LiquidSolver {
   Floats shear_rate(const LiquidState&, double cell_size) const;
   /// The pressure's: liquid against liquid, and against the surface where it is.
   void make_system(const LiquidState&);
-  /// In cells that are mostly solid there are too few particles to tell: there the surface is as beside them.
-  void touch_walls(LiquidState&) const;
+  /// In cells that are mostly solid there are too few particles to tell: there a field of cells is as beside
+  /// them.
+  void touch_walls(const LiquidState&, Floats&) const;
   /// Particles that are too few for a surface are liquid too, each in its cell: else they would fall through
   /// what they lie on.
   void keep_drops(LiquidState&) const;
@@ -174,9 +175,6 @@ class LiquidSolver {
   void hold_lines(LiquidState&, const LiquidWorld&, const std::vector<int>& blocks, const BlockTable&);
   void let_lines_go(LiquidState&);
   static Vec3f cell_velocity(const LiquidState&, int block, int cell);
-  /// In cells that are mostly solid the pull is as beside them: what is continued into solids has its surface
-  /// elsewhere.
-  void pull_at_walls(const LiquidState&, const std::vector<int>& blocks);
   /// N/m, the mean of the liquids in a cell or, where it is empty, beside it.
   double tension_of(const LiquidState&, const LiquidWorld&, int block, int cell) const;
   struct NearWall {

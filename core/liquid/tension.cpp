@@ -142,30 +142,6 @@ double LiquidSolver::tension_of(const LiquidState& s, const LiquidWorld& world, 
   return sum;
 }
 
-void LiquidSolver::pull_at_walls(const LiquidState& s, const std::vector<int>& blocks) {
-  const uint8_t* volume = s.geometry.volume.data();
-  std::vector<std::vector<std::pair<int, float>>> cut(blocks.size());
-  parallel_for(blocks.size(), [&](size_t i) {
-    const int b = blocks[i];
-    if (!near_wall_[size_t(b)]) return;
-    const int* around = s.grid.around(b);
-    for (int c = 0; c < block_cells; ++c) {
-      if (!volume[size_t(b) * block_cells + size_t(c)] ||
-          !is_wall(volume[size_t(b) * block_cells + size_t(c)]))
-        continue;
-      float sum = 0;
-      int count = 0;
-      for (int a = 0; a < 3; ++a)
-        for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
-          if (n >= size_t(first_block) * block_cells && !is_wall(volume[n])) sum += pull_.data()[n], ++count;
-      if (count) cut[i].emplace_back(c, sum / float(count));
-    }
-  });
-  parallel_for(blocks.size(), [&](size_t i) {
-    for (const auto& [c, p] : cut[i]) pull_.block(blocks[i])[c] = p;
-  });
-}
-
 void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double dt) {
   pull_.resize(0);
   double most = 0, density = 0;
@@ -204,7 +180,7 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
       pull_.block(b)[c] = float(scale * tension_of(s, world, b, c)) * curvature;
     }
   });
-  pull_at_walls(s, blocks);
+  touch_walls(s, pull_);  // what is continued into solids has its surface elsewhere
   if (clings) hold_lines(s, world, blocks, table);
 }
 

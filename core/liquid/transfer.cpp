@@ -171,11 +171,11 @@ void LiquidSolver::gather(LiquidState& s) {
       s.surface.block(b)[c] = distance_of(std::min(part, 1.f)), s.crowd.block(b)[c] = part - 1;
     }
   });
-  touch_walls(s);
+  touch_walls(s, s.surface);
   keep_drops(s);
 }
 
-void LiquidSolver::touch_walls(LiquidState& s) const {
+void LiquidSolver::touch_walls(const LiquidState& s, Floats& field) const {
   const BlockGrid& g = s.grid;
   const uint8_t* volume = s.geometry.volume.data();
   const auto is_open = [](uint8_t v) { return v > full_volume / 2 && v != outside_volume; };
@@ -191,13 +191,12 @@ void LiquidSolver::touch_walls(LiquidState& s) const {
       int count = 0;
       for (int a = 0; a < 3; ++a)
         for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
-          if (n >= size_t(first_block) * block_cells && is_open(volume[n]))
-            sum += s.surface.data()[n], ++count;
+          if (n >= size_t(first_block) * block_cells && is_open(volume[n])) sum += field.data()[n], ++count;
       if (count) cut[i].emplace_back(c, sum / float(count));
     }
   });
   parallel_for(cut.size(), [&](size_t i) {
-    for (const auto& [c, d] : cut[i]) s.surface.block(int(i) + first_block)[c] = d;
+    for (const auto& [c, value] : cut[i]) field.block(int(i) + first_block)[c] = value;
   });
 }
 

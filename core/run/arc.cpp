@@ -44,13 +44,13 @@ bool begins(const Shot& shot, const Clock& clock, const std::string& pour, doubl
   if (!source || p->speed <= 0) return false;
   const Pose at = pose_of(now, *source), next = pose_of(then, *then.piece(source->id));
   place = at.position;
-  Vec3d way = direction_of(*p);
-  if (p->direction == Direction::outwards) {
-    const auto bodies = bodies_of(source->shape, {});
-    if (bodies->empty() || !bodies->front().mouth) return false;
-    way = (at * *bodies->front().mouth).normal();
-  }
-  velocity = way * p->speed + (next.position - at.position) * (p->inherit / just);
+  const bool outwards = p->direction == Direction::outwards;
+  velocity = direction_of(*p) * p->speed + (next.position - at.position) * (p->inherit / just);
+  const auto bodies = bodies_of(source->shape, {});
+  if (!bodies->empty() && bodies->front().mouth)
+    velocity += (at * *bodies->front().mouth).normal() * (outwards ? p->speed : p->outward);
+  else if (outwards)
+    return false;
   return true;
 }
 

@@ -28,8 +28,8 @@ struct Part {
 };
 
 /// Where a room stands; nowhere in particular is the world.
-RoomMotion motion_of(const Staging& staging, int room, double time) {
-  for (const RoomMotion& m : staging.room_motions(time))
+RoomMotion motion_of(const std::vector<RoomMotion>& motions, int room) {
+  for (const RoomMotion& m : motions)
     if (m.room == room) return m;
   return {room, {}, {}, {}};
 }
@@ -100,11 +100,12 @@ class LiquidFlow : public Flow {
   FlowRecord measure() override {
     FlowRecord r;
     r.name = name();
+    const std::vector<RoomMotion> motions = staging_.room_motions(time());
     for (Part& part : parts_) {
       const LiquidMeasure m = pour::measure(part.state, staging_.cell_size());
       const double many = double(part.state.particles.size());
       r.cells += m.cells, r.particles += many, r.ledger += part.ledger, r.drops += m.drops;
-      r.centroid += motion_of(staging_, part.room, part.state.time).pose * m.centroid * many;
+      r.centroid += motion_of(motions, part.room).pose * m.centroid * many;
       r.max_speed = std::max(r.max_speed, m.max_speed), r.kinetic_energy += m.kinetic_energy;
       r.max_divergence = std::max(r.max_divergence, std::exchange(part.divergence, 0));
       r.solver_iterations += std::exchange(part.iterations, 0);
@@ -116,10 +117,10 @@ class LiquidFlow : public Flow {
 
   FramePart frame_part() const override {
     Particles all;
+    const std::vector<RoomMotion> motions = staging_.room_motions(time());
     for (const Part& part : parts_) {
       Particles own = part.state.particles;
-      if (part.room)
-        change_space(own, staging_.cell_size(), motion_of(staging_, part.room, part.state.time), true);
+      if (part.room) change_space(own, staging_.cell_size(), motion_of(motions, part.room), true);
       append(all, own);
     }
     return [particles = std::move(all), h = staging_.cell_size(), colors = staging_.liquid_colors()](
@@ -180,7 +181,7 @@ class LiquidFlow : public Flow {
 
   /// Takes out what is in a room, into its space.
   Particles taken_by(Particles& all, int room, double time) const {
-    const RoomMotion m = motion_of(staging_, room, time);
+    const RoomMotion m = motion_of(staging_.room_motions(time), room);
     const LevelSet inside = staging_.liquid_world(time, time, room).room->inside;
     const Pose back = m.pose.inverse();
     std::vector<size_t> in, out;

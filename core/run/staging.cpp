@@ -443,7 +443,7 @@ void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot
   }
   if (o.mouth) {
     s.mouth[0] = at * *o.mouth, s.mouth[1] = to * *o.mouth;
-    if (pour.direction == Direction::outwards) s.velocity = s.mouth[0]->normal() * pour.speed;
+    s.velocity += s.mouth[0]->normal() * s.outwards;
   }
   if (dt > 0) s.motion = (to.position - at.position) * (pour.inherit / dt);
 }
@@ -558,7 +558,7 @@ void Staging::add_liquid(Estimate& e) const {
     const double share = p.pulse_period > 0 ? p.pulse_share : 1;
     for (const FrameRange& r : p.windows.list) {
       const int frames = std::max(0, std::min(r.last, shot_.film.frames) - r.first + 1);
-      volume += (p.rate > 0 ? p.rate : area * p.speed) * share * frames / fps;
+      volume += (p.rate > 0 ? p.rate * o.share : area * p.speed) * share * frames / fps;
     }
     if (p.fill_at > 0) volume += whole;
   }

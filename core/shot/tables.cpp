@@ -484,7 +484,8 @@ const Table<Pour>& table() {
         .where([](const P& p) { return p.direction != Direction::outwards; })
         .more()
         .add(&P::width, "width", "Only its surface", Unit::length, {0, 10, 0, 0.02},
-             "How deep under the surface of its piece it pours.")
+             "How deep under the surface of its piece it pours; liquid out of a disc or a plane is thin "
+             "already.")
         .zero("all of it")
         .where([](const P& p) { return p.from == SourceKind::piece; })
         .more()

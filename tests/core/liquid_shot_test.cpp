@@ -458,6 +458,25 @@ TEST_F(LiquidShot, ALetterThatIsFullTakesNoMore) {
   EXPECT_NEAR(books.in_shot, books.poured, 0.05 * books.poured) << "cells that walls cut are not exact";
 }
 
+// What is shared by all letters is guessed once.
+TEST_F(LiquidShot, AGuessCountsWhatLettersShareOnce) {
+  const Shot s = letters();
+  const double expected = s.pours[0].rate * 16 / 24 / std::pow(s.run.cell_size, 3);
+  EXPECT_NEAR(Staging(s).estimate().cells, expected, 0.01 * expected);
+}
+
+// Out of a disc that looks up, a speed to the right and one outwards add up, in the arc and in the source.
+TEST_F(LiquidShot, DirectionAndOutwardSpeedAddUp) {
+  Shot s = tea();
+  Pour& p = s.pours[0];
+  s.piece(p.source.id)->turn = {};
+  p.direction = Direction::right, p.speed = 0.5, p.outward = 0.25;
+  const Vec3d expected{0.5, 0.25, 0}, arc = arc_of(s, p, 1).velocity,
+                                      source = Staging(s).liquid_world(0, 0, 0).sources.at(0).velocity;
+  EXPECT_LT(length(arc - expected), 1e-9);
+  EXPECT_LT(length(source - expected), 1e-9);
+}
+
 TEST_F(LiquidShot, LettersStoppedAndResumedAreTheSameToTheBit) {
   save_shot(letters(), folder / "word.pour");
   pour::Run whole = create_run(folder / "word.pour", letters()),
