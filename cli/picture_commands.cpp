@@ -14,6 +14,7 @@ namespace {
 struct PictureOptions {
   std::string run, other, frames, size, show, points, out, video, images;
   bool hold = false;
+  int samples = 0;
 };
 
 const std::vector<std::string>& quantities() {
@@ -38,6 +39,7 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
         " of " + std::to_string(run.last_frame) + ".");
   if (d.frames.last < d.frames.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
+  d.samples = o.samples;
   d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
   d.progress = [&line](int done, int of) { return line.show(done, of); };
   return d;
@@ -142,11 +144,25 @@ void add_picture_commands(CLI::App& app) {
   picture->add_option("--out", o->out, "Folder for the pictures")->required();
   picture->callback([o] { make_pictures(*o); });
 
+  const char* paths = "Traced pictures with so many paths of light a pixel: 16 to look, 64 and more to deliver";
+  auto* render = app.add_subcommand("render", "Traces pictures of frames: real glass, liquid, smoke and light");
+  render->add_option("run", o->run, which)->required();
+  common(render);
+  render->add_option("--samples", o->samples, std::string(paths) + "; 32 if not said")
+      ->check(CLI::Range(1, 65536));
+  render->add_flag("--hold-missing", o->hold, hold);
+  render->add_option("--out", o->out, "Folder for the pictures")->required();
+  render->callback([o] {
+    if (o->samples == 0) o->samples = 32;
+    make_pictures(*o);
+  });
+
   auto* finished = app.add_subcommand("deliver", "Makes the finished video or images");
   finished->add_option("run", o->run, which)->required();
   finished->add_option("--video", o->video, "FILE.mp4");
   finished->add_option("--images", o->images, "Folder for PNG files");
   common(finished);
+  finished->add_option("--samples", o->samples, paths)->check(CLI::Range(1, 65536));
   finished->add_flag("--hold-missing", o->hold, hold);
   finished->callback([o] { deliver(*o); });
 }

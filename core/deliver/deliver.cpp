@@ -11,6 +11,8 @@
 #include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
 #include "shot/animate.h"
+#include "shot/compare.h"
+#include "trace/traced_set.h"
 
 namespace pour {
 namespace {
@@ -68,6 +70,21 @@ Image Photographer::picture(int frame, int width, int height) const {
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 
+TracedSet Photographer::traced(int frame) const {
+  const StoredFrame stored = run_.stored_frame(frame);
+  const double time = Clock(run_.shot).time(frame);
+  std::vector<SmokeWalls::Sealed> smoke;
+  for (SmokeVolume& v : read_frame(stored)) smoke.push_back(walls_.seal(std::move(v), time));
+  return traced_set(shot_at(seen_as(run_.shot, look_of_), frame), read_liquid(stored), std::move(smoke));
+}
+
+Image Photographer::picture(int frame, int width, int height, int samples) const {
+  if (samples <= 0) return picture(frame, width, height);
+  PathTracer tracer(traced(frame), width, height);
+  tracer.add(samples);
+  return tracer.picture(true);
+}
+
 namespace {
 
 /// What `picture` gives for each frame that is shown, as files of a folder.
@@ -98,7 +115,7 @@ bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder,
   const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
   const Photographer photographer(run, look_of, how);
   return write_images(run, folder, o, shown,
-                      [&](int f) { return photographer.picture(f, o.width, o.height); });
+                      [&](int f) { return photographer.picture(f, o.width, o.height, o.samples); });
 }
 
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,
@@ -124,7 +141,7 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
     write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n},
                 [&, photographer = std::optional<Photographer>()](int i) mutable {
                   if (!photographer) photographer.emplace(run, look_of);
-                  Image image = photographer->picture(shown[size_t(i)], o.width, o.height);
+                  Image image = photographer->picture(shown[size_t(i)], o.width, o.height, o.samples);
                   if (o.progress && !o.progress(i + 1, n)) throw Stopped{};
                   return image;
                 });

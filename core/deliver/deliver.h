@@ -6,6 +6,7 @@
 #include "picture/quantity.h"
 #include "picture/quick_picture.h"
 #include "run/run_folder.h"
+#include "trace/path_tracer.h"
 
 namespace pour {
 
@@ -16,6 +17,10 @@ class Photographer {
   Photographer(const Run&, const Shot& look_of, const Showing& = {});
   /// Throws Fault (Blame::shot) where the frame is missing, torn or another one than the run recorded.
   Image picture(int frame, int width, int height) const;
+  /// What there is to be traced at a frame. Throws as picture() does.
+  TracedSet traced(int frame) const;
+  /// Traced with so many paths a pixel, or quick where that is 0.
+  Image picture(int frame, int width, int height, int samples) const;
 
  private:
   const Run& run_;
@@ -34,6 +39,7 @@ struct DeliverOptions {
   FrameRange frames;
   int width = 1920, height = 1080;
   Gaps gaps = Gaps::refuse;
+  int samples = 0;  // paths a pixel of traced pictures; 0: quick ones
   DeliverProgress progress;
 };
 

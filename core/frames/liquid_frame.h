@@ -17,6 +17,7 @@ struct LiquidPoints {
   std::vector<Vec3f> place;            // m
   std::vector<Vec3f> velocity, color;  // m/s; linear
   std::vector<float> age;              // s
+  std::vector<uint8_t> liquid;         // its number among the shot's fluids
 };
 /// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
 /// before. Throws Fault (Blame::shot) where it can't be read.

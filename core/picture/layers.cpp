@@ -11,7 +11,6 @@ Vec3f light_of(const Studio& studio, Finish finish, const Vec3f& n, const Vec3f&
                                    : studio.solid_light(n, to_eye, color);
 }
 
-constexpr float crease = 0.65f;  // rad; edges that turn by more stay sharp
 constexpr int fine = 2;          // samples a pixel along each side
 
 /// A side of a triangle. Both triangles at a side compute it from the same end, so that every sample between
@@ -34,7 +33,7 @@ struct Edge {
 
 }  // namespace
 
-Surface::Surface(Mesh m, std::vector<Vec3f> c)
+Surface::Surface(Mesh m, std::vector<Vec3f> c, float crease)
     : mesh(std::move(m)), colors(std::move(c)), normals(corner_normals(mesh, crease)) {}
 
 PicturePiece::PicturePiece(Mesh m, Finish f)

@@ -11,7 +11,8 @@ namespace pour {
 
 /// What is seen of a shape, in its own space.
 struct Surface {
-  explicit Surface(Mesh, std::vector<Vec3f> colors = {});
+  /// Edges that turn by more than `crease` radians are sharp.
+  explicit Surface(Mesh, std::vector<Vec3f> colors = {}, float crease = 0.65f);
   Mesh mesh;
   std::vector<Vec3f> colors;                  // of its points, linear; none: as the look says
   std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners

@@ -12,6 +12,7 @@
 #include "base/vec.h"
 #include "shape/shape.h"
 #include "shot/liquids.h"
+#include "shot/materials.h"
 #include "shot/setting.h"
 #include "shot/track.h"
 
@@ -29,6 +30,8 @@ struct Piece {
   double friction = 0.5;                // along it
   double contact_angle = 60 * degree;   // between it and the surface, in the liquid, where that advances
   double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
+  NamedMaterial material = NamedMaterial::as_look;
+  Color color{0.5, 0.45, 0.38};  // where material != as_look
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
   double scale = 1;
@@ -51,12 +54,16 @@ struct Fluid {
   Matter own;               // where liquid == own
   double longest_life = 0;  // of a liquid, s; 0: for ever
   double liveliness = 0;    // of a liquid: how much of what is too fine for cells it keeps
+  Clarity clarity = Clarity::usual;
+  double depth = 0.01;  // where clarity is clear or cloudy, m
   Tracks tracks;
   bool operator==(const Fluid&) const = default;
 };
 
 /// What a liquid is made of at its temperature.
 Matter matter_of(const Fluid&);
+/// How light goes through a liquid; never `usual`.
+Clearness clearness_of(const Fluid&);
 
 enum class SourceKind { every_body, piece };
 enum class PourMode { adds, sets };
@@ -124,10 +131,11 @@ struct Look {
   double thickness = 14000;  // extinction, m²/kg
   double glow = 0.3;
   Color shade{1, 1, 1};  // of light behind one optical depth
-  double key_strength = 0.65, key_yaw = -49 * degree, key_pitch = 40 * degree;
+  double key_strength = 0.65, key_yaw = -49 * degree, key_pitch = 40 * degree, key_size = 50 * degree;
   Color key_color{1, 0.94, 0.86};
-  double rim_strength = 1.2, rim_yaw = 138 * degree, rim_pitch = 29 * degree;
+  double rim_strength = 1.2, rim_yaw = 138 * degree, rim_pitch = 29 * degree, rim_size = 36 * degree;
   Color rim_color{0.75, 0.9, 1};
+  double fill = 0.12;  // light of the room, of the key light
   Color background{0.022, 0.03, 0.03};
   double exposure = 0;              // stops
   Color solid{0.055, 0.06, 0.062};  // of pieces that hold nothing
@@ -142,6 +150,8 @@ struct Camera {
   Vec3d target{0, 0.14, 0};
   double distance = 1.15, yaw = 0, pitch = 3.5 * degree;
   double focal = 0.050;  // on a frame 36 mm wide
+  double f_number = 0;   // of the lens; 0: all is sharp
+  double focus = 0;      // distance of what is sharp, m; 0: of what it looks at
   Tracks tracks;
   bool operator==(const Camera&) const = default;
 };

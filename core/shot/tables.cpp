@@ -25,6 +25,10 @@ bool from(const Pour& p) {
   return p.from == kind;
 }
 
+constexpr Option clarities[] = {{"usual", "as it usually is"},
+                                {"clear", "clear"},
+                                {"cloudy", "cloudy"},
+                                {"opaque", "opaque"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
 /// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
@@ -37,6 +41,13 @@ void become(Fluid& f, NamedLiquid other) {
     f.color = name.color, f.temperature = name.usual;
   }
   f.liquid = other;
+}
+
+/// Another material, with its usual colour.
+void become(Piece& p, NamedMaterial other) {
+  if (p.material == other) return;
+  if (other != NamedMaterial::as_look) p.color = named_materials()[size_t(other)].color;
+  p.material = other;
 }
 
 /// Whether what only smoke feels or shows matters.
@@ -198,6 +209,13 @@ const Table<Look>& table() {
           "Where the main light stands: 0° in front, 90° to the right.");
     b.add(&Look::key_pitch, "key_pitch", "Key height", Unit::angle,
           {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the main light stands.");
+    b.touching(Touches::picture);
+    b.add(&Look::key_size, "key_size", "Key size", Unit::angle,
+          {4 * degree, 120 * degree, 10 * degree, 90 * degree},
+          "How wide the soft box of the main light is, seen from the set: large ones are soft. In traced "
+          "pictures.")
+        .more();
+    b.touching(Touches::light);
     b.add(&Look::rim_strength, "rim_strength", "Rim light", Unit::percent, {0, 100, 0, 3},
           "Strength of the light from behind.");
     b.add(&Look::rim_color, "rim_color", "Rim colour", "Colour of the light from behind.");
@@ -207,6 +225,12 @@ const Table<Look>& table() {
     b.add(&Look::rim_pitch, "rim_pitch", "Rim height", Unit::angle,
           {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the light from behind stands.");
     b.touching(Touches::picture);
+    b.add(&Look::rim_size, "rim_size", "Rim size", Unit::angle,
+          {4 * degree, 120 * degree, 10 * degree, 90 * degree},
+          "How high the strip of the light from behind is. In traced pictures.")
+        .more();
+    b.add(&Look::fill, "fill", "Fill light", Unit::percent, {0, 10, 0, 1},
+          "Light of the room from all sides, of the key light. In traced pictures.");
     b.add(&Look::background, "background", "Background", "Colour of the studio behind the smoke.");
     b.add(&Look::floor, "floor", "Glossy floor",
           "A dark, polished floor under the set that mirrors the smoke.");
@@ -241,6 +265,14 @@ const Table<Camera>& table() {
           {-89 * degree, 89 * degree, -30 * degree, 80 * degree}, "Looks down from above, or up from below.");
     b.add(&Camera::focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
           "Of the lens, for a frame 36 mm wide.");
+    b.add(&Camera::f_number, "f_number", "F-number", Unit::none, {0, 128, 0, 16},
+          "How far the lens is closed: little blurs all that is not at the distance that is sharp. In traced "
+          "pictures.")
+        .zero("all is sharp");
+    b.add(&Camera::focus, "focus", "Sharp at", Unit::length, {0, 1e4, 0, 5},
+          "The distance from the camera at which things are sharp.")
+        .zero("what it looks at")
+        .where([](const Camera& c) { return c.f_number > 0; });
     return b.done();
   }();
   return rows;
@@ -295,6 +327,16 @@ const Table<Piece>& table() {
         .add(&P::drains, "drains", "Drains", "Smoke and liquid that come into it are gone.")
         .where([](const P& p) { return !p.blocks && !p.holds; })
         .more();
+    b.touching(Touches::picture)
+        .add<Choice>(
+            "material", "Made of", "How light goes with it; one that holds is a vessel of thin glass anyway.",
+            [](const P& p) { return Choice{int(p.material)}; },
+            [](P& p, const Choice& c) { become(p, NamedMaterial(c.index)); })
+        .words(material_options())
+        .fixed()
+        .where([](const P& p) { return p.shows && !p.holds; })
+        .add(&P::color, "color", "Colour", "Of its material.")
+        .where([](const P& p) { return p.shows && !p.holds && p.material != NamedMaterial::as_look; });
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
              "Where its middle stands: right, up, forward.")
@@ -410,9 +452,29 @@ const Table<Fluid>& table() {
              "How much it keeps of what is too fine for cells: none flows calmly, more splashes wilder.")
         .where(liquid)
         .more();
+    b.touching(Touches::picture)
+        .add(&F::clarity, clarities, "clarity", "Clearness",
+             "Light goes straight through what is clear, is scattered in what is cloudy, at the surface of what "
+             "is opaque. In traced pictures.")
+        .where(liquid)
+        .fixed()
+        .more()
+        .add(&F::depth, "depth", "Depth", Unit::length, {1e-5, 100, 1e-4, 0.1},
+             "Of a clear liquid, how thick it is where it has its colour; of a cloudy one, how far light comes "
+             "until it is scattered.")
+        .where([](const F& f) {
+          return f.kind == FluidKind::liquid && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);
+        })
+        .more();
     return b.done();
   }();
   return rows;
+}
+
+Clearness clearness_of(const Fluid& f) {
+  const LiquidName& name = named_liquids()[size_t(f.liquid)];
+  if (f.clarity != Clarity::usual) return {f.clarity, f.depth, name.index};
+  return {name.clarity, name.depth, name.index};
 }
 
 Matter matter_of(const Fluid& f) {

@@ -1,0 +1,53 @@
+// Random numbers of a path: well spread over its pixel, the same in each computation.
+#pragma once
+#include <cstdint>
+
+namespace pour {
+
+/// A number that looks random for each number (Wellons 2018, "lowbias32").
+inline uint32_t mixed(uint32_t x) {
+  x ^= x >> 16, x *= 0x7feb352du, x ^= x >> 15, x *= 0x846ca68bu, x ^= x >> 16;
+  return x;
+}
+
+struct Pair {
+  float x, y;
+};
+
+/// Points of a Sobol sequence, scrambled as Owen does, each pair of numbers with a scrambling of its own (Burley
+/// 2020, "Practical hash-based Owen scrambling", JCGT 9(4)). All numbers are in [0, 1).
+class Sampler {
+ public:
+  Sampler(uint32_t pixel, uint32_t sample) : seed_(mixed(pixel * 0x9e3779b9u + 0x51633e2du)), sample_(sample) {}
+
+  float one() { return two().x; }
+  Pair two() {
+    const uint32_t seed = mixed(seed_ + 0x68bc21ebu * ++drawn_), i = scrambled(sample_, seed);
+    return {fraction(scrambled(turned(i), mixed(seed + 1))), fraction(scrambled(sobol(i), mixed(seed + 2)))};
+  }
+
+ private:
+  static uint32_t turned(uint32_t x) {
+    x = __builtin_bswap32(x);
+    x = (x >> 4 & 0x0f0f0f0fu) | (x & 0x0f0f0f0fu) << 4;
+    x = (x >> 2 & 0x33333333u) | (x & 0x33333333u) << 2;
+    return (x >> 1 & 0x55555555u) | (x & 0x55555555u) << 1;
+  }
+  /// The second dimension; the first one is the bits turned round.
+  static uint32_t sobol(uint32_t i) {
+    uint32_t out = 0;
+    for (uint32_t v = 1u << 31; i; i >>= 1, v ^= v >> 1)
+      if (i & 1) out ^= v;
+    return out;
+  }
+  static uint32_t scrambled(uint32_t x, uint32_t seed) {
+    x = turned(x) + seed;  // Laine & Karras 2011 with constants by Burley
+    x ^= x * 0x6c50b47cu, x ^= x * 0xb82f1e52u, x ^= x * 0xc7afe638u, x ^= x * 0x8d22f6e6u;
+    return turned(x);
+  }
+  static float fraction(uint32_t x) { return float(x >> 8) * 0x1p-24f; }
+
+  uint32_t seed_, sample_, drawn_ = 0;
+};
+
+}  // namespace pour

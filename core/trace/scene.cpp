@@ -1,0 +1,131 @@
+#include "trace/scene.h"
+
+#include <tbb/task_arena.h>
+
+#include <cmath>
+
+#include "base/error.h"
+
+namespace pour {
+namespace {
+
+constexpr float floor_roughness = 0.3f;
+
+/// Away from where a ray starts, against meeting that again.
+float start_of(const Vec3f& at) {
+  return 4e-6f + 4e-6f * std::max({std::abs(at.x), std::abs(at.y), std::abs(at.z)});
+}
+
+}  // namespace
+
+PathTracer::Scene::Scene(TracedSet s, double aspect)
+    : set(std::move(s)),
+      view(set.camera, aspect),
+      lights(set.look, set.camera, view),
+      floor(Substance::coated, floor_roughness, 1.5f) {
+  device = rtcNewDevice(nullptr);
+  scene = rtcNewScene(device);
+  rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
+  for (size_t b = 0; b < set.bodies.size(); ++b) {
+    const TracedBody& body = set.bodies[b];
+    materials.emplace_back(body.substance, body.roughness, body.index, body.thin);
+    thin_glass = thin_glass || body.thin;
+    const Mesh& mesh = body.surface->mesh;
+    RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+    auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
+                                                               3 * sizeof(float), mesh.points.size()));
+    auto* corners = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
+        g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), mesh.triangles.size()));
+    if (!points || !corners) throw machine_fault("Picture", "does not fit into memory.", "Use larger cells.");
+    for (size_t i = 0; i < mesh.points.size(); ++i) {
+      const Vec3f p = to<float>(body.pose * to<double>(mesh.points[i]));
+      points[3 * i] = p.x, points[3 * i + 1] = p.y, points[3 * i + 2] = p.z;
+    }
+    for (size_t i = 0; i < mesh.triangles.size(); ++i)
+      for (size_t k = 0; k < 3; ++k) corners[3 * i + k] = unsigned(mesh.triangles[i][k]);
+    rtcCommitGeometry(g);
+    rtcAttachGeometryByID(scene, g, unsigned(b));
+    rtcReleaseGeometry(g);
+  }
+  // Built by one thread: the same tree each time.
+  tbb::task_arena alone(1);
+  alone.execute([&] { rtcJoinCommitScene(scene); });
+}
+
+PathTracer::Scene::~Scene() {
+  rtcReleaseScene(scene);
+  rtcReleaseDevice(device);
+}
+
+float PathTracer::Scene::floor_there(const Vec3f& at) const {
+  const Vec3f off = at - Vec3f{lights.studio.target.x, 0, lights.studio.target.z};
+  return std::exp(-dot(off, off) / (lights.studio.distance * lights.studio.distance * 1.2f));
+}
+
+std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, float end) const {
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  RTCRayHit r{};
+  r.ray.org_x = from.x, r.ray.org_y = from.y, r.ray.org_z = from.z;
+  r.ray.dir_x = d.x, r.ray.dir_y = d.y, r.ray.dir_z = d.z;
+  r.ray.tnear = start_of(from), r.ray.tfar = end, r.ray.mask = ~0u;
+  r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+  rtcIntersect1(scene, &context, &r);
+  Hit h;
+  if (lights.studio.floor && d.y < -1e-6f && from.y > 0) {
+    const float t = -from.y / d.y;
+    if (t > r.ray.tnear && t < r.ray.tfar) {
+      h.t = t, h.at = from + d * t, h.at.y = 0;
+      h.face = h.normal = {0, 1, 0}, h.color = lights.floor_color;
+      return h;
+    }
+  }
+  if (r.hit.geomID == RTC_INVALID_GEOMETRY_ID) return std::nullopt;
+  const TracedBody& body = set.bodies[r.hit.geomID];
+  const Surface& s = *body.surface;
+  h.t = r.ray.tfar, h.body = int(r.hit.geomID);
+  h.at = from + d * h.t;
+  h.face = normalized(Vec3f{r.hit.Ng_x, r.hit.Ng_y, r.hit.Ng_z});
+  const float v = r.hit.u, w = r.hit.v, u = 1 - v - w;
+  const auto& n = s.normals[r.hit.primID];
+  h.normal = to<float>(body.pose.turn * to<double>(normalized(n[0] * u + n[1] * v + n[2] * w)));
+  if (dot(h.normal, h.face) < 0.05f) h.normal = h.face;
+  h.color = body.color;
+  if (!s.colors.empty()) {
+    const auto& t = s.mesh.triangles[r.hit.primID];
+    h.color = s.colors[size_t(t[0])] * u + s.colors[size_t(t[1])] * v + s.colors[size_t(t[2])] * w;
+  }
+  return h;
+}
+
+Vec3f PathTracer::Scene::reaches(const Vec3f& at, const Vec3f& toward, Sampler& random, uint64_t& rays) const {
+  Vec3f part{1, 1, 1};
+  if (lights.studio.floor && toward.y < 0 && at.y >= 0) part = part * (1 - floor_there(at - toward * (at.y / toward.y)));
+  if (!thin_glass) {
+    RTCIntersectContext context;
+    rtcInitIntersectContext(&context);
+    RTCRay r{};
+    r.org_x = at.x, r.org_y = at.y, r.org_z = at.z;
+    r.dir_x = toward.x, r.dir_y = toward.y, r.dir_z = toward.z;
+    r.tnear = start_of(at), r.tfar = 1e30f, r.mask = ~0u;
+    rtcOccluded1(scene, &context, &r), ++rays;
+    if (r.tfar < 0) return {};
+  } else {
+    Vec3f from = at;
+    for (int i = 0; i < 16; ++i) {
+      const auto hit = meet(from, toward, 1e30f);
+      ++rays;
+      if (!hit || hit->body < 0) break;
+      const Material& m = materials[size_t(hit->body)];
+      if (!m.thin()) return {};
+      const float f = fresnel(std::min(1.f, std::abs(dot(hit->normal, toward))), 1 / m.index());
+      part = part * hit->color * ((1 - f) / (1 + f));
+      from = hit->at;
+    }
+  }
+  for (const TracedSmoke& s : set.smoke)
+    if (!s.empty() && part.y > 0) part = part * s.through(at, toward, 1e30f, random);
+  return part;
+}
+
+}  // namespace pour
