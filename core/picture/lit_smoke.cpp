@@ -51,14 +51,13 @@ namespace {
 
 const Vec3f ambient{0.10f, 0.11f, 0.12f};  // light of the room
 
-/// `shade` is what is left of white light behind one optical depth, apart from its brightness.
+}  // namespace
+
 Vec3f tint_of(const Color& shade) {
   const double most = std::max({shade.r, shade.g, shade.b, 1e-3});
   const auto one = [&](double v) { return float(1 - std::log(std::max(v / most, 0.02))); };
   return {one(shade.r), one(shade.g), one(shade.b)};
 }
-
-}  // namespace
 
 Look lighting_of(const Look& l) { return only({Touches::light}, l); }
 

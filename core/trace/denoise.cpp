@@ -8,35 +8,36 @@ namespace pour {
 namespace {
 
 constexpr int reach = 8, patch = 3;      // pixels to either side
-constexpr float sharp_color = 0.55f;     // how far colours may differ, of what grain explains
-constexpr float sharp_feature = 0.6f;    // the same of features
+constexpr float sharp_color = 1.0f;      // how far colours may differ, of what grain explains
+constexpr float sharp_feature = 1.0f;    // the same of features
 constexpr int band = 16;                 // rows at a time
 constexpr float least_color = 0.02f;
 
 float squared(float x) { return x * x; }
 
-/// A picture with its mean, and the variance of that mean, smoothed over a few pixels.
+/// Light without the colour of what it lights.
 struct Layer {
   std::vector<Vec3f> half[2];
-  std::vector<Vec3f> variance;
+  std::vector<Vec3f> variance;  // of half a picture
 };
 
 Vec3f bounded(const Vec3f& c) { return max(c, Vec3f{least_color, least_color, least_color}); }
 
 class Filter {
  public:
-  explicit Filter(const Grainy& g) : g_(g), w_(g.width), h_(g.height) {
-    const size_t n = g.color.size();
+  explicit Filter(const Grainy& g) : g_(g), features_(g.features), w_(g.width), h_(g.height) {
+    clear_features();
+    const size_t n = g.features.size();
     for (int k = 0; k < 2; ++k) {
       light_.half[k].resize(n);
       for (size_t i = 0; i < n; ++i)
-        for (int c = 0; c < 3; ++c) light_.half[k][i][c] = g.half[k][i][c] / bounded(g.color[i])[c];
+        for (int c = 0; c < 3; ++c) light_.half[k][i][c] = g.half[k][i][c] / bounded(features_[i].color)[c];
     }
-    light_.variance = variance();
+    set_variance();
   }
 
   Image run() const {
-    Image out{w_, h_, std::vector<float>(3 * g_.color.size())};
+    Image out{w_, h_, std::vector<float>(3 * g_.features.size())};
     parallel_for(
         size_t((h_ + band - 1) / band), [&](size_t b) { filter_band(int(b) * band, std::min(h_, int(b) * band + band), out); },
         1);
@@ -48,51 +49,90 @@ class Filter {
     return size_t(std::clamp(y, 0, h_ - 1)) * size_t(w_) + size_t(std::clamp(x, 0, w_ - 1));
   }
 
-  std::vector<Vec3f> variance() const {
-    std::vector<Vec3f> out(g_.color.size());
+  /// What is met by chance, as smoke is, is grainy itself: it becomes the mean over neighbours, as far as that is
+  /// all that they differ by.
+  void clear_features() {
+    const std::vector<Grainy::Feature> from = features_;
+    constexpr int r = 4, side = 2 * r + 1;
     parallel_for(size_t(h_), [&](size_t row) {
-      const int y = int(row);
-      for (int x = 0; x < w_; ++x) {
-        Vec3f sum{};
-        constexpr int r = 3;
-        for (int j = -r; j <= r; ++j)
-          for (int i = -r; i <= r; ++i) {
-            const Vec3f d = (light_.half[0][at(x + i, y + j)] - light_.half[1][at(x + i, y + j)]) * 0.5f;
-            // A pixel that one path lit up says little of its neighbours.
-            for (int c = 0; c < 3; ++c) sum[c] += std::min(d[c] * d[c], 4.f);
-          }
-        out[at(x, y)] = sum / float((2 * r + 1) * (2 * r + 1));
+      for (int x = 0, y = int(row); x < w_; ++x) {
+        Grainy::Feature sum{};
+        float weights = 0, squares = 0;
+        const Grainy::Feature& own = from[at(x, y)];
+        if (own.color_variance + own.normal_variance + own.depth_variance < 1e-7f) continue;
+        for (int k = 0; k < side * side; ++k) {
+          const Grainy::Feature& f = from[at(x + k % side - r, y + k / side - r)];
+          const Vec3f c = own.color - f.color, n = own.normal - f.normal;
+          const auto one = [](float d, float va, float vb) { return std::max(0.f, d - 2 * (va + vb)) / (va + vb + 1e-6f); };
+          const float apart = one(dot(c, c), own.color_variance, f.color_variance) +
+                              one(dot(n, n), own.normal_variance, f.normal_variance) +
+                              one(squared(own.depth - f.depth), own.depth_variance, f.depth_variance);
+          const float w = std::exp(-apart);
+          sum.color += f.color * w, sum.normal += f.normal * w, sum.depth += f.depth * w;
+          sum.color_variance += f.color_variance * w, sum.normal_variance += f.normal_variance * w;
+          sum.depth_variance += f.depth_variance * w;
+          weights += w, squares += w * w;
+        }
+        // The variance of a mean of so many.
+        const float few = squares / (weights * weights) / weights;
+        features_[at(x, y)] = {sum.color / weights,          sum.normal / weights,         sum.depth / weights,
+                               sum.color_variance * few, sum.normal_variance * few, sum.depth_variance * few};
       }
     });
-    return out;
   }
 
-  /// How much the colours of two pixels differ beyond their grain, in one half.
-  float apart(int k, size_t p, size_t q) const {
-    float sum = 0;
+  /// Of a pixel and of neighbours that are alike, for that of one alone is grainy itself.
+  void set_variance() {
+    light_.variance.resize(g_.features.size());
+    parallel_for(size_t(h_), [&](size_t row) {
+      for (int x = 0, y = int(row); x < w_; ++x) {
+        Vec3f sum{};
+        float count = 0;
+        constexpr int r = 3, side = 2 * r + 1;
+        for (int k = 0; k < side * side; ++k) {
+          const size_t q = at(x + k % side - r, y + k / side - r);
+          if (unlike(at(x, y), q) > 1) continue;
+          const Vec3f c = bounded(features_[q].color);
+          for (int a = 0; a < 3; ++a) sum[a] += 2 * g_.variance[q][a] / (c[a] * c[a]);
+          ++count;
+        }
+        light_.variance[at(x, y)] = sum / std::max(1.f, count);
+      }
+    });
+  }
+
+  /// How much the colour of a neighbour differs from that of a pixel beyond its grain, in the half in which it
+  /// does so more: what a single path brought to the neighbour alone is not spread.
+  float apart(size_t p, size_t q) const {
+    float sum[2] = {};
     for (int c = 0; c < 3; ++c) {
-      const float vp = 2 * light_.variance[p][c], vq = 2 * light_.variance[q][c];
-      const float d = squared(light_.half[k][p][c] - light_.half[k][q][c]) - (vp + std::min(vp, vq));
-      sum += d / (1e-5f + squared(sharp_color) * (vp + vq));
+      const float v = light_.variance[p][c], grain = v + std::min(v, light_.variance[q][c]);
+      for (int k = 0; k < 2; ++k)
+        sum[k] += (squared(light_.half[k][p][c] - light_.half[k][q][c]) - grain) /
+                  (1e-5f + 2 * squared(sharp_color) * v);
     }
-    return sum / 3;
+    return std::max(sum[0], sum[1]) / 3;
   }
 
   /// The same of what is met there.
   float unlike(size_t p, size_t q) const {
-    const float depth = squared(g_.depth[p] - g_.depth[q]) /
-                        squared(0.012f * std::max(1e-6f, std::max(g_.depth[p], g_.depth[q])));
-    const Vec3f n = g_.normal[p] - g_.normal[q], c = g_.color[p] - g_.color[q];
-    return std::max({depth, dot(n, n) / 0.03f, dot(c, c) / 0.004f}) / (4 * squared(sharp_feature));
+    const Grainy::Feature &a = features_[p], &b = features_[q];
+    const auto one = [](float squared_apart, float va, float vb, float least) {
+      return (squared_apart - (va + std::min(va, vb))) / (squared(sharp_feature) * std::max(least, va + vb));
+    };
+    const Vec3f n = a.normal - b.normal, c = a.color - b.color;
+    const float far = std::max(a.depth, b.depth);
+    return std::max({one(squared(a.depth - b.depth), a.depth_variance, b.depth_variance, squared(0.015f * far) + 1e-9f),
+                     one(dot(n, n), a.normal_variance, b.normal_variance, 0.05f),
+                     one(dot(c, c), a.color_variance, b.color_variance, 0.005f)});
   }
 
   void filter_band(int first, int last, Image& out) const {
     const int rows = last - first, wide = w_ + 2 * patch, high = rows + 2 * patch;
-    std::vector<float> apart_[2], column(static_cast<size_t>(wide));
-    for (auto& a : apart_) a.resize(size_t(wide) * size_t(high));
+    std::vector<float> apart_here(size_t(wide) * size_t(high)), column(static_cast<size_t>(wide));
     struct Sum {
-      Vec3f value[2]{};
-      float weight[2]{};
+      Vec3f value{};
+      float weight = 0;
     };
     std::vector<Sum> sums(size_t(w_) * size_t(rows));
     for (int dy = -reach; dy <= reach; ++dy)
@@ -100,24 +140,22 @@ class Filter {
         for (int y = 0; y < high; ++y)
           for (int x = 0; x < wide; ++x) {
             const int px = x - patch, py = first + y - patch;
-            const size_t p = at(px, py), q = at(px + dx, py + dy);
-            for (int k = 0; k < 2; ++k) apart_[k][size_t(y) * size_t(wide) + size_t(x)] = apart(k, p, q);
+            apart_here[size_t(y) * size_t(wide) + size_t(x)] = apart(at(px, py), at(px + dx, py + dy));
           }
-        for (int k = 0; k < 2; ++k) weigh(apart_[k], column, k, first, rows, dx, dy, sums);
+        weigh(apart_here, column, first, rows, dx, dy, sums);
       }
     for (int y = 0; y < rows; ++y)
       for (int x = 0; x < w_; ++x) {
         const Sum& s = sums[size_t(y) * size_t(w_) + size_t(x)];
         const size_t i = at(x, first + y);
-        const Vec3f v = (s.value[0] / std::max(1e-6f, s.weight[0]) + s.value[1] / std::max(1e-6f, s.weight[1])) *
-                        0.5f * bounded(g_.color[i]);
+        const Vec3f v = s.value / std::max(1e-6f, s.weight) * bounded(features_[i].color);
         for (int c = 0; c < 3; ++c) out.rgb[3 * i + size_t(c)] = v[c];
       }
   }
 
-  /// Adds one neighbour of each pixel, as alike as the patches around both are in half `k`, from the other half.
+  /// Adds one neighbour of each pixel, weighed by how alike the patches around both are.
   template <class Sums>
-  void weigh(const std::vector<float>& apart, std::vector<float>& column, int k, int first, int rows, int dx,
+  void weigh(const std::vector<float>& apart, std::vector<float>& column, int first, int rows, int dx,
              int dy, Sums& sums) const {
     const size_t wide = size_t(w_) + 2 * patch;
     std::fill(column.begin(), column.end(), 0.f);
@@ -136,12 +174,13 @@ class Filter {
         const float w = std::exp(-std::max(d, unlike(p, q)));
         if (w < 1e-4f) continue;
         auto& s = sums[size_t(y) * size_t(w_) + size_t(x)];
-        s.value[1 - k] += light_.half[1 - k][q] * w, s.weight[1 - k] += w;
+        s.value += (light_.half[0][q] + light_.half[1][q]) * (0.5f * w), s.weight += w;
       }
     }
   }
 
   const Grainy& g_;
+  std::vector<Grainy::Feature> features_;
   int w_, h_;
   Layer light_;
 };

@@ -139,29 +139,43 @@ Vec3f Material::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, flo
   return schlick(color, std::min(1.f, dot(out, m))) * both + again * lost;
 }
 
-Scattering Material::sample_glass(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {
+float Material::back(float cosine, float eta) const {
+  const float f = fresnel(cosine, eta);
+  return thin_ ? 2 * f / (1 + f) : f;  // both sides, and what goes back and forth between them
+}
+
+Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color, float eta, bool through) const {
   Scattering s;
-  s.mirror = true;
-  const Vec3f m = width_ > 0 ? visible_facet(out, width_, random.two()) : Vec3f{0, 0, 1};
-  const float cosine = std::min(1.f, dot(out, m)), f = fresnel(cosine, eta);
-  if (thin_) {  // both of its sides, and what goes back and forth between them
-    const float back = 2 * f / (1 + f);
-    s.through = random.one() >= back;
-    s.in = s.through ? -out : mirrored(out, m);
-    s.weight = s.through ? color : Vec3f{1, 1, 1};
+  s.mirror = true, s.through = through;
+  if (thin_) {
+    s.in = through ? -out : mirrored(out, m);
+    s.weight = through ? color : Vec3f{1, 1, 1};
     return s;
   }
-  s.through = random.one() >= f;
-  if (s.through) {
+  const float cosine = std::min(1.f, dot(out, m));
+  if (through) {
     const float t = std::sqrt(std::max(0.f, 1 - square(eta) * (1 - square(cosine))));
     s.in = m * (eta * cosine - t) - out * eta;
   } else {
     s.in = mirrored(out, m);
   }
-  if ((s.in.z < 0) != s.through) return s;
+  if ((s.in.z < 0) != through) return s;
   const float w = width_ > 0 ? (1 + hidden(out, width_)) / (1 + hidden(out, width_) + hidden(s.in, width_)) : 1;
   s.weight = {w, w, w};
   return s;
+}
+
+Scattering Material::one_way(const Vec3f& out, const Vec3f& color, float eta, bool through) const {
+  Scattering s = way_of(out, {0, 0, 1}, color, eta, through);
+  const float part = back(std::min(1.f, out.z), eta);
+  s.weight = s.weight * (through ? 1 - part : part);
+  return s;
+}
+
+Scattering Material::sample_glass(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {
+  const Vec3f m = width_ > 0 ? visible_facet(out, width_, random.two()) : Vec3f{0, 0, 1};
+  const float part = back(std::min(1.f, dot(out, m)), eta);
+  return way_of(out, m, color, eta, random.one() >= part);
 }
 
 Scattering Material::sample(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {

@@ -47,6 +47,9 @@ class Material {
 
   /// Of the colour of the surface. `eta` is the index on the side of `out` by that on the other one, for glass.
   Scattering sample(const Vec3f& out, const Vec3f& color, float eta, Sampler&) const;
+  /// The same of smooth glass, one of its two ways by choice: its weight has its part of the light.
+  Scattering one_way(const Vec3f& out, const Vec3f& color, float eta, bool through) const;
+  bool smooth_glass() const { return substance_ == Substance::glass && width_ == 0; }
   /// Value times cosine for light from `in`, both above the surface, and the density of sample() there.
   Vec3f value(const Vec3f& out, const Vec3f& in, const Vec3f& color, float& density) const;
 
@@ -55,6 +58,8 @@ class Material {
   using Kept = std::array<float, cosines + 1>;  // part of the light that microfacets send back, by its cosine
   static float at(const Kept&, float cosine);
   float mirrored_share(float cosine, const Vec3f& color) const;
+  Scattering way_of(const Vec3f& out, const Vec3f& facet, const Vec3f& color, float eta, bool through) const;
+  float back(float cosine, float eta) const;  // part of light that glass mirrors
   Scattering sample_glass(const Vec3f& out, const Vec3f& color, float eta, Sampler&) const;
 
   Substance substance_;

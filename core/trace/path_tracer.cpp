@@ -10,6 +10,8 @@
 namespace pour {
 namespace {
 
+constexpr int ways_out = 4;  // that are followed from where a path is scattered first in a liquid
+constexpr int most_forks = 2;  // at glass, where a path follows both its ways
 constexpr float pi = std::numbers::pi_v<float>;
 
 float largest(const Vec3f& v) { return std::max({v.x, v.y, v.z}); }
@@ -63,22 +65,26 @@ struct PathTracer::Path {
   Vec3f light{}, left{1, 1, 1};  // what came in; of light from further on, what comes to the eye
   Inside inside{};
   enum class Seen { straight, bent, mirrored } seen = Seen::straight;
-  bool scattered = false, noted = false;
+  bool scattered = false, noted = false, split_up = false;
+  int turn = 0, forks = 0;
   float density = 0;  // of the last direction, where lights were asked for too; otherwise 0
 
   Vec3f follow();
 
  private:
+  void split(int ways);
   void add(const Vec3f& l) {
     const Vec3f more = left * l;
     const float most = largest(more);
     if (!std::isfinite(most)) return;
-    light += scattered && most > brightest ? more * (brightest / most) : more;
+    const float limit = !scattered ? 1e30f : density > 0 ? brightest : brightest_by_chance;
+    light += most > limit ? more * (limit / most) : more;
   }
   void note(const Vec3f& color, const Vec3f& normal, float depth) {
     if (noted) return;
     noted = true;
-    pixel.color += color, pixel.normal += normal, pixel.depth += depth;
+    pixel.color += color, pixel.normal += normal, pixel.depth += depth, pixel.met += 1;
+    pixel.color_squared += dot(color, color), pixel.depth_squared += depth * depth;
   }
   void escape();
   bool scatter_inside(int body, float end);
@@ -90,7 +96,6 @@ struct PathTracer::Path {
 
 void PathTracer::Path::escape() {
   const StudioLights& l = scene.lights;
-  if (!noted) pixel.clear += 1, noted = true;
   if (!scattered && seen != Seen::mirrored) {
     add(l.studio.backdrop(way));
     if (seen == Seen::bent) add(l.of_boxes(way));
@@ -175,33 +180,49 @@ bool PathTracer::Path::cross(const Hit& h, const Material& m) {
     inside = after, from = h.at;
     return true;
   }
-  const Scattering s = m.sample(out, h.color, eta, random);
-  if (largest(s.weight) <= 0) return false;
-  left = left * s.weight;
-  from = h.at;
-  if (!m.thin()) {
-    if (s.through)
-      inside = after, seen = seen == Seen::mirrored ? seen : Seen::bent;
-    else if (within < 0)
-      seen = Seen::mirrored;
-  } else if (!s.through) {
-    seen = Seen::mirrored;
+  const auto go = [&](Path& path, const Scattering& s) {
+    if (largest(s.weight) <= 0) return false;
+    path.left = path.left * s.weight;
+    path.from = h.at;
+    if (m.thin()) {
+      if (!s.through) path.seen = Seen::mirrored;
+    } else if (s.through) {
+      path.inside = after;
+      if (path.seen != Seen::mirrored) path.seen = Seen::bent;
+    } else if (within < 0) {
+      path.seen = Seen::mirrored;
+    }
+    if (!(m.thin() && s.through)) path.density = 0;  // lights that were asked for don't come this way
+    path.way = normalized(basis.from(s.in));
+    return true;
+  };
+  if (forks < most_forks && !scattered && m.smooth_glass()) {  // both ways, as far as the eye sees straight on
+    ++forks;
+    Path other = *this;
+    other.light = {}, other.rays = 0, other.random = random.other(uint32_t(100 + forks)), ++other.turn;
+    const bool both = go(other, m.one_way(out, h.color, eta, false));
+    const bool on = go(*this, m.one_way(out, h.color, eta, true));
+    if (both) {
+      other.noted = noted || on;  // what is met first is what lies behind
+      light += other.follow(), rays += other.rays;
+    }
+    return on;
   }
-  if (!(m.thin() && s.through)) density = 0;  // lights that were asked for don't come this way
-  way = normalized(basis.from(s.in));
-  return true;
+  return go(*this, m.sample(out, h.color, eta, random));
 }
 
 bool PathTracer::Path::bounce(const Hit& h) {
-  const Material& m = h.body < 0 ? scene.floor : scene.materials[size_t(h.body)];
+  const Material& m = h.body < 0                                                   ? scene.floor
+                      : inside.empty() || scene.materials[size_t(h.body)].only_followed() ? scene.materials[size_t(h.body)]
+                                                                                   : scene.under_liquid;
   if (m.only_followed()) return cross(h, m);
+  note(h.color, h.normal, length(h.at - scene.view.eye));
   if (h.body < 0 && random.one() >= scene.floor_there(h.at)) {
     inside.clear();
     from = h.at, from.y = -1e-3f;  // beyond the floor there is only backdrop
     return true;
   }
   if (dot(way, h.face) > 0) return false;  // the inside of a solid
-  note(h.color, h.normal, length(h.at - scene.view.eye));
   const Basis basis(h.normal);
   Vec3f out = basis.into(-way);
   if (out.z <= 1e-3f) out.z = 1e-3f, out = normalized(out);
@@ -228,12 +249,30 @@ bool PathTracer::Path::bounce(const Hit& h) {
   return true;
 }
 
+/// Follows some more ways from where light is scattered first: those out of a liquid rarely meet a light.
+void PathTracer::Path::split(int ways) {
+  left = left / float(ways);
+  split_up = true;
+  const Vec3f before = light;
+  Vec3f sum{};
+  for (int k = 1; k < ways; ++k) {
+    Path other = *this;
+    other.light = {}, other.rays = 0, other.random = random.other(uint32_t(k));
+    sum += other.follow();
+    rays += other.rays;
+  }
+  light = before + sum;
+}
+
 Vec3f PathTracer::Path::follow() {
-  for (int turn = 0; turn < longest; ++turn) {
+  for (; turn < longest; ++turn) {
     const std::optional<Hit> hit = scene.meet(from, way, 1e30f);
     ++rays;
     const float end = hit ? hit->t : 1e30f;
     const int within = inside.first(scene.set.bodies);
+    if (within >= 0 && !split_up && hit && (!scene.materials[size_t(hit->body < 0 ? 0 : hit->body)].only_followed() ||
+                                            scene.set.bodies[size_t(within)].scattering > 0))
+      split(ways_out);
     const bool scattered_before = within >= 0 ? scatter_inside(within, end) : scatter_in_smoke(end);
     if (!scattered_before) {
       if (!hit) {
@@ -291,7 +330,8 @@ bool PathTracer::add(int samples, const std::function<bool()>& keep_going) {
               path.from += view.right * (r * std::cos(2 * pi * v.y)) + view.up * (r * std::sin(2 * pi * v.y));
               path.way = normalized(target - path.from);
             }
-            more[i].light[n & 1] += path.follow();
+            const Vec3f light = path.follow();
+            more[i].light[n & 1] += light, more[i].light_squared += light * light;
             rays[y] += path.rays;
           }
         }
@@ -308,9 +348,16 @@ Grainy PathTracer::grainy() const {
   const float halves[2] = {float((samples_ + 1) / 2), float(samples_ / 2)}, n = float(samples_);
   for (const Pixel& p : pixels_) {
     for (int k = 0; k < 2; ++k) g.half[k].push_back(p.light[k] / halves[k]);
+    const Vec3f light = (p.light[0] + p.light[1]) / n;
+    g.variance.push_back(max(Vec3f{}, p.light_squared / n - light * light) / std::max(1.f, n - 1));
     // What lies beyond counts as white.
-    g.color.push_back((p.color + Vec3f{p.clear, p.clear, p.clear}) / n);
-    g.normal.push_back(p.normal / n), g.depth.push_back(p.depth / n);
+    const float clear = n - p.met;
+    Grainy::Feature f;
+    f.color = (p.color + Vec3f{clear, clear, clear}) / n, f.normal = p.normal / n, f.depth = p.depth / n;
+    f.color_variance = std::max(0.f, (p.color_squared + 3 * clear) / n - dot(f.color, f.color)) / n;
+    f.normal_variance = std::max(0.f, p.met / n - dot(f.normal, f.normal)) / n;
+    f.depth_variance = std::max(0.f, p.depth_squared / n - f.depth * f.depth) / n;
+    g.features.push_back(f);
   }
   return g;
 }

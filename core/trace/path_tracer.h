@@ -26,6 +26,7 @@ struct TracedBody {
   Vec3f absorption{};  // 1/m
   float scattering = 0;  // 1/m, of all that it scatters or takes
   Vec3f albedo{1, 1, 1};
+  float touches = 0;  // of liquid: where something solid is nearer than this, m, it touches that
 };
 
 struct TracedSet {
@@ -38,7 +39,7 @@ struct TracedSet {
 /// Method: unidirectional path tracing (Kajiya 1986) on Embree. Soft boxes are asked for directly and met by
 /// chance, weighed by the power heuristic (Veach & Guibas 1995); behind clear bodies they are met by chance
 /// alone. No light is missing or made up, but that what comes to a point after it was scattered is cut off at
-/// `brightest`, and that a path ends after `longest` turns. Bit-equal at any number of threads.
+/// `brightest` (`brightest_by_chance` where its light could not be asked for), and that a path ends after `longest` turns. Bit-equal at any number of threads.
 class PathTracer {
  public:
   PathTracer(TracedSet, int width, int height);
@@ -53,7 +54,7 @@ class PathTracer {
   /// Rays that were followed so far.
   uint64_t rays() const { return rays_; }
 
-  static constexpr float brightest = 12;
+  static constexpr float brightest = 12, brightest_by_chance = 4;
   static constexpr int longest = 128;
 
  private:
@@ -61,9 +62,9 @@ class PathTracer {
   /// What is known of a pixel so far: sums over its paths, and of the first surface that is neither mirror nor
   /// glass.
   struct Pixel {
-    Vec3f light[2];  // of paths with even and with odd numbers
+    Vec3f light[2], light_squared;  // of paths with even and with odd numbers; of all
     Vec3f color, normal;
-    float depth = 0, clear = 0;
+    float depth = 0, color_squared = 0, depth_squared = 0, met = 0;
   };
   struct Path;
   Grainy grainy() const;

@@ -20,6 +20,12 @@ class Sampler {
  public:
   Sampler(uint32_t pixel, uint32_t sample) : seed_(mixed(pixel * 0x9e3779b9u + 0x51633e2du)), sample_(sample) {}
 
+  /// Other numbers from here on.
+  Sampler other(uint32_t which) const {
+    Sampler s = *this;
+    s.seed_ = mixed(seed_ + 0x9e3779b9u * (which + 1));
+    return s;
+  }
   float one() { return two().x; }
   Pair two() {
     const uint32_t seed = mixed(seed_ + 0x68bc21ebu * ++drawn_), i = scrambled(sample_, seed);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/parallel.h"
 
 namespace pour {
 namespace {
@@ -22,34 +23,74 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
     : set(std::move(s)),
       view(set.camera, aspect),
       lights(set.look, set.camera, view),
-      floor(Substance::coated, floor_roughness, 1.5f) {
+      floor(Substance::coated, floor_roughness, 1.5f),
+      under_liquid(Substance::matte, 1, 1.5f) {
   device = rtcNewDevice(nullptr);
   scene = rtcNewScene(device);
   rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
-  for (size_t b = 0; b < set.bodies.size(); ++b) {
-    const TracedBody& body = set.bodies[b];
+  for (const TracedBody& body : set.bodies) {
     materials.emplace_back(body.substance, body.roughness, body.index, body.thin);
     thin_glass = thin_glass || body.thin;
-    const Mesh& mesh = body.surface->mesh;
-    RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
-    auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
-                                                               3 * sizeof(float), mesh.points.size()));
-    auto* corners = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
-        g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), mesh.triangles.size()));
-    if (!points || !corners) throw machine_fault("Picture", "does not fit into memory.", "Use larger cells.");
-    for (size_t i = 0; i < mesh.points.size(); ++i) {
-      const Vec3f p = to<float>(body.pose * to<double>(mesh.points[i]));
-      points[3 * i] = p.x, points[3 * i + 1] = p.y, points[3 * i + 2] = p.z;
-    }
-    for (size_t i = 0; i < mesh.triangles.size(); ++i)
-      for (size_t k = 0; k < 3; ++k) corners[3 * i + k] = unsigned(mesh.triangles[i][k]);
-    rtcCommitGeometry(g);
-    rtcAttachGeometryByID(scene, g, unsigned(b));
-    rtcReleaseGeometry(g);
   }
+  for (const bool liquid : {false, true}) {
+    for (size_t b = 0; b < set.bodies.size(); ++b) {
+      if ((set.bodies[b].touches > 0) != liquid) continue;
+      if (liquid) touch(set.bodies[b]);
+      add(b);
+    }
+    commit();
+  }
+}
+
+void PathTracer::Scene::add(size_t number) {
+  const TracedBody& body = set.bodies[number];
+  const Mesh& mesh = body.surface->mesh;
+  RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+  auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
+                                                             3 * sizeof(float), mesh.points.size()));
+  auto* corners = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
+      g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), mesh.triangles.size()));
+  if (!points || !corners) throw machine_fault("Picture", "does not fit into memory.", "Use larger cells.");
+  for (size_t i = 0; i < mesh.points.size(); ++i) {
+    const Vec3f p = to<float>(body.pose * to<double>(mesh.points[i]));
+    points[3 * i] = p.x, points[3 * i + 1] = p.y, points[3 * i + 2] = p.z;
+  }
+  for (size_t i = 0; i < mesh.triangles.size(); ++i)
+    for (size_t k = 0; k < 3; ++k) corners[3 * i + k] = unsigned(mesh.triangles[i][k]);
+  rtcCommitGeometry(g);
+  rtcAttachGeometryByID(scene, g, unsigned(number));
+  rtcReleaseGeometry(g);
+}
+
+void PathTracer::Scene::commit() {
   // Built by one thread: the same tree each time.
   tbb::task_arena alone(1);
   alone.execute([&] { rtcJoinCommitScene(scene); });
+}
+
+/// Points of its surface that look at something solid close by are moved into it, or up to a wall of glass: no air
+/// is left between.
+void PathTracer::Scene::touch(TracedBody& liquid) const {
+  Mesh mesh = liquid.surface->mesh;
+  std::vector<Vec3f> normal(mesh.points.size());
+  for (const auto& t : mesh.triangles) {
+    const Vec3f a = mesh.points[size_t(t[0])], b = mesh.points[size_t(t[1])], c = mesh.points[size_t(t[2])];
+    for (const int k : t) normal[size_t(k)] += cross(b - a, c - a);
+  }
+  const float into = 0.2f * liquid.touches, before = 0.01f * liquid.touches;
+  parallel_for(mesh.points.size() / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(mesh.points.size(), (chunk + 1) * 256); ++i) {
+      const Vec3f n = normalized(normal[i]);
+      const auto hit = n == Vec3f{} ? std::nullopt : meet(mesh.points[i], n, liquid.touches);
+      if (!hit) continue;
+      const bool glass = hit->body >= 0 && set.bodies[size_t(hit->body)].thin;
+      // From inside of a solid there is nothing to touch; a vessel of glass is looked at from inside.
+      const float facing = glass ? dot(n, hit->face) : -dot(n, hit->face);
+      if (facing < 0.6f) continue;
+      mesh.points[i] = hit->at + n * (glass ? -before : into);
+    }
+  });
+  liquid.surface = std::make_shared<const Surface>(std::move(mesh), liquid.surface->colors, 3.2f);
 }
 
 PathTracer::Scene::~Scene() {

@@ -33,7 +33,15 @@ struct PathTracer::Scene {
   StudioLights lights;
   std::vector<Material> materials;  // of the bodies
   Material floor;
+  Material under_liquid;  // which has about the index of a coat, so that this mirrors nothing
   bool thin_glass = false;
+
+ private:
+  void add(size_t body);
+  void commit();
+  void touch(TracedBody& liquid) const;
+
+ public:
   RTCDevice device;
   RTCScene scene;
 };

@@ -16,7 +16,7 @@ float single(float color) {
 
 Vec3f single_albedo(const Vec3f& color) { return {single(color.x), single(color.y), single(color.z)}; }
 
-TracedSmoke::TracedSmoke(SmokeWalls::Sealed sealed, float thickness)
+TracedSmoke::TracedSmoke(SmokeWalls::Sealed sealed, float thickness, const Vec3f& tint)
     : pose_(sealed.smoke.pose), cell_(float(sealed.smoke.cell_size)), count_(sealed.smoke.count),
       walls_(sealed.mask) {
   const SmokeVolume& s = sealed.smoke;
@@ -28,6 +28,7 @@ TracedSmoke::TracedSmoke(SmokeWalls::Sealed sealed, float thickness)
     for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
       extinction_[i] = std::isfinite(s.density[i]) ? std::max(0.f, thickness * s.density[i]) : 0;
       albedo_[i] = single_albedo({s.color[3 * i], s.color[3 * i + 1], s.color[3 * i + 2]});
+      for (int c = 0; c < 3; ++c) albedo_[i][c] /= tint[c];
     }
   });
   for (int a = 0; a < 3; ++a) boxes_[a] = (count_[a] + box - 1) / box;

@@ -16,8 +16,9 @@ Vec3f single_albedo(const Vec3f& color);
 /// a step size (Woodcock 1965; transmittance: ratio tracking, Novák et al. 2014).
 class TracedSmoke {
  public:
-  /// `thickness` in m²/kg. Light that is scattered has the smoke's colour less what `shade` says it loses.
-  TracedSmoke(SmokeWalls::Sealed, float thickness);
+  /// `thickness` in m²/kg. `tint` is that of tint_of(): from one scattering to the next its surplus over 1 is
+  /// absorbed, which on average leaves the part 1 / tint.
+  TracedSmoke(SmokeWalls::Sealed, float thickness, const Vec3f& tint = {1, 1, 1});
   bool empty() const { return most_.empty(); }
 
   /// The way along a ray until light is scattered, m, up to `end`; `end` where it comes through.

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <map>
 
+#include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
 #include "surface/skin.h"
 
@@ -52,6 +53,7 @@ TracedBody body_of(const LiquidPoints& points, const Fluid& fluid) {
   mean = mean / float(std::max<size_t>(1, points.color.size()));
   const Clearness clear = clearness_of(fluid);
   TracedBody b;
+  b.touches = float(1.2 * points.cell_size);
   b.index = float(clear.index);
   if (clear.clarity == Clarity::opaque) {
     b.substance = Substance::coated, b.roughness = 0.22f;
@@ -81,7 +83,7 @@ TracedSet traced_set(const Shot& shot, const LiquidPoints& liquid, std::vector<S
     TracedBody b = body_of(points, number < shot.fluids.size() ? shot.fluids[number] : Fluid());
     if (!b.surface->mesh.triangles.empty()) out.bodies.push_back(std::move(b));
   }
-  for (SmokeWalls::Sealed& s : smoke) out.smoke.emplace_back(std::move(s), float(shot.look.thickness));
+  for (SmokeWalls::Sealed& s : smoke) out.smoke.emplace_back(std::move(s), float(shot.look.thickness), tint_of(shot.look.shade));
   return out;
 }
 
