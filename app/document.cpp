@@ -165,6 +165,12 @@ void Document::show_stage(Stage stage) {
   Q_EMIT stage_changed();
 }
 
+void Document::set_traced(bool traced) {
+  if (traced_ == traced) return;
+  traced_ = traced;
+  Q_EMIT stage_changed();
+}
+
 void Document::unpin() {
   pinned_ = false;
   follow();

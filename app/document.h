@@ -59,6 +59,9 @@ class Document : public QObject {
   /// The same, and how liquid is drawn there.
   pour::Showing shown() const { return stage_ == Stage::fluid ? shown_ : pour::Showing(); }
   void show_points(double size);  // radius in cells; 0: the skin
+  /// Whether the picture on the stage is traced, as far as that has come.
+  bool traced() const { return traced_; }
+  void set_traced(bool);
   void unpin();
   /// Shows the smoke where the set is shown, unless that was pinned: a run begins.
   void watch_run();
@@ -96,7 +99,7 @@ class Document : public QObject {
   int frame_ = 1, step_ = 2;
   Stage stage_ = Stage::fluid;
   pour::Showing shown_;
-  bool pinned_ = false, playing_ = false;
+  bool pinned_ = false, playing_ = false, traced_ = false;
   std::optional<pour::Camera> own_view_;
   mutable std::optional<pour::Shot> now_;  // as of the playhead; made when asked for
   mutable std::optional<pour::Clock> clock_;

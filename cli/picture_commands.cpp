@@ -14,7 +14,7 @@ namespace {
 struct PictureOptions {
   std::string run, other, frames, size, show, points, out, video, images;
   bool hold = false;
-  int samples = 0;
+  int samples = 0;  // -1: as the shot says
 };
 
 const std::vector<std::string>& quantities() {
@@ -39,7 +39,7 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
         " of " + std::to_string(run.last_frame) + ".");
   if (d.frames.last < d.frames.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
-  d.samples = o.samples;
+  d.samples = o.samples < 0 ? shot.film.samples : o.samples;
   d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
   d.progress = [&line](int done, int of) { return line.show(done, of); };
   return d;
@@ -144,8 +144,10 @@ void add_picture_commands(CLI::App& app) {
   picture->add_option("--out", o->out, "Folder for the pictures")->required();
   picture->callback([o] { make_pictures(*o); });
 
-  const char* paths = "Traced pictures with so many paths of light a pixel: 16 to look, 64 and more to deliver";
-  auto* render = app.add_subcommand("render", "Traces pictures of frames: real glass, liquid, smoke and light");
+  const char* paths =
+      "Traced pictures with so many paths of light a pixel: 16 to look, 64 and more to deliver";
+  auto* render =
+      app.add_subcommand("render", "Traces pictures of frames: real glass, liquid, smoke and light");
   render->add_option("run", o->run, which)->required();
   common(render);
   render->add_option("--samples", o->samples, std::string(paths) + "; 32 if not said")
@@ -162,7 +164,13 @@ void add_picture_commands(CLI::App& app) {
   finished->add_option("--video", o->video, "FILE.mp4");
   finished->add_option("--images", o->images, "Folder for PNG files");
   common(finished);
-  finished->add_option("--samples", o->samples, paths)->check(CLI::Range(1, 65536));
+  finished
+      ->add_option("--samples", o->samples,
+                   std::string(paths) + ", 0 for quick ones; as the shot says if not said")
+      ->check(CLI::Range(0, 65536));
   finished->add_flag("--hold-missing", o->hold, hold);
-  finished->callback([o] { deliver(*o); });
+  finished->callback([o, finished] {
+    if (finished->count("--samples") == 0) o->samples = -1;
+    deliver(*o);
+  });
 }

@@ -28,6 +28,14 @@ struct Size {
 constexpr Size sizes[] = {{"Half, 960 × 540", 960, 540},        {"HD, 1280 × 720", 1280, 720},
                           {"Full HD, 1920 × 1080", 1920, 1080}, {"4K, 3840 × 2160", 3840, 2160},
                           {"Square, 1080 × 1080", 1080, 1080},  {"Upright, 1080 × 1920", 1080, 1920}};
+struct Quality {
+  const char* name;
+  int samples;
+};
+constexpr Quality qualities[] = {{"Quick pictures", 0},
+                                 {"Traced, to look: 16 paths a pixel", 16},
+                                 {"Traced, to show: 64 paths a pixel", 64},
+                                 {"Traced, fine: 256 paths a pixel", 256}};
 }  // namespace
 
 DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
@@ -56,6 +64,18 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
                      [&](Shot& s) { s.film.width = sizes[i].width, s.film.height = sizes[i].height; });
   });
   column->addWidget(size_);
+  quality_ = new QComboBox(card);
+  quality_->setObjectName("deliver_quality");
+  quality_->setAccessibleName(tr("How pictures are made"));
+  quality_->setToolTip(
+      tr("Quick pictures take a second each; traced ones follow light through glass, liquid and "
+         "smoke, and take a minute or more"));
+  for (const Quality& q : qualities) quality_->addItem(tr(q.name));
+  connect(quality_, &QComboBox::activated, this, [this](int i) {
+    if (i < int(std::size(qualities)))
+      document_.edit(tr("Paths a pixel"), [&](Shot& s) { s.film.samples = qualities[i].samples; });
+  });
+  column->addWidget(quality_);
   hold_ = new QCheckBox(tr("Hold the frame before a gap"), card);
   hold_->setToolTip(
       tr("Shows the frame before again where one is missing, so that the film keeps its length"));
@@ -132,6 +152,15 @@ void DeliverBox::refresh() {
     at = size_->count() - 1;
   }
   size_->setCurrentIndex(at);
+  at = -1;
+  for (int i = 0; i < int(std::size(qualities)); ++i)
+    if (qualities[i].samples == f.samples) at = i;
+  while (quality_->count() > int(std::size(qualities))) quality_->removeItem(quality_->count() - 1);
+  if (at < 0) {
+    quality_->addItem(tr("Traced: %1 paths a pixel").arg(f.samples));
+    at = quality_->count() - 1;
+  }
+  quality_->setCurrentIndex(at);
   const Run* run = runs_.chosen();
   const FrameRange so_far = run ? frames_so_far(*run) : FrameRange{1, 0};
   bool gaps = false;
@@ -167,6 +196,8 @@ void DeliverBox::begin(const QString& target, bool video) {
   DeliverOptions options;
   options.frames = frames_so_far(*chosen);
   options.width = document_.shot().film.width, options.height = document_.shot().film.height;
+  options.samples = document_.shot().film.samples;
+  options.keep_going = [this] { return !cancel_; };
   options.gaps = hold_->isVisible() && hold_->isChecked() ? Gaps::hold : Gaps::refuse;
   const int count = options.frames.last - options.frames.first + 1;
   bar_->setRange(0, count);

@@ -35,7 +35,7 @@ class DeliverBox : public QWidget {
 
   Document& document_;
   Runs& runs_;
-  QComboBox* size_ = nullptr;
+  QComboBox *size_ = nullptr, *quality_ = nullptr;
   QCheckBox* hold_ = nullptr;
   QLabel* what_ = nullptr;
   QLabel* message_ = nullptr;

@@ -7,6 +7,7 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "trace/traced_set.h"
 #include "view/stage_gl.h"
 
 using namespace pour;
@@ -125,6 +126,30 @@ void Canvas::paintEvent(QPaintEvent*) {
   overlay_(p);
 }
 
+/// More and more paths, seen whenever there are twice as many, until something else is asked for.
+void Canvas::trace(const Request& now) {
+  const Traced& what = *now.scene.traced;
+  const auto current = [&] { return newest_ == now.number && !quit_; };
+  PathTracer tracer(traced_frame(what.frame, what.shot, *what.walls, what.time), now.size.width(),
+                    now.size.height());
+  for (int next = 1; tracer.samples() < what.samples && tracer.add(next, current);) {
+    next = std::min(tracer.samples(), what.samples - tracer.samples());
+    const auto bytes = display_bytes(tracer.picture(tracer.samples() >= 4));
+    const QImage image =
+        QImage(bytes.data(), now.size.width(), now.size.height(), now.size.width() * 3, QImage::Format_RGB888)
+            .copy();
+    QMetaObject::invokeMethod(
+        this,
+        [this, image, number = now.number, samples = tracer.samples()] {
+          if (number != newest_) return;
+          image_ = image, traced_ = samples;
+          update();
+          Q_EMIT drawn();
+        },
+        Qt::QueuedConnection);
+  }
+}
+
 void Canvas::work() {
   step_back();
   std::unique_ptr<Artist> artist;
@@ -175,7 +200,7 @@ void Canvas::work() {
       QMetaObject::invokeMethod(
           this,
           [this, image, before, number = now.number, coarse] {
-            image_ = image, before_ = before, shown_ = number, sharp_ = !coarse;
+            image_ = image, before_ = before, shown_ = number, sharp_ = !coarse, traced_ = 0;
             update();
             Q_EMIT drawn();
           },
@@ -191,6 +216,7 @@ void Canvas::work() {
         draw(std::min(affordable, 0.99)), was_sharp = false;
       if (!now.scene.moving && newest_moving_ <= now.number)
         draw(1), sharp_from = now.scene.camera, was_sharp = true;
+      if (now.scene.traced && !now.scene.moving) trace(now);
     } catch (...) {  // memory, mostly; the next picture may be smaller
       const QString text = QString::fromUtf8(pour::fault_in_flight("Stage").what());
       QMetaObject::invokeMethod(

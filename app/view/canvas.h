@@ -23,6 +23,18 @@ class Canvas : public QWidget {
   Canvas(std::function<void(QPainter&)> overlay, QWidget* parent);
   ~Canvas() override;
 
+  /// What a traced picture is made from: a frame, and the shot as it is then.
+  struct Traced {
+    pour::StoredFrame frame;
+    std::string run;  // and when it was made
+    std::shared_ptr<const pour::SmokeWalls> walls;
+    pour::Shot shot;
+    double time = 0;  // of the shot, s
+    int samples = 64;
+    bool operator==(const Traced& o) const {
+      return frame.file == o.frame.file && run == o.run && shot == o.shot && samples == o.samples;
+    }
+  };
   struct Scene {
     std::shared_ptr<const pour::LitFrame> smoke;  // null: none
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
@@ -32,7 +44,8 @@ class Canvas : public QWidget {
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_before;
     pour::Look look;
     pour::Camera camera;
-    bool moving = false;  // soon there will be another one
+    bool moving = false;           // soon there will be another one
+    std::optional<Traced> traced;  // over the quick picture, as soon as there is some of it
     bool operator==(const Scene&) const = default;
   };
   void show_scene(const Scene&);
@@ -45,6 +58,8 @@ class Canvas : public QWidget {
   QImage image_before() const { return before_; }
   /// Whether the picture is that of the last scene, at full size.
   bool sharp() const { return shown_ == newest_ && sharp_; }
+  /// Paths a pixel of the traced picture that is seen; 0: it is a quick one.
+  int traced() const { return traced_; }
 
  Q_SIGNALS:
   void drawn();
@@ -63,6 +78,7 @@ class Canvas : public QWidget {
   };
   void ask();
   void work();
+  void trace(const Request&);
 
   std::function<void(QPainter&)> overlay_;
   Scene scene_;
@@ -71,12 +87,13 @@ class Canvas : public QWidget {
   QString missing_gl_;
   int shown_ = 0;
   bool sharp_ = false;
+  int traced_ = 0;
   QOffscreenSurface surface_;
 
   std::atomic<int> newest_{0}, newest_moving_{0};  // numbers of requests
   std::mutex mutex_;
   std::condition_variable wake_;
   std::optional<Request> pending_;
-  bool quit_ = false;
+  std::atomic<bool> quit_{false};
   std::thread thread_;
 };

@@ -37,7 +37,7 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
         return update();  // nobody looks at that run any more; it may be in the trash
       Q_EMIT problem(e.fault);
     }
-    newest_run_ = e.key.run, walls_ = std::move(e.walls), pieces_ = e.pieces;
+    newest_run_ = e.key.run, walls_ = e.walls, pieces_ = e.pieces;
     cache_.push_back(std::move(e));
     const auto bytes_of = [](const Entry& c) {
       size_t sum = 0;
@@ -124,7 +124,7 @@ void Frames::update() {
   key.look = lighting(key.frame);
   if (const Entry* e = find(key)) {
     if (current_.smoke != e->smoke || current_frame_ != key.frame) {
-      current_ = {e->smoke, e->seen, key.shown.quantity, e->most, e->one_in, key.shown.point_size},
+      current_ = {e->smoke, e->seen, key.shown.quantity, e->most, e->one_in, key.shown.point_size, e->walls},
       current_frame_ = key.frame;
       Q_EMIT loaded();
     }

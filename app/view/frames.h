@@ -27,6 +27,7 @@ class Frames : public QObject {
     double most = 0;  // of the quantity, at the end of its colours
     int one_in = 1;   // of so many points of liquid is shown
     double point_size = 0;
+    std::shared_ptr<const pour::SmokeWalls> walls;  // of its run
   };
   const View& current() const { return current_; }
   int current_frame() const { return current_frame_; }

@@ -150,12 +150,13 @@ void StageGl::upload() {
               for (size_t k = 0; k < 3; ++k) {
                 const size_t n = size_t(p.surface->mesh.triangles[i][k]);
                 const Vec3f as_look{-1, -1, -1};
-                corners.push_back({to<float>(p.pose * to<double>(p.surface->mesh.points[n])),
-                                   to<float>(p.pose.turn * to<double>(p.surface->normals[i][k])),
-                                   p.surface->colors.empty() ? as_look : p.surface->colors[n],
-                                   p.finish == Finish::wet     ? 1.f
-                                   : p.finish == Finish::plain ? 2.f
-                                                               : 0.f});
+                corners.push_back(
+                    {to<float>(p.pose * to<double>(p.surface->mesh.points[n])),
+                     to<float>(p.pose.turn * to<double>(p.surface->normals[i][k])),
+                     p.surface->colors.empty() ? p.color.value_or(as_look) : p.surface->colors[n],
+                     p.finish == Finish::wet     ? 1.f
+                     : p.finish == Finish::plain ? 2.f
+                                                 : 0.f});
               }
       count = int(corners.size()) - first;
     };

@@ -35,6 +35,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   setMinimumSize(320, 240);
   canvas_ = new Canvas([this](QPainter& p) { paint_overlay(p); }, this);
   connect(canvas_, &Canvas::gl_is_missing, this, &Viewport::update_labels);
+  connect(canvas_, &Canvas::drawn, this, &Viewport::update_labels);
   connect(canvas_, &Canvas::failed, &document_, &Document::problem);
 
   stages_ = new QWidget(this);
@@ -81,6 +82,13 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
     c.target = analyst_.now().framed.target, c.distance = analyst_.now().framed.distance;
     document_.look_from(c);
   });
+  trace_ = button(tr("Trace"),
+                  tr("Follows light through glass, liquid and smoke: the picture as it can be delivered, "
+                     "finer and finer"));
+  trace_->setObjectName("trace");
+  trace_->setCheckable(true);
+  trace_->setStyleSheet(trace_->styleSheet() + "QPushButton:checked { background: #0E6B66; }");
+  connect(trace_, &QPushButton::toggled, &document_, &Document::set_traced);
   end_compare_ = button(tr("End comparison"), tr("Shows one run alone again"));
   end_compare_->setObjectName("end_compare");
   connect(end_compare_, &QPushButton::clicked, this, [this] { runs_.compare({}); });
@@ -163,10 +171,27 @@ std::shared_ptr<const LitFrame> Viewport::smoke() const {
 
 std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
   const Analysis& a = analyst_.now();
-  if (document_.stage() == Stage::set) return at_playhead(a.solid_pieces);
+  if (document_.stage() == Stage::set) return coloured(at_playhead(a.solid_pieces));
   // Smoke is seen in the pieces that it was made in, as it will be delivered.
   const auto& made_in = frames_.current().pieces;
-  return made_in ? made_in : at_playhead(a.pieces);
+  return coloured(made_in ? made_in : at_playhead(a.pieces));
+}
+
+/// Pieces in the colours of the shot as it is now.
+std::shared_ptr<const std::vector<PicturePiece>> Viewport::coloured(
+    const std::shared_ptr<const std::vector<PicturePiece>>& pieces) const {
+  if (!pieces) return pieces;
+  auto now = std::make_shared<std::vector<PicturePiece>>(*pieces);
+  bool any = false;
+  for (PicturePiece& p : *now)
+    if (const Piece* piece = document_.shot_now().piece(p.id)) {
+      const auto color = color_of(*piece);
+      any = any || color != p.color;
+      p.color = color;
+    }
+  if (!any) return pieces;
+  if (!coloured_ || *coloured_ != *now) coloured_ = now;
+  return coloured_;
 }
 
 /// Pieces as they stand at the playhead.
@@ -223,6 +248,8 @@ void Viewport::refresh() {
   const bool own = document_.own_view().has_value();
   keep_->setVisible(own), back_->setVisible(own);
   frame_->setEnabled(analyst_.now().ok);
+  trace_->setVisible(document_.stage() == Stage::picture && runs_.chosen() && !comparing());
+  trace_->setChecked(document_.traced());
   update_labels();
   resizeEvent(nullptr);
   end_compare_->setVisible(comparing());
@@ -230,7 +257,21 @@ void Viewport::refresh() {
   if (scene.compares)
     scene.smoke_before = before_.current().smoke, scene.pieces_before = before_.current().pieces;
   scene.look = look(), scene.camera = camera_for(size()), scene.moving = moving_ || document_.playing();
+  scene.traced = traced();
   canvas_->show_scene(scene);
+}
+
+std::optional<Canvas::Traced> Viewport::traced() const {
+  const Run* run = runs_.chosen();
+  if (!document_.traced() || document_.stage() != Stage::picture || comparing() || !run || !frames_.ready() ||
+      !frames_.current().walls)
+    return std::nullopt;
+  const int frame = frames_.current_frame();
+  Canvas::Traced t{run->stored_frame(frame), run->folder.string() + " " + run->made, frames_.current().walls,
+                   shot_at(seen_as(run->shot, document_.shot()), frame), Clock(run->shot).time(frame)};
+  t.shot.camera = camera_for(size());
+  if (document_.shot().film.samples > 0) t.samples = document_.shot().film.samples;
+  return t;
 }
 
 void Viewport::update_labels() {
@@ -256,6 +297,7 @@ void Viewport::update_labels() {
     const FrameRecord* record = nullptr;
     record = run->record(std::min(document_.frame(), run->newest_frame()));
     if (const int n = frames_.current().one_in; n > 1) left += tr(" · one of %1 points").arg(n);
+    if (canvas_->traced() > 0) left += tr(" · %1 paths a pixel").arg(canvas_->traced());
     if (record && document_.stage() == Stage::fluid) {
       double fastest = 0;
       QStringList flows;
@@ -292,7 +334,7 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->move(12, 12);
   int x = width() - 12;
   // What is always there stays where it is.
-  for (QPushButton* b : {frame_, keep_, back_, end_compare_}) {
+  for (QPushButton* b : {frame_, trace_, keep_, back_, end_compare_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();

@@ -30,6 +30,9 @@ class Viewport : public QWidget {
   std::shared_ptr<const std::vector<pour::PicturePiece>> at_playhead(
       const std::shared_ptr<const std::vector<pour::PicturePiece>>&) const;
   mutable std::shared_ptr<const std::vector<pour::PicturePiece>> placed_;  // as they were shown last
+  std::shared_ptr<const std::vector<pour::PicturePiece>> coloured(
+      const std::shared_ptr<const std::vector<pour::PicturePiece>>&) const;
+  mutable std::shared_ptr<const std::vector<pour::PicturePiece>> coloured_;  // as they were shown last
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const;
   /// Whether two runs are shown side by side, and where they meet, as a part of the width.
   bool comparing() const;
@@ -52,6 +55,8 @@ class Viewport : public QWidget {
   void pan(double dx, double dy);
   void zoom(double factor);
   void refresh();
+  /// What the canvas traces, where that was asked for and there is a frame.
+  std::optional<Canvas::Traced> traced() const;
   void update_labels();
   void add_point_sizes(QMenu&);
   QRectF film_frame() const;
@@ -112,5 +117,6 @@ class Viewport : public QWidget {
   QPushButton* frame_ = nullptr;
   QPushButton* end_compare_ = nullptr;
   QPushButton* shows_ = nullptr;
+  QPushButton* trace_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

@@ -65,24 +65,20 @@ Image Photographer::picture(int frame, int width, int height) const {
   const LitFrame smoke = shown_.quantity == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), shown_.quantity, look, walls_, time, most);
-  std::vector<PicturePiece> pieces = picture_pieces(shot_at(run_.shot, frame));
+  std::vector<PicturePiece> pieces = picture_pieces(shot_at(seen_as(run_.shot, look_of_), frame));
   add_liquid_piece(pieces, liquid, shown_, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 
 TracedSet Photographer::traced(int frame) const {
-  const StoredFrame stored = run_.stored_frame(frame);
-  const double time = Clock(run_.shot).time(frame);
-  std::vector<SmokeWalls::Sealed> smoke;
-  for (SmokeVolume& v : read_frame(stored)) smoke.push_back(walls_.seal(std::move(v), time));
-  return traced_set(shot_at(seen_as(run_.shot, look_of_), frame), read_liquid(stored), std::move(smoke));
+  return traced_frame(run_.stored_frame(frame), shot_at(seen_as(run_.shot, look_of_), frame), walls_,
+                      Clock(run_.shot).time(frame));
 }
 
-Image Photographer::picture(int frame, int width, int height, int samples) const {
-  if (samples <= 0) return picture(frame, width, height);
-  PathTracer tracer(traced(frame), width, height);
-  tracer.add(samples);
-  return tracer.picture(true);
+Image Photographer::picture(int frame, const DeliverOptions& o) const {
+  if (o.samples <= 0) return picture(frame, o.width, o.height);
+  PathTracer tracer(traced(frame), o.width, o.height);
+  return tracer.add(o.samples, o.keep_going) ? tracer.picture(true) : Image();
 }
 
 namespace {
@@ -102,7 +98,9 @@ bool write_images(const Run& run, const fs::path& folder, const DeliverOptions& 
     std::snprintf(number, sizeof number, ".%06d.png", o.frames.first + i);
     const fs::path file = folder / ((name.empty() ? "frame" : name) + number);
     if (i == 0) check_writable(file);
-    write_png(picture(shown[size_t(i)]), file);
+    const Image image = picture(shown[size_t(i)]);
+    if (image.rgb.empty()) return false;
+    write_png(image, file);
     if (o.progress && !o.progress(i + 1, n)) return false;
   }
   return true;
@@ -114,8 +112,7 @@ bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder,
                     const Showing& how) {
   const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
   const Photographer photographer(run, look_of, how);
-  return write_images(run, folder, o, shown,
-                      [&](int f) { return photographer.picture(f, o.width, o.height, o.samples); });
+  return write_images(run, folder, o, shown, [&](int f) { return photographer.picture(f, o); });
 }
 
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,
@@ -141,7 +138,8 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
     write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n},
                 [&, photographer = std::optional<Photographer>()](int i) mutable {
                   if (!photographer) photographer.emplace(run, look_of);
-                  Image image = photographer->picture(shown[size_t(i)], o.width, o.height, o.samples);
+                  Image image = photographer->picture(shown[size_t(i)], o);
+                  if (image.rgb.empty()) throw Stopped{};
                   if (o.progress && !o.progress(i + 1, n)) throw Stopped{};
                   return image;
                 });

@@ -10,25 +10,6 @@
 
 namespace pour {
 
-/// Makes the pictures of a run with the look and camera of a shot: the run's own, or a newer one's.
-class Photographer {
- public:
-  /// A quantity other than `none` is shown in its colours, in plain light.
-  Photographer(const Run&, const Shot& look_of, const Showing& = {});
-  /// Throws Fault (Blame::shot) where the frame is missing, torn or another one than the run recorded.
-  Image picture(int frame, int width, int height) const;
-  /// What there is to be traced at a frame. Throws as picture() does.
-  TracedSet traced(int frame) const;
-  /// Traced with so many paths a pixel, or quick where that is 0.
-  Image picture(int frame, int width, int height, int samples) const;
-
- private:
-  const Run& run_;
-  const Showing shown_;
-  const Shot look_of_;
-  SmokeWalls walls_;
-};
-
 /// Asked after each picture with how many are done; false stops.
 using DeliverProgress = std::function<bool(int done, int of)>;
 
@@ -41,6 +22,26 @@ struct DeliverOptions {
   Gaps gaps = Gaps::refuse;
   int samples = 0;  // paths a pixel of traced pictures; 0: quick ones
   DeliverProgress progress;
+  std::function<bool()> keep_going;  // asked while a picture is traced; false stops
+};
+
+/// Makes the pictures of a run with the look and camera of a shot: the run's own, or a newer one's.
+class Photographer {
+ public:
+  /// A quantity other than `none` is shown in its colours, in plain light.
+  Photographer(const Run&, const Shot& look_of, const Showing& = {});
+  /// Throws Fault (Blame::shot) where the frame is missing, torn or another one than the run recorded.
+  Image picture(int frame, int width, int height) const;
+  /// What there is to be traced at a frame. Throws as picture() does.
+  TracedSet traced(int frame) const;
+  /// Traced with so many paths a pixel, or quick where that is 0; empty where `keep_going` says no.
+  Image picture(int frame, const DeliverOptions&) const;
+
+ private:
+  const Run& run_;
+  const Showing shown_;
+  const Shot look_of_;
+  SmokeWalls walls_;
 };
 
 /// What there is to deliver of a run: all its frames where it is done, otherwise those so far.

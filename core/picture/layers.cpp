@@ -11,7 +11,7 @@ Vec3f light_of(const Studio& studio, Finish finish, const Vec3f& n, const Vec3f&
                                    : studio.solid_light(n, to_eye, color);
 }
 
-constexpr int fine = 2;          // samples a pixel along each side
+constexpr int fine = 2;  // samples a pixel along each side
 
 /// A side of a triangle. Both triangles at a side compute it from the same end, so that every sample between
 /// them belongs to just one.
@@ -57,7 +57,8 @@ LayerPainter::LayerPainter(const std::vector<PicturePiece>& pieces, const View& 
           Corner& c = t.corner[k];
           c.at = to<float>(p.pose * to<double>(mesh.points[size_t(mesh.triangles[i][size_t(k)])]));
           c.normal = to<float>(p.pose.turn * to<double>(p.surface->normals[i][size_t(k)]));
-          c.color = colors.empty() ? studio.solid : colors[size_t(mesh.triangles[i][size_t(k)])];
+          c.color =
+              colors.empty() ? p.color.value_or(studio.solid) : colors[size_t(mesh.triangles[i][size_t(k)])];
           const Vec3f q = view.project(c.at);
           before = before && q.z > 0.01f;
           c.x = (q.x * 0.5f + 0.5f) * float(width * fine), c.y = (0.5f - q.y * 0.5f) * float(height * fine);

@@ -1,6 +1,7 @@
 // The pieces of a set as seen by a camera: what their surfaces add to a picture, pixel by pixel.
 #pragma once
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -29,7 +30,8 @@ struct PicturePiece {
   std::shared_ptr<const Surface> surface;
   Pose pose;
   Finish finish;
-  std::string id;  // of the piece; empty for liquid
+  std::string id;              // of the piece; empty for liquid
+  std::optional<Vec3f> color;  // of all of it, linear; otherwise as the look says
   bool glass() const { return finish == Finish::glass; }
   bool operator==(const PicturePiece&) const = default;
 };

@@ -34,8 +34,8 @@ LitFrame light_frame(std::vector<SmokeVolume>, const Look&, const SmokeWalls&, d
 /// Smoke that glows in its own colour, the same on all sides.
 LitSmoke glowing_smoke(SmokeVolume, const Look&, const SmokeWalls& = {}, double time = 0);
 
-/// Extinction of red, green and blue, times that of the colour that is dimmed least: `shade` is what is left of
-/// white light behind one optical depth, apart from its brightness.
+/// Extinction of red, green and blue, times that of the colour that is dimmed least: `shade` is what is left
+/// of white light behind one optical depth, apart from its brightness.
 Vec3f tint_of(const Color& shade);
 
 /// The look with only what light_smoke() reads; the rest is as usual. Smoke that was lit with one look stands

@@ -174,6 +174,11 @@ bool meets_floor(const Studio& studio, const View& view, const Vec3f& dir, float
 
 }  // namespace
 
+std::optional<Vec3f> color_of(const Piece& p) {
+  if (p.holds || p.material == NamedMaterial::as_look) return std::nullopt;
+  return Vec3f{float(p.color.r), float(p.color.g), float(p.color.b)};
+}
+
 std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   static Shelf<Shape, Surface> shelf(64);
   std::vector<PicturePiece> out;
@@ -185,6 +190,7 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
       return Surface(piece_mesh({}, own));
     });
     out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
+    out.back().color = color_of(p);
   }
   return out;
 }

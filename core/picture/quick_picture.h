@@ -15,6 +15,9 @@ namespace pour {
 /// nothing moves. Surfaces are kept, so that they cost nothing the next time.
 std::vector<PicturePiece> picture_pieces(const Shot&);
 
+/// The colour of its material; none where the look says it.
+std::optional<Vec3f> color_of(const Piece&);
+
 /// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
 Image quick_picture(const LitFrame&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,
                     int height, const std::function<bool()>& keep_going = {});

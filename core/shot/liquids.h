@@ -32,22 +32,23 @@ enum class NamedLiquid {
   own
 };
 
-/// How far light comes in a liquid: straight through it, taking on its colour; until it is scattered; or it is
-/// scattered at its surface.
+/// How far light comes in a liquid: straight through it, taking on its colour; until it is scattered; or it
+/// is scattered at its surface.
 enum class Clarity { usual, clear, cloudy, opaque };
 struct Clearness {
   Clarity clarity = Clarity::clear;
-  double depth = 0.01;   // m: of a clear one, that has its colour; of a cloudy one, from one scattering to the next
+  double depth =
+      0.01;  // m: of a clear one, that has its colour; of a cloudy one, from one scattering to the next
   double index = 1.333;  // of refraction
 };
 
 struct LiquidName {
   Option option;
-  Matter matter;                                     // at its usual temperature
-  double usual = 20;                                 // °C
-  double index = 1.333;                              // of refraction
-  Color color;                                       // as it looks in a vessel
-  const char* source;                                // of the figures
+  Matter matter;         // at its usual temperature
+  double usual = 20;     // °C
+  double index = 1.333;  // of refraction
+  Color color;           // as it looks in a vessel
+  const char* source;    // of the figures
   Clarity clarity = Clarity::clear;
   double depth = 0.01;                               // see Clearness
   double (*viscosity_at)(double celsius) = nullptr;  // Pa·s; null: the same at any temperature

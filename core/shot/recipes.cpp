@@ -24,6 +24,11 @@ Piece guide(const char* id, const char* name, Shape shape, const Vec3d& position
   return p;
 }
 
+Piece& made_of(Piece& piece, NamedMaterial material, const Color& color) {
+  piece.material = material, piece.color = color;
+  return piece;
+}
+
 /// A smoke of this colour, and what pours it.
 Pour& add_smoke(Shot& shot, const char* id, const char* name, const Color& color) {
   shot.fluids.push_back({.id = id, .name = name, .color = color});
@@ -66,6 +71,7 @@ Shot around_a_word(const std::string& text) {
   Piece w = word(text);
   w.holds = false, w.blocks = true;
   w.position.y = 0.2;
+  made_of(w, NamedMaterial::lacquer, {0.3, 0.14, 0.05});
   const Piece ember = guide("ember", "Smoke bowl", Block{{0.6, 0.02, 0.1}}, {0, 0.012, 0});
   s.pieces = {w, ember};
   Pour& pale = add_smoke(s, "pale", "Pale smoke", {0.86, 0.89, 0.93});
@@ -109,6 +115,7 @@ Shot word_out_of_smoke(const std::string& text) {
   w.holds = false, w.blocks = true;
   const Vec3d below{0, 0.07, 0}, above{0, 0.27, 0}, away{0.12, -0.4, 0};
   w.position = below, w.turn = away;
+  made_of(w, NamedMaterial::plastic, {0.5, 0.13, 0.07});
   w.tracks["position"] = keys({{8, below}, {70, above}});
   w.tracks["turn"] = keys({{8, away}, {76, Vec3d{}}});
   // The bed reaches beyond the bounds, so that they are full from side to side.
@@ -209,7 +216,8 @@ Shot tea_into_a_bowl(const std::string&) {
                       {0.062, 0.028, 0},
                       {0.07, 0.052, 0},
                       {0.073, 0.074, 0}}};
-  const Piece bowl = solid("bowl", "Stoneware bowl", profile, {0, 0.0085, 0});
+  Piece bowl = solid("bowl", "Stoneware bowl", profile, {0, 0.0085, 0});
+  made_of(bowl, NamedMaterial::stoneware, {0.36, 0.33, 0.29});
   Piece mouth = guide("mouth", "Mouth of the bottle", Disc{0.008, 0.003}, {-0.062, 0.2, 0});
   mouth.turn = {0, 0, -118 * degree};  // it looks to the right and a little down
   s.pieces = {bowl, mouth};
@@ -233,13 +241,14 @@ Shot syrup_over_pancakes(const std::string&) {
     t.profile = {{{0, 0, 0}, {r - edge, 0, 0}}};
     Piece p = solid(id, name, t, at);
     p.friction = 1;
-    return p;
+    return made_of(p, NamedMaterial::clay, {0.5, 0.24, 0.08});
   };
   Turned dish;
   dish.wall = 0.007;
   dish.profile = {{{0, 0, 0}, {0.062, 0, 0}, {0.08, 0.006, 0}, {0.096, 0.013, 0}}};
   Piece plate = solid("plate", "Plate", dish, {0, 0.0075, 0});
   plate.friction = 1;
+  made_of(plate, NamedMaterial::porcelain, {0.62, 0.6, 0.56});
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {0.012, 0.155, 0});
   spout.turn = {180 * degree, 0, 0};
   s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0185, 0.001}),
@@ -271,6 +280,7 @@ Shot tea_around_a_carton(const std::string&) {
   s.forces.gravity = 0;
   Piece carton = solid("carton", "Carton", Block{{0.07, 0.17, 0.07}, 0.003}, {0.02, 0.12, 0});
   carton.turn = {0, 16 * degree, -9 * degree}, carton.friction = 0.1, carton.contact_angle = 30 * degree;
+  made_of(carton, NamedMaterial::plastic, {0.62, 0.58, 0.5});
   Piece slot = guide("slot", "Slot", Plane{0.011, 0.062, 0.004}, {-0.2, 0.09, 0.004});
   slot.turn = {9 * degree, 0, -72 * degree};  // it looks to the right and a little up
   s.pieces = {carton, slot};
@@ -304,7 +314,9 @@ Shot two_pears(const std::string&) {
   tray.wall = 0.008;
   tray.profile = {{{0, 0, 0}, {0.05, 0.001, 0}, {0.072, 0.011, 0}, {0.086, 0.03, 0}, {0.091, 0.05, 0}}};
   Piece dish = solid("dish", "Bowl", tray, {-0.095, 0.006, 0});
+  made_of(dish, NamedMaterial::porcelain, {0.16, 0.24, 0.22});
   Piece lid = solid("lid", "Lid", Block{{0.16, 0.012, 0.16}, 0.003}, {0.085, 0.225, 0});
+  made_of(lid, NamedMaterial::stoneware, {0.4, 0.4, 0.36});
   s.pieces = {milk, smoke, dish, lid};
   Pour& falls = add_liquid(s, "milk", NamedLiquid::oat_milk, "milk_pear");
   falls.windows = {}, falls.fill_at = 1;
@@ -338,9 +350,11 @@ Shot cream_over_biscuits(const std::string&) {
     Piece p = solid(("biscuit_" + n).c_str(), ("Biscuit " + n).c_str(), biscuit,
                     {(i - (biscuits - 1) / 2.0) * apart, 0.012, i % 2 ? 0.002 : -0.002});
     p.turn = {0, i * 40 * degree, 0}, p.friction = 1;
+    made_of(p, NamedMaterial::clay, {0.44, 0.2, 0.07});
     s.pieces.push_back(p);
   }
   Piece board = solid("board", "Board", Block{{0.26, 0.012, 0.09}, 0.002}, {0, 0.006, 0});
+  made_of(board, NamedMaterial::stoneware, {0.09, 0.1, 0.1});
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {-0.14, high, 0});
   spout.turn = {180 * degree, 0, 0};
   // Along the row, back and forth across it.
@@ -396,6 +410,7 @@ Shot drops_on_cold_glass(const std::string&) {
   Piece pane = solid("pane", "Cold glass", Block{{0.05, 0.06, thick}, 0.001}, middle);
   pane.turn = lean, pane.friction = 0.6;
   pane.contact_angle = 90 * degree, pane.receding_angle = 60 * degree;
+  made_of(pane, NamedMaterial::lacquer, {0.012, 0.05, 0.045});
   s.pieces = {pane};
   const Pose on_pane{Rotation::euler(lean), middle};
   // Where each stands on the glass, and the radius of its base, mm; the last one comes later, too heavy to

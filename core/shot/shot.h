@@ -159,6 +159,7 @@ struct Camera {
 struct Film {
   std::string title = "Untitled";
   int width = 1920, height = 1080, frames = 120;
+  int samples = 0;     // paths of light a pixel of what is delivered; 0: quick pictures
   double fps = 24;     // at which it is played
   double capture = 0;  // frames a second at the camera; 0: as many as are played
   Tracks tracks;

@@ -25,10 +25,8 @@ bool from(const Pour& p) {
   return p.from == kind;
 }
 
-constexpr Option clarities[] = {{"usual", "as it usually is"},
-                                {"clear", "clear"},
-                                {"cloudy", "cloudy"},
-                                {"opaque", "opaque"}};
+constexpr Option clarities[] = {
+    {"usual", "as it usually is"}, {"clear", "clear"}, {"cloudy", "cloudy"}, {"opaque", "opaque"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
 /// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
@@ -98,6 +96,10 @@ const Table<Film>& table() {
         .fixed();
     b.add(&Film::height, "height", "Height", Unit::none, {16, 16384, 360, 2160},
           "Height of the picture in pixels.")
+        .fixed();
+    b.add(&Film::samples, "samples", "Paths a pixel", Unit::none, {0, 65536, 0, 256},
+          "Of light, in what is delivered: 16 to look, 64 and more to show; real glass, liquid and smoke.")
+        .zero("quick pictures")
         .fixed();
     return b.done();
   }();
@@ -454,13 +456,15 @@ const Table<Fluid>& table() {
         .more();
     b.touching(Touches::picture)
         .add(&F::clarity, clarities, "clarity", "Clearness",
-             "Light goes straight through what is clear, is scattered in what is cloudy, at the surface of what "
+             "Light goes straight through what is clear, is scattered in what is cloudy, at the surface of "
+             "what "
              "is opaque. In traced pictures.")
         .where(liquid)
         .fixed()
         .more()
         .add(&F::depth, "depth", "Depth", Unit::length, {1e-5, 100, 1e-4, 0.1},
-             "Of a clear liquid, how thick it is where it has its colour; of a cloudy one, how far light comes "
+             "Of a clear liquid, how thick it is where it has its colour; of a cloudy one, how far light "
+             "comes "
              "until it is scattered.")
         .where([](const F& f) {
           return f.kind == FluidKind::liquid && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);

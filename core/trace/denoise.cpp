@@ -7,10 +7,10 @@
 namespace pour {
 namespace {
 
-constexpr int reach = 8, patch = 3;      // pixels to either side
-constexpr float sharp_color = 1.0f;      // how far colours may differ, of what grain explains
-constexpr float sharp_feature = 1.0f;    // the same of features
-constexpr int band = 16;                 // rows at a time
+constexpr int reach = 8, patch = 3;    // pixels to either side
+constexpr float sharp_color = 1.0f;    // how far colours may differ, of what grain explains
+constexpr float sharp_feature = 1.0f;  // the same of features
+constexpr int band = 16;               // rows at a time
 constexpr float least_color = 0.02f;
 
 float squared(float x) { return x * x; }
@@ -39,8 +39,8 @@ class Filter {
   Image run() const {
     Image out{w_, h_, std::vector<float>(3 * g_.features.size())};
     parallel_for(
-        size_t((h_ + band - 1) / band), [&](size_t b) { filter_band(int(b) * band, std::min(h_, int(b) * band + band), out); },
-        1);
+        size_t((h_ + band - 1) / band),
+        [&](size_t b) { filter_band(int(b) * band, std::min(h_, int(b) * band + band), out); }, 1);
     return out;
   }
 
@@ -49,8 +49,8 @@ class Filter {
     return size_t(std::clamp(y, 0, h_ - 1)) * size_t(w_) + size_t(std::clamp(x, 0, w_ - 1));
   }
 
-  /// What is met by chance, as smoke is, is grainy itself: it becomes the mean over neighbours, as far as that is
-  /// all that they differ by.
+  /// What is met by chance, as smoke is, is grainy itself: it becomes the mean over neighbours, as far as
+  /// that is all that they differ by.
   void clear_features() {
     const std::vector<Grainy::Feature> from = features_;
     constexpr int r = 4, side = 2 * r + 1;
@@ -63,7 +63,9 @@ class Filter {
         for (int k = 0; k < side * side; ++k) {
           const Grainy::Feature& f = from[at(x + k % side - r, y + k / side - r)];
           const Vec3f c = own.color - f.color, n = own.normal - f.normal;
-          const auto one = [](float d, float va, float vb) { return std::max(0.f, d - 2 * (va + vb)) / (va + vb + 1e-6f); };
+          const auto one = [](float d, float va, float vb) {
+            return std::max(0.f, d - 2 * (va + vb)) / (va + vb + 1e-6f);
+          };
           const float apart = one(dot(c, c), own.color_variance, f.color_variance) +
                               one(dot(n, n), own.normal_variance, f.normal_variance) +
                               one(squared(own.depth - f.depth), own.depth_variance, f.depth_variance);
@@ -75,7 +77,7 @@ class Filter {
         }
         // The variance of a mean of so many.
         const float few = squares / (weights * weights) / weights;
-        features_[at(x, y)] = {sum.color / weights,          sum.normal / weights,         sum.depth / weights,
+        features_[at(x, y)] = {sum.color / weights,      sum.normal / weights,      sum.depth / weights,
                                sum.color_variance * few, sum.normal_variance * few, sum.depth_variance * few};
       }
     });
@@ -101,8 +103,8 @@ class Filter {
     });
   }
 
-  /// How much the colour of a neighbour differs from that of a pixel beyond its grain, in the half in which it
-  /// does so more: what a single path brought to the neighbour alone is not spread.
+  /// How much the colour of a neighbour differs from that of a pixel beyond its grain, in the half in which
+  /// it does so more: what a single path brought to the neighbour alone is not spread.
   float apart(size_t p, size_t q) const {
     float sum[2] = {};
     for (int c = 0; c < 3; ++c) {
@@ -122,9 +124,10 @@ class Filter {
     };
     const Vec3f n = a.normal - b.normal, c = a.color - b.color;
     const float far = std::max(a.depth, b.depth);
-    return std::max({one(squared(a.depth - b.depth), a.depth_variance, b.depth_variance, squared(0.015f * far) + 1e-9f),
-                     one(dot(n, n), a.normal_variance, b.normal_variance, 0.05f),
-                     one(dot(c, c), a.color_variance, b.color_variance, 0.005f)});
+    return std::max(
+        {one(squared(a.depth - b.depth), a.depth_variance, b.depth_variance, squared(0.015f * far) + 1e-9f),
+         one(dot(n, n), a.normal_variance, b.normal_variance, 0.05f),
+         one(dot(c, c), a.color_variance, b.color_variance, 0.005f)});
   }
 
   void filter_band(int first, int last, Image& out) const {
@@ -155,8 +158,8 @@ class Filter {
 
   /// Adds one neighbour of each pixel, weighed by how alike the patches around both are.
   template <class Sums>
-  void weigh(const std::vector<float>& apart, std::vector<float>& column, int first, int rows, int dx,
-             int dy, Sums& sums) const {
+  void weigh(const std::vector<float>& apart, std::vector<float>& column, int first, int rows, int dx, int dy,
+             Sums& sums) const {
     const size_t wide = size_t(w_) + 2 * patch;
     std::fill(column.begin(), column.end(), 0.f);
     for (int y = 0; y < rows; ++y) {

@@ -6,7 +6,7 @@
 namespace pour {
 namespace {
 
-constexpr float soft = 0.16f;    // of a box's half width, where it fades
+constexpr float soft = 0.16f;       // of a box's half width, where it fades
 constexpr float studio_key = 2.2f;  // irradiance by π of the preview's key light at full strength
 
 float brightness(const Vec3f& c) { return 0.2126f * c.x + 0.7152f * c.y + 0.0722f * c.z; }
@@ -67,8 +67,8 @@ StudioLights::StudioLights(const Look& look, const Camera& camera, const View& v
   Vec3f light = fill;
   for (const SoftBox& b : boxes) light += b.irradiance() * std::max(0.f, b.toward().y);
   for (int c = 0; c < 3; ++c)
-    floor_color[c] = std::min(0.85f, studio.back[c] * (studio::ground_low + studio::ground_high) /
-                                         std::max(1e-4f, light[c]));
+    floor_color[c] = std::min(
+        0.85f, studio.back[c] * (studio::ground_low + studio::ground_high) / std::max(1e-4f, light[c]));
 }
 
 Vec3f StudioLights::sample(Sampler& random, float& density) const {

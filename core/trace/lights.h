@@ -14,8 +14,8 @@ class SoftBox {
   /// `irradiance` is what a surface that faces it gets, by π.
   SoftBox(const Vec3f& toward, float wide, float high, const Vec3f& irradiance);
   Vec3f radiance(const Vec3f& direction) const;
-  Vec3f sample(Pair, float& density) const;         // a direction to it, and its density in solid angle
-  float density(const Vec3f& direction) const;      // 0 beside it
+  Vec3f sample(Pair, float& density) const;     // a direction to it, and its density in solid angle
+  float density(const Vec3f& direction) const;  // 0 beside it
   float power() const { return power_; }
   const Vec3f& toward() const { return basis_.z; }
   Vec3f irradiance() const { return irradiance_; }  // by π

@@ -72,11 +72,14 @@ float fresnel(float cosine, float eta) {
   const float s2 = square(eta) * (1 - square(cosine));
   if (s2 >= 1) return 1;
   const float t = std::sqrt(1 - s2);
-  return 0.5f * (square((eta * cosine - t) / (eta * cosine + t)) + square((cosine - eta * t) / (cosine + eta * t)));
+  return 0.5f *
+         (square((eta * cosine - t) / (eta * cosine + t)) + square((cosine - eta * t) / (cosine + eta * t)));
 }
 
 Material::Material(Substance s, float roughness, float index, bool thin)
-    : substance_(s), width_(std::max(square(roughness), s == Substance::glass ? 0.f : 1e-3f)), index_(index),
+    : substance_(s),
+      width_(std::max(square(roughness), s == Substance::glass ? 0.f : 1e-3f)),
+      index_(index),
       thin_(thin) {
   if (s == Substance::matte || (s == Substance::glass && width_ == 0)) return;
   for (int i = 0; i <= cosines; ++i) {
@@ -85,7 +88,9 @@ Material::Material(Substance s, float roughness, float index, bool thin)
     kept_[size_t(i)] = kept_in_[size_t(i)] = 1;
     if (s == Substance::glass) {
       const auto both = [&](float eta) {
-        return seen_again([&](Sampler& r) { return brightness(sample_glass(out, {1, 1, 1}, eta, r).weight); });
+        return seen_again([&](Sampler& r) {
+          return brightness(sample_glass(out, {1, 1, 1}, eta, r).weight);
+        });
       };
       const float from_outside = both(1 / index_), from_inside = both(index_);
       kept_[size_t(i)] = from_outside, kept_in_[size_t(i)] = from_inside;
@@ -99,7 +104,8 @@ Material::Material(Substance s, float roughness, float index, bool thin)
     });
   }
   for (int i = 0; i < cosines; ++i)  // 2 ∫ E(μ) μ dμ, linear between the cosines
-    kept_mean_ += 2 * ((kept_[size_t(i)] + kept_[size_t(i) + 1]) / 2) * ((float(i) + 0.5f) / cosines) / cosines;
+    kept_mean_ +=
+        2 * ((kept_[size_t(i)] + kept_[size_t(i) + 1]) / 2) * ((float(i) + 0.5f) / cosines) / cosines;
 }
 
 float Material::at(const Kept& k, float cosine) {
@@ -122,8 +128,8 @@ Vec3f Material::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, flo
   const float share = mirrored_share(out.z, color);
   density = (1 - share) * in.z / pi;
   if (substance_ == Substance::matte) return color * (in.z / pi);
-  const float lost = (1 - at(kept_, out.z)) * (1 - at(kept_, in.z)) * in.z /
-                     (pi * std::max(1e-6f, 1 - kept_mean_));
+  const float lost =
+      (1 - at(kept_, out.z)) * (1 - at(kept_, in.z)) * in.z / (pi * std::max(1e-6f, 1 - kept_mean_));
   const Vec3f m = normalized(out + in);
   const float d = facets(m, width_), seen_out = 1 / (1 + hidden(out, width_));
   const float both = d / ((1 + hidden(out, width_) + hidden(in, width_)) * 4 * out.z);  // times in.z already
@@ -134,8 +140,7 @@ Vec3f Material::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, flo
   }
   const Vec3f mean = color * (20.f / 21) + Vec3f{1, 1, 1} * (1.f / 21);
   Vec3f again;
-  for (int c = 0; c < 3; ++c)
-    again[c] = square(mean[c]) * kept_mean_ / (1 - mean[c] * (1 - kept_mean_));
+  for (int c = 0; c < 3; ++c) again[c] = square(mean[c]) * kept_mean_ / (1 - mean[c] * (1 - kept_mean_));
   return schlick(color, std::min(1.f, dot(out, m))) * both + again * lost;
 }
 
@@ -144,7 +149,8 @@ float Material::back(float cosine, float eta) const {
   return thin_ ? 2 * f / (1 + f) : f;  // both sides, and what goes back and forth between them
 }
 
-Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color, float eta, bool through) const {
+Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color, float eta,
+                            bool through) const {
   Scattering s;
   s.mirror = true, s.through = through;
   if (thin_) {
@@ -160,7 +166,8 @@ Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color
     s.in = mirrored(out, m);
   }
   if ((s.in.z < 0) != through) return s;
-  const float w = width_ > 0 ? (1 + hidden(out, width_)) / (1 + hidden(out, width_) + hidden(s.in, width_)) : 1;
+  const float w =
+      width_ > 0 ? (1 + hidden(out, width_)) / (1 + hidden(out, width_) + hidden(s.in, width_)) : 1;
   s.weight = {w, w, w};
   return s;
 }

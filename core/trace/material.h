@@ -1,4 +1,5 @@
-// What light does where it meets a surface, in the surface's own frame: z is its normal, on the side of `out`.
+// What light does where it meets a surface, in the surface's own frame: z is its normal, on the side of
+// `out`.
 #pragma once
 #include <array>
 
@@ -8,7 +9,8 @@
 
 namespace pour {
 
-/// Three directions at right angles, z as given (Duff et al. 2017, "Building an orthonormal basis, revisited").
+/// Three directions at right angles, z as given (Duff et al. 2017, "Building an orthonormal basis,
+/// revisited").
 struct Basis {
   Vec3f x, y, z;
   explicit Basis(const Vec3f& n);
@@ -34,18 +36,19 @@ struct Scattering {
 /// them is given back (Kulla & Conty 2017), so that a white surface is as bright as its surroundings.
 class Material {
  public:
-  /// `roughness` squared is the width of the microfacets; glass of roughness 0 is smooth. `thin` glass has air
-  /// on both sides and lets light go on straight.
+  /// `roughness` squared is the width of the microfacets; glass of roughness 0 is smooth. `thin` glass has
+  /// air on both sides and lets light go on straight.
   Material(Substance, float roughness, float index, bool thin = false);
 
   Substance substance() const { return substance_; }
   bool thin() const { return thin_; }
   float index() const { return index_; }
-  /// Whether light comes from single directions alone, or from the other side: what lights send to it can't be
-  /// asked for.
+  /// Whether light comes from single directions alone, or from the other side: what lights send to it can't
+  /// be asked for.
   bool only_followed() const { return substance_ == Substance::glass; }
 
-  /// Of the colour of the surface. `eta` is the index on the side of `out` by that on the other one, for glass.
+  /// Of the colour of the surface. `eta` is the index on the side of `out` by that on the other one, for
+  /// glass.
   Scattering sample(const Vec3f& out, const Vec3f& color, float eta, Sampler&) const;
   /// The same of smooth glass, one of its two ways by choice: its weight has its part of the light.
   Scattering one_way(const Vec3f& out, const Vec3f& color, float eta, bool through) const;

@@ -10,7 +10,7 @@
 namespace pour {
 namespace {
 
-constexpr int ways_out = 4;  // that are followed from where a path is scattered first in a liquid
+constexpr int ways_out = 4;    // that are followed from where a path is scattered first in a liquid
 constexpr int most_forks = 2;  // at glass, where a path follows both its ways
 constexpr float pi = std::numbers::pi_v<float>;
 
@@ -160,8 +160,8 @@ bool PathTracer::Path::cross(const Hit& h, const Material& m) {
   const int within = inside.first(bodies);
   if (!m.thin()) {
     // A surface inside of a body that comes before is none.
-    const bool hidden = within >= 0 && within != h.body &&
-                        bodies[size_t(within)].before > bodies[size_t(h.body)].before;
+    const bool hidden =
+        within >= 0 && within != h.body && bodies[size_t(within)].before > bodies[size_t(h.body)].before;
     if (hidden) {
       entering ? inside.enter(h.body) : inside.leave(h.body);
       from = h.at;
@@ -196,7 +196,8 @@ bool PathTracer::Path::cross(const Hit& h, const Material& m) {
     path.way = normalized(basis.from(s.in));
     return true;
   };
-  if (forks < most_forks && !scattered && m.smooth_glass()) {  // both ways, as far as the eye sees straight on
+  if (forks < most_forks && !scattered &&
+      m.smooth_glass()) {  // both ways, as far as the eye sees straight on
     ++forks;
     Path other = *this;
     other.light = {}, other.rays = 0, other.random = random.other(uint32_t(100 + forks)), ++other.turn;
@@ -212,9 +213,10 @@ bool PathTracer::Path::cross(const Hit& h, const Material& m) {
 }
 
 bool PathTracer::Path::bounce(const Hit& h) {
-  const Material& m = h.body < 0                                                   ? scene.floor
-                      : inside.empty() || scene.materials[size_t(h.body)].only_followed() ? scene.materials[size_t(h.body)]
-                                                                                   : scene.under_liquid;
+  const Material& m = h.body < 0 ? scene.floor
+                      : inside.empty() || scene.materials[size_t(h.body)].only_followed()
+                          ? scene.materials[size_t(h.body)]
+                          : scene.under_liquid;
   if (m.only_followed()) return cross(h, m);
   note(h.color, h.normal, length(h.at - scene.view.eye));
   if (h.body < 0 && random.one() >= scene.floor_there(h.at)) {
@@ -270,8 +272,9 @@ Vec3f PathTracer::Path::follow() {
     ++rays;
     const float end = hit ? hit->t : 1e30f;
     const int within = inside.first(scene.set.bodies);
-    if (within >= 0 && !split_up && hit && (!scene.materials[size_t(hit->body < 0 ? 0 : hit->body)].only_followed() ||
-                                            scene.set.bodies[size_t(within)].scattering > 0))
+    if (within >= 0 && !split_up && hit &&
+        (!scene.materials[size_t(hit->body < 0 ? 0 : hit->body)].only_followed() ||
+         scene.set.bodies[size_t(within)].scattering > 0))
       split(ways_out);
     const bool scattered_before = within >= 0 ? scatter_inside(within, end) : scatter_in_smoke(end);
     if (!scattered_before) {
@@ -320,7 +323,9 @@ bool PathTracer::add(int samples, const std::function<bool()>& keep_going) {
             Path path{*scene_, Sampler(uint32_t(i), uint32_t(n)), more[i]};
             const Pair u = path.random.two(), v = path.random.two();
             // A tent over the pixel's neighbours.
-            const auto tent = [](float r) { return r < 0.5f ? std::sqrt(2 * r) - 1 : 1 - std::sqrt(2 - 2 * r); };
+            const auto tent = [](float r) {
+              return r < 0.5f ? std::sqrt(2 * r) - 1 : 1 - std::sqrt(2 - 2 * r);
+            };
             const float px = (float(x) + 0.5f + tent(u.x)) / float(width_) * 2 - 1,
                         py = 1 - (float(y) + 0.5f + tent(u.y)) / float(height_) * 2;
             path.from = view.eye, path.way = view.ray(px, py);

@@ -20,10 +20,10 @@ struct TracedBody {
   float roughness = 0.4f, index = 1.5f;
   Vec3f color{0.5f, 0.5f, 0.5f};  // of its surface, where that has no colours of its own
   bool thin = false;              // a wall of glass, with air on both sides
-  /// Where substance is glass and it is not thin: what light meets in it. Bodies may overlap: where they do, it
-  /// is all of the one that comes before others (Schmidt & Budge 2002, "Simple nested dielectrics").
+  /// Where substance is glass and it is not thin: what light meets in it. Bodies may overlap: where they do,
+  /// it is all of the one that comes before others (Schmidt & Budge 2002, "Simple nested dielectrics").
   int before = 0;
-  Vec3f absorption{};  // 1/m
+  Vec3f absorption{};    // 1/m
   float scattering = 0;  // 1/m, of all that it scatters or takes
   Vec3f albedo{1, 1, 1};
   float touches = 0;  // of liquid: where something solid is nearer than this, m, it touches that
@@ -39,7 +39,8 @@ struct TracedSet {
 /// Method: unidirectional path tracing (Kajiya 1986) on Embree. Soft boxes are asked for directly and met by
 /// chance, weighed by the power heuristic (Veach & Guibas 1995); behind clear bodies they are met by chance
 /// alone. No light is missing or made up, but that what comes to a point after it was scattered is cut off at
-/// `brightest` (`brightest_by_chance` where its light could not be asked for), and that a path ends after `longest` turns. Bit-equal at any number of threads.
+/// `brightest` (`brightest_by_chance` where its light could not be asked for), and that a path ends after
+/// `longest` turns. Bit-equal at any number of threads.
 class PathTracer {
  public:
   PathTracer(TracedSet, int width, int height);
@@ -59,8 +60,8 @@ class PathTracer {
 
  private:
   struct Scene;
-  /// What is known of a pixel so far: sums over its paths, and of the first surface that is neither mirror nor
-  /// glass.
+  /// What is known of a pixel so far: sums over its paths, and of the first surface that is neither mirror
+  /// nor glass.
   struct Pixel {
     Vec3f light[2], light_squared;  // of paths with even and with odd numbers; of all
     Vec3f color, normal;

@@ -14,11 +14,12 @@ struct Pair {
   float x, y;
 };
 
-/// Points of a Sobol sequence, scrambled as Owen does, each pair of numbers with a scrambling of its own (Burley
-/// 2020, "Practical hash-based Owen scrambling", JCGT 9(4)). All numbers are in [0, 1).
+/// Points of a Sobol sequence, scrambled as Owen does, each pair of numbers with a scrambling of its own
+/// (Burley 2020, "Practical hash-based Owen scrambling", JCGT 9(4)). All numbers are in [0, 1).
 class Sampler {
  public:
-  Sampler(uint32_t pixel, uint32_t sample) : seed_(mixed(pixel * 0x9e3779b9u + 0x51633e2du)), sample_(sample) {}
+  Sampler(uint32_t pixel, uint32_t sample)
+      : seed_(mixed(pixel * 0x9e3779b9u + 0x51633e2du)), sample_(sample) {}
 
   /// Other numbers from here on.
   Sampler other(uint32_t which) const {

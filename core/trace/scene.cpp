@@ -68,8 +68,8 @@ void PathTracer::Scene::commit() {
   alone.execute([&] { rtcJoinCommitScene(scene); });
 }
 
-/// Points of its surface that look at something solid close by are moved into it, or up to a wall of glass: no air
-/// is left between.
+/// Points of its surface that look at something solid close by are moved into it, or up to a wall of glass:
+/// no air is left between.
 void PathTracer::Scene::touch(TracedBody& liquid) const {
   Mesh mesh = liquid.surface->mesh;
   std::vector<Vec3f> normal(mesh.points.size());
@@ -139,9 +139,11 @@ std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, fl
   return h;
 }
 
-Vec3f PathTracer::Scene::reaches(const Vec3f& at, const Vec3f& toward, Sampler& random, uint64_t& rays) const {
+Vec3f PathTracer::Scene::reaches(const Vec3f& at, const Vec3f& toward, Sampler& random,
+                                 uint64_t& rays) const {
   Vec3f part{1, 1, 1};
-  if (lights.studio.floor && toward.y < 0 && at.y >= 0) part = part * (1 - floor_there(at - toward * (at.y / toward.y)));
+  if (lights.studio.floor && toward.y < 0 && at.y >= 0)
+    part = part * (1 - floor_there(at - toward * (at.y / toward.y)));
   if (!thin_glass) {
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);

@@ -11,7 +11,7 @@ namespace pour {
 
 struct Hit {
   float t = 0;
-  int body = -1;          // -1: the floor
+  int body = -1;           // -1: the floor
   Vec3f at, face, normal;  // place; true and smoothed normal, both on the outside
   Vec3f color;
 };

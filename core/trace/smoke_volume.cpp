@@ -17,7 +17,9 @@ float single(float color) {
 Vec3f single_albedo(const Vec3f& color) { return {single(color.x), single(color.y), single(color.z)}; }
 
 TracedSmoke::TracedSmoke(SmokeWalls::Sealed sealed, float thickness, const Vec3f& tint)
-    : pose_(sealed.smoke.pose), cell_(float(sealed.smoke.cell_size)), count_(sealed.smoke.count),
+    : pose_(sealed.smoke.pose),
+      cell_(float(sealed.smoke.cell_size)),
+      count_(sealed.smoke.count),
       walls_(sealed.mask) {
   const SmokeVolume& s = sealed.smoke;
   low_ = to<float>(s.low) * cell_;
@@ -39,7 +41,8 @@ TracedSmoke::TracedSmoke(SmokeWalls::Sealed sealed, float thickness, const Vec3f
     for (int z = std::max(0, at.z * box - 1); z < std::min(count_.z, at.z * box + box + 1); ++z)
       for (int y = std::max(0, at.y * box - 1); y < std::min(count_.y, at.y * box + box + 1); ++y)
         for (int x = std::max(0, at.x * box - 1); x < std::min(count_.x, at.x * box + box + 1); ++x)
-          most = std::max(most, extinction_[(size_t(z) * size_t(count_.y) + size_t(y)) * size_t(count_.x) + size_t(x)]);
+          most = std::max(
+              most, extinction_[(size_t(z) * size_t(count_.y) + size_t(y)) * size_t(count_.x) + size_t(x)]);
     most_[b] = most;
   });
 }
@@ -94,7 +97,8 @@ void TracedSmoke::each_place(const Vec3f& from, const Vec3f& direction, float en
   while (true) {
     const int axis = next.x < next.y ? (next.x < next.z ? 0 : 2) : next.y < next.z ? 1 : 2;
     const float out = std::min(next[axis], t1);
-    const float most = most_[(size_t(at.z) * size_t(boxes_.y) + size_t(at.y)) * size_t(boxes_.x) + size_t(at.x)];
+    const float most =
+        most_[(size_t(at.z) * size_t(boxes_.y) + size_t(at.y)) * size_t(boxes_.x) + size_t(at.x)];
     while (most > 0) {
       const float reach = t + left / most;
       if (reach >= out) {

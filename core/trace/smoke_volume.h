@@ -11,9 +11,9 @@ namespace pour {
 /// controllable subsurface scattering for production path tracing"; constants from memory).
 Vec3f single_albedo(const Vec3f& color);
 
-/// Cells of extinction (1/m), read between their middles. A coarse grid over it knows the most that there is in
-/// each of its boxes, so that a path steps over what is empty; where it meets smoke is found by chance, without
-/// a step size (Woodcock 1965; transmittance: ratio tracking, Novák et al. 2014).
+/// Cells of extinction (1/m), read between their middles. A coarse grid over it knows the most that there is
+/// in each of its boxes, so that a path steps over what is empty; where it meets smoke is found by chance,
+/// without a step size (Woodcock 1965; transmittance: ratio tracking, Novák et al. 2014).
 class TracedSmoke {
  public:
   /// `thickness` in m²/kg. `tint` is that of tint_of(): from one scattering to the next its surplus over 1 is
@@ -29,7 +29,7 @@ class TracedSmoke {
   Vec3f albedo(const Vec3f& at) const;
 
  private:
-  static constexpr int box = 8;  // cells
+  static constexpr int box = 8;            // cells
   float extinction(const Vec3f& p) const;  // p in cells from the corner
   /// Calls f(at, step of most) at each place where it may meet smoke, until it says so.
   template <class F>

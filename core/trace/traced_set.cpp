@@ -83,8 +83,15 @@ TracedSet traced_set(const Shot& shot, const LiquidPoints& liquid, std::vector<S
     TracedBody b = body_of(points, number < shot.fluids.size() ? shot.fluids[number] : Fluid());
     if (!b.surface->mesh.triangles.empty()) out.bodies.push_back(std::move(b));
   }
-  for (SmokeWalls::Sealed& s : smoke) out.smoke.emplace_back(std::move(s), float(shot.look.thickness), tint_of(shot.look.shade));
+  for (SmokeWalls::Sealed& s : smoke)
+    out.smoke.emplace_back(std::move(s), float(shot.look.thickness), tint_of(shot.look.shade));
   return out;
+}
+
+TracedSet traced_frame(const StoredFrame& frame, const Shot& shot, const SmokeWalls& walls, double time) {
+  std::vector<SmokeWalls::Sealed> smoke;
+  for (SmokeVolume& v : read_frame(frame)) smoke.push_back(walls.seal(std::move(v), time));
+  return traced_set(shot, read_liquid(frame), std::move(smoke));
 }
 
 }  // namespace pour
