@@ -61,6 +61,7 @@ Shot fill_a_word(const std::string& text) {
   mint.patchiness = 0.8, mint.patch_size = 0.015;
   s.forces.turbulence_speed = 0.06, s.forces.confinement_speed = 0.03;
   s.look.shade = {0.42, 0.72, 0.62};
+  s.look.key_size = 30 * degree, s.look.fill = 0.05;
   s.camera.target = {0, 0.062, 0};
   return s;
 }
@@ -128,7 +129,8 @@ Shot word_out_of_smoke(const std::string& text) {
   s.forces.turbulence_speed = 0.04, s.forces.turbulence_size = 0.1, s.forces.confinement_speed = 0.02;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.94, 0.5, 0.32};
   s.run.open_left = s.run.open_right = s.run.open_back = s.run.open_front = false;
-  s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.55, 0.68, 0.88}, s.look.key_strength = 0.7;
+  s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.66, 0.76, 0.9}, s.look.key_strength = 0.6;
+  s.look.fill = 0.03, s.look.key_size = 30 * degree;
   s.look.key_yaw = -62 * degree, s.look.key_pitch = 52 * degree;
   s.look.rim_strength = 1.1, s.look.rim_pitch = 38 * degree, s.look.halo = 0.06;
   s.look.background = {0.03, 0.045, 0.06}, s.look.floor = false, s.look.solid = {0.5, 0.2, 0.12};
@@ -193,6 +195,7 @@ Shot letters_fly_in(const std::string& text) {
   s.gas.density_lift = -6;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.glow = 0.25, s.look.rim_strength = 1.4;
+  s.look.key_strength = 0.85, s.look.fill = 0.06, s.look.key_size = 36 * degree;
   s.camera.target = {0, 0.105, 0}, s.camera.distance = 0.85;
   return s;
 }
@@ -248,7 +251,7 @@ Shot syrup_over_pancakes(const std::string&) {
   dish.profile = {{{0, 0, 0}, {0.062, 0, 0}, {0.08, 0.006, 0}, {0.096, 0.013, 0}}};
   Piece plate = solid("plate", "Plate", dish, {0, 0.0075, 0});
   plate.friction = 1;
-  made_of(plate, NamedMaterial::porcelain, {0.62, 0.6, 0.56});
+  made_of(plate, NamedMaterial::porcelain, {0.4, 0.38, 0.35});
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {0.012, 0.155, 0});
   spout.turn = {180 * degree, 0, 0};
   s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0185, 0.001}),
@@ -316,7 +319,7 @@ Shot two_pears(const std::string&) {
   Piece dish = solid("dish", "Bowl", tray, {-0.095, 0.006, 0});
   made_of(dish, NamedMaterial::porcelain, {0.16, 0.24, 0.22});
   Piece lid = solid("lid", "Lid", Block{{0.16, 0.012, 0.16}, 0.003}, {0.085, 0.225, 0});
-  made_of(lid, NamedMaterial::stoneware, {0.4, 0.4, 0.36});
+  made_of(lid, NamedMaterial::stoneware, {0.22, 0.22, 0.2});
   s.pieces = {milk, smoke, dish, lid};
   Pour& falls = add_liquid(s, "milk", NamedLiquid::oat_milk, "milk_pear");
   falls.windows = {}, falls.fill_at = 1;
@@ -397,7 +400,8 @@ Shot tea_fills_a_word(const std::string& text) {
   p.windows = {{{1, 78}}}, p.rate = 3e-4, p.speed = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
   s.look.background = {0.1, 0.055, 0.03}, s.look.key_strength = 0.9, s.look.rim_strength = 1.4;
-  s.look.glass = 0.8;
+  s.look.glass = 0.8, s.look.rim_size = 60 * degree;
+  s.fluids.front().clarity = Clarity::clear, s.fluids.front().depth = 0.14;
   s.camera.target = {0, 0.1, 0};
   return s;
 }

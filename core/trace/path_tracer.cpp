@@ -147,8 +147,8 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
   }
   if (!met) return false;
   from = from + way * t;
+  noted = true;  // smoke has no edges that could be kept: it counts as clear
   const Vec3f albedo = met->albedo(from);
-  note(albedo, -way, length(from - scene.view.eye));
   scatter_all_round(albedo, true);
   return true;
 }
@@ -218,7 +218,10 @@ bool PathTracer::Path::bounce(const Hit& h) {
                           ? scene.materials[size_t(h.body)]
                           : scene.under_liquid;
   if (m.only_followed()) return cross(h, m);
-  note(h.color, h.normal, length(h.at - scene.view.eye));
+  if (h.body < 0)
+    noted = true;  // it has none either
+  else
+    note(h.color, h.normal, length(h.at - scene.view.eye));
   if (h.body < 0 && random.one() >= scene.floor_there(h.at)) {
     inside.clear();
     from = h.at, from.y = -1e-3f;  // beyond the floor there is only backdrop

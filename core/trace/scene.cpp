@@ -12,6 +12,19 @@ namespace {
 
 constexpr float floor_roughness = 0.3f;
 
+/// Each becomes the mean of itself and what is next to it on the mesh.
+void smooth(std::vector<Vec3f>& values, const Mesh& mesh) {
+  std::vector<Vec3f> sum(values.size());
+  std::vector<float> count(values.size(), 0);
+  for (const auto& t : mesh.triangles)
+    for (size_t k = 0; k < 3; ++k) {
+      const size_t a = size_t(t[k]), b = size_t(t[(k + 1) % 3]);
+      sum[a] += values[b], ++count[a];  // each edge is met from both of its triangles, once from either end
+    }
+  for (size_t i = 0; i < values.size(); ++i)
+    if (count[i] > 0) values[i] = values[i] * 0.5f + sum[i] * (0.5f / count[i]);
+}
+
 /// Away from where a ray starts, against meeting that again.
 float start_of(const Vec3f& at) {
   return 4e-6f + 4e-6f * std::max({std::abs(at.x), std::abs(at.y), std::abs(at.z)});
@@ -78,6 +91,7 @@ void PathTracer::Scene::touch(TracedBody& liquid) const {
     for (const int k : t) normal[size_t(k)] += cross(b - a, c - a);
   }
   const float into = 0.2f * liquid.touches, before = 0.01f * liquid.touches;
+  std::vector<Vec3f> moved(mesh.points.size());
   parallel_for(mesh.points.size() / 256 + 1, [&](size_t chunk) {
     for (size_t i = chunk * 256; i < std::min(mesh.points.size(), (chunk + 1) * 256); ++i) {
       const Vec3f n = normalized(normal[i]);
@@ -86,10 +100,13 @@ void PathTracer::Scene::touch(TracedBody& liquid) const {
       const bool glass = hit->body >= 0 && set.bodies[size_t(hit->body)].thin;
       // From inside of a solid there is nothing to touch; a vessel of glass is looked at from inside.
       const float facing = glass ? dot(n, hit->face) : -dot(n, hit->face);
-      if (facing < 0.6f) continue;
-      mesh.points[i] = hit->at + n * (glass ? -before : into);
+      const float x =
+          std::clamp((facing - 0.2f) / 0.6f, 0.f, 1.f);  // less and less towards the edge of a drop
+      moved[i] = n * ((hit->t + (glass ? -before : into)) * x * x * (3 - 2 * x));
     }
   });
+  for (int round = 0; round < 3; ++round) smooth(moved, mesh);  // a line of contact without teeth
+  for (size_t i = 0; i < moved.size(); ++i) mesh.points[i] += moved[i];
   liquid.surface = std::make_shared<const Surface>(std::move(mesh), liquid.surface->colors, 3.2f);
 }
 
