@@ -327,6 +327,54 @@ void GasSolver::advect_field(const GasState& s, Floats& field, double dt, double
   carry<Role::bare>(s.grid, field, s.geometry.volume, d, Place::cell, surroundings_, s.geometry.volume);
 }
 
+namespace {
+
+/// The least and the most of each colour that any smoke has.
+struct ColorBounds {
+  Vec3f least{1e30f, 1e30f, 1e30f}, most{};
+  ColorBounds& operator+=(const ColorBounds& o) {
+    least = min(least, o.least), most = max(most, o.most);
+    return *this;
+  }
+  /// Smokes of one colour keep it by themselves.
+  bool differ() const { return length(most - least) > 1e-5f; }
+};
+
+constexpr float least_coloured = 1e-7f;  // kg/m³
+
+ColorBounds color_bounds(const GasState& s) {
+  return ordered_sum<ColorBounds>(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    ColorBounds out;
+    const float *d = s.density.block(b), *red = s.red.block(b), *green = s.green.block(b),
+                *blue = s.blue.block(b);
+    for (int c = 0; c < block_cells; ++c) {
+      if (d[c] <= least_coloured) continue;
+      const Vec3f color = Vec3f{red[c], green[c], blue[c]} / d[c];
+      out.least = min(out.least, color), out.most = max(out.most, color);
+    }
+    return out;
+  });
+}
+
+/// Where colours meet, their amounts are carried one by one and no longer fit the density exactly: in thin
+/// smoke a mixture would be more colourful than any smoke in it.
+void keep_colors(GasState& s, const ColorBounds& bounds) {
+  if (!bounds.differ()) return;
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const float* d = s.density.block(b);
+    Floats* fields[3] = {&s.red, &s.green, &s.blue};
+    for (int a = 0; a < 3; ++a) {
+      float* f = fields[a]->block(b);
+      for (int c = 0; c < block_cells; ++c)
+        f[c] = std::clamp(f[c], bounds.least[a] * std::max(0.f, d[c]), bounds.most[a] * std::max(0.f, d[c]));
+    }
+  });
+}
+
+}  // namespace
+
 void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   const double h = world.cell_size, cell_mass = h * h * h / full_volume;
   const int rooms = int(world.rooms.size()) + 1;
@@ -376,6 +424,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     return out * h * h * dt;
   });
 
+  const ColorBounds colors = color_bounds(s);
   {
     const Displacement d = find_displacement(s, dt, h);
     carry(s.grid, s.u, s.geometry.fx, d, Place::x_face, surroundings_, s.geometry.fx);
@@ -389,6 +438,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
                        &lead);
     for (Floats* f : {&s.red, &s.green, &s.blue})
       carry<Role::follows>(s.grid, *f, volume, d, Place::cell, surroundings_, readable, 0, &lead);
+    keep_colors(s, colors);
     // Heat drives all this and isn't seen: calmed, it would warm less than was poured.
     carry<Role::bare>(s.grid, s.heat, volume, d, Place::cell, surroundings_, readable, trace_of_heat_);
   }

@@ -168,9 +168,10 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
         s.density.block(b)[c] = float(old + change);
         const float kept = change < 0 && old > 0 ? float((old + change) / old) : 1.f;
         const double gain = std::max(change, 0.0);
-        s.red.block(b)[c] = s.red.block(b)[c] * kept + float(gain * source.color.x);
-        s.green.block(b)[c] = s.green.block(b)[c] * kept + float(gain * source.color.y);
-        s.blue.block(b)[c] = s.blue.block(b)[c] * kept + float(gain * source.color.z);
+        const Vec3d color = source.color_at(p);
+        s.red.block(b)[c] = s.red.block(b)[c] * kept + float(gain * color.x);
+        s.green.block(b)[c] = s.green.block(b)[c] * kept + float(gain * color.y);
+        s.blue.block(b)[c] = s.blue.block(b)[c] * kept + float(gain * color.z);
         mass += (double(s.density.block(b)[c]) - old) * volume / full_volume;
       }
       return mass * h * h * h;

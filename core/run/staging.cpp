@@ -247,6 +247,7 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
   const auto bodies = bodies_of(piece->shape, stop);
   for (Outlet& o : same) {
     if (bodies->size() == 1) o.mouth = bodies->front().mouth;
+    if (shot_.pours[index].piece_colors && !bodies->empty()) o.colors = bodies->front().colors;
     o.pour = index;
     add_outlet(std::move(o));
   }
@@ -268,6 +269,10 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
   s.heat = pour.heat;
   const Color& c = now.fluid(pour.fluid.id)->color;
   s.color = {c.r, c.g, c.b};
+  if (o.colors) {
+    s.colors = o.colors, s.colors_pose = pose_of(now, now.pieces[o.piece]);
+    if (o.room) s.colors_pose = poses[keeper].inverse() * s.colors_pose;
+  }
   s.patchiness = pour.patchiness, s.patch_size = pour.patch_size;
   if (pour.direction == Direction::outwards) {
     s.divergence = pour.speed * s.shape.area_by_volume;

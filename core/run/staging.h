@@ -75,8 +75,9 @@ class Staging {
     bool is_seed = false;
     Vec3d center{};
     double radius = 0;
-    std::optional<Mouth> mouth;  // in the space of its piece's shape
-    double share = 1;            // of the pour's rate, for liquid
+    std::optional<Mouth> mouth;              // in the space of its piece's shape
+    double share = 1;                        // of the pour's rate, for liquid
+    std::shared_ptr<const ColorMap> colors;  // of its piece, in the space of its shape, where they are poured
   };
   struct Wall {
     LevelSet set;

@@ -1,5 +1,6 @@
 // One closed body of a shape: a letter, a ball, a bowl.
 #pragma once
+#include <memory>
 #include <numbers>
 #include <optional>
 #include <vector>
@@ -8,6 +9,8 @@
 #include "shape/mesh.h"
 
 namespace pour {
+
+struct ColorMap;
 
 /// Where in a body smoke starts to fill it.
 enum class SeedPlace { low, centre, one_side };
@@ -32,8 +35,9 @@ struct Body {
     Vec3d place;      // in the space of its piece, m
     double room = 0;  // radius of the largest ball there that stays inside, m
   };
-  std::vector<Seed> seeds[3];  // by SeedPlace
-  std::optional<Mouth> mouth;  // of a body that is flat
+  std::vector<Seed> seeds[3];              // by SeedPlace
+  std::optional<Mouth> mouth;              // of a body that is flat
+  std::shared_ptr<const ColorMap> colors;  // of its front, in the space of its piece; null: it has none
 };
 
 /// A body about the origin that is the same to all sides, or nearly so: seeds are where they are in an

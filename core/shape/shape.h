@@ -8,6 +8,7 @@
 #include "shape/kinds/cylinder.h"
 #include "shape/kinds/disc.h"
 #include "shape/kinds/lettering.h"
+#include "shape/kinds/mark.h"
 #include "shape/kinds/plane.h"
 #include "shape/kinds/ring.h"
 #include "shape/kinds/tube.h"
@@ -15,7 +16,7 @@
 
 namespace pour {
 
-using Shape = std::variant<Lettering, Ball, Block, Plane, Disc, Cylinder, Ring, Tube, Turned>;
+using Shape = std::variant<Lettering, Ball, Block, Plane, Disc, Cylinder, Ring, Tube, Turned, Mark>;
 
 /// The word in files and the words on screen of each kind, by its index in Shape.
 std::span<const Option> kinds();

@@ -2,7 +2,7 @@
 #pragma once
 #include <vector>
 
-#include "shape/lettering.h"
+#include "shape/extrude.h"
 
 namespace pour {
 

@@ -138,6 +138,29 @@ Shot word_out_of_smoke(const std::string& text) {
   return s;
 }
 
+Shot mark_melts(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, the mark melts", s.film.frames = 120;
+  Mark bird;
+  bird.height = 0.17, bird.depth = 0.05, bird.bevel = 0.012;
+  Piece p = guide("bird", "Lark", bird, {0, 0.22, 0});
+  s.pieces = {p};
+  Pour& pale = add_smoke(s, "pale", "Smoke of the mark", {0.9, 0.85, 0.75});
+  pale.from = SourceKind::piece, pale.source.id = "bird", pale.piece_colors = true;
+  pale.windows = {}, pale.fill_at = 1, pale.density = 0.02, pale.heat = 0, pale.patchiness = 0;
+  // It stands for a second; then its smoke gets heavier and heavier.
+  s.gas.density_lift = 0, s.gas.heat_half_life = 0;
+  s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, 0.0}, {40, -1.2}, {70, -4.0}, {110, -9.0}});
+  s.forces.turbulence_speed = 0, s.forces.turbulence_size = 0.05, s.forces.confinement_speed = 0.02;
+  s.forces.tracks["turbulence_speed"] = keys({{24, 0.0}, {40, 0.05}, {70, 0.09}});
+  s.run.fit_bounds = false, s.run.bounds_center = {0, 0.165, 0}, s.run.bounds_size = {0.42, 0.33, 0.26};
+  s.run.open_bottom = false, s.run.detail = Detail::custom, s.run.cell_size = 0.0024;
+  s.look.thickness = 9000, s.look.glow = 0.3, s.look.key_strength = 0.8, s.look.rim_strength = 0.9;
+  s.look.background = {0.16, 0.15, 0.14}, s.look.fill = 0.15, s.look.key_size = 40 * degree;
+  s.camera.target = {0, 0.14, 0}, s.camera.distance = 0.95, s.camera.pitch = 7 * degree;
+  return s;
+}
+
 /// The characters of a text but for its spaces.
 std::vector<std::string> letters_of(const std::string& utf8) {
   std::vector<std::string> out;
@@ -456,6 +479,8 @@ const std::vector<Recipe>& recipes() {
        "Solid letters rise out of a bed of smoke that slides off.", word_out_of_smoke},
       {"letters-fly-in", "Letters fly in", "Letters of glass fly in on curves, with smoke swinging inside.",
        letters_fly_in},
+      {"a-mark-melts", "A mark melts",
+       "A mark from a drawing stands as smoke in its own colours, then melts and runs down.", mark_melts},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
       {"tea-into-a-bowl", "Tea into a bowl", "Tea pours from a bottle's mouth into a stoneware bowl.",
        tea_into_a_bowl},

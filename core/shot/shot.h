@@ -93,6 +93,7 @@ struct Pour {
   double spread = 0;    // of liquid, rad
   double inherit = 1;   // of the motion of its source
   double patchiness = 0.5, patch_size = 0.01;
+  bool piece_colors = false;  // smoke is as its source is where it comes out
   Tracks tracks;
   bool operator==(const Pour&) const = default;
 };

@@ -563,6 +563,14 @@ const Table<Pour>& table() {
              "How much of the speed of its source it takes along.")
         .in_shot(brings<FluidKind::liquid>)
         .more()
+        .add(&P::piece_colors, "piece_colors", "Colours of the piece",
+             "Smoke has the colours of the drawing that it comes out of, in place of its own.")
+        .where(from<SourceKind::piece>)
+        .in_shot([](const Shot& shot, const P& p) {
+          const Piece* piece = shot.piece(p.source.id);
+          return shot.brings(p, FluidKind::smoke) && piece && std::holds_alternative<Mark>(piece->shape);
+        })
+        .fixed()
         .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
              "How unevenly it pours.")
         .in_shot(brings<FluidKind::smoke>)

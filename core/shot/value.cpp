@@ -3,8 +3,11 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
+#include <map>
+#include <mutex>
 
 #include "base/error.h"
+#include "base/file.h"
 #include "base/json.h"
 #include "base/text.h"
 
@@ -51,6 +54,11 @@ const std::string& checked(const std::string& text, const std::string& where) {
                      "Write a shorter text.");
   if (!is_utf8(text)) throw shot_fault(where, "is not valid UTF-8.", "Write it in UTF-8.");
   return text;
+}
+
+const std::string& checked_drawing(const std::string& svg, const std::string& where) {
+  if (!is_utf8(svg)) throw shot_fault(where, "is no drawing as text in UTF-8.", "Choose an SVG file.");
+  return svg;
 }
 
 double number(const About& s, const std::string& text, const std::string& where) {
@@ -149,6 +157,18 @@ Points points(const About& s, const std::string& text, const std::string& where)
   return checked(p, where);
 }
 
+constexpr size_t most_drawing = 16 << 20;  // bytes
+
+/// From what is typed: the name of a file, or the drawing itself.
+Drawing drawing(const Drawing& like, const std::string& text, const std::string& where) {
+  if (text == like.name) return like;
+  if (text.find("<svg") != std::string::npos)
+    return {"Pasted drawing", std::make_shared<const std::string>(text)};
+  const fs::path file(text);
+  return {file.filename().string(),
+          std::make_shared<const std::string>(checked_drawing(read_whole(file, most_drawing), where))};
+}
+
 Choice choice(const About& s, const std::string& text, const std::string& where) {
   std::string known;
   for (size_t i = 0; i < s.options.size(); ++i) {
@@ -229,6 +249,29 @@ const std::string& word(const Json& j, const std::string& where) {
 
 }  // namespace
 
+const std::string& Drawing::svg() const {
+  static const std::string none;
+  return text ? *text : none;
+}
+
+bool Drawing::operator==(const Drawing& o) const {
+  return name == o.name && (text == o.text || svg() == o.svg());
+}
+
+Drawing shipped_drawing(const std::string& file) {
+  static std::map<std::string, Drawing> known;
+  static std::mutex mutex;
+  const std::lock_guard lock(mutex);
+  auto& d = known[file];
+  if (!d.text) try {
+      d = {file,
+           std::make_shared<const std::string>(read_whole(share_folder() / "marks" / file, most_drawing))};
+    } catch (const Fault&) {  // the piece says that it has no drawing
+      d.name = file;
+    }
+  return d;
+}
+
 std::string hex(const Color& c) {
   char b[16];
   const auto q = [](double v) { return int(std::lround(std::clamp(to_srgb(v), 0.0, 1.0) * 255)); };
@@ -263,6 +306,7 @@ std::string to_text(const About& s, const Value& value) {
                         [](const PieceId& v) { return v.id; },
                         [](const FluidId& v) { return v.id; },
                         [](const FontName& v) { return v.name; },
+                        [](const Drawing& v) { return v.name; },
                     },
                     value);
 }
@@ -281,6 +325,7 @@ Value from_text(const About& s, const Value& like, const std::string& text, cons
                         [&](const PieceId&) -> Value { return PieceId{checked(text, where)}; },
                         [&](const FluidId&) -> Value { return FluidId{checked(text, where)}; },
                         [&](const FontName&) -> Value { return FontName{checked(text, where)}; },
+                        [&](const Drawing& v) -> Value { return drawing(v, text, where); },
                     },
                     like);
 }
@@ -335,6 +380,9 @@ Json to_json(const About& s, const Value& value) {
                         [](const PieceId& v) -> Json { return v.id; },
                         [](const FluidId& v) -> Json { return v.id; },
                         [](const FontName& v) -> Json { return v.name; },
+                        [](const Drawing& v) -> Json {
+                          return {{"name", v.name}, {"svg", v.svg()}};
+                        },
                         [](const auto& v) -> Json { return v; },
                     },
                     value);
@@ -355,6 +403,13 @@ Value from_json(const About& s, const Value& like, const Json& j, const std::str
                         },
                         [&](const Windows&) -> Value { return windows(s, j, where); },
                         [&](const Points&) -> Value { return points(s, j, where); },
+                        [&](const Drawing&) -> Value {
+                          if (!j.is_object() || !j.contains("name") || !j.contains("svg"))
+                            throw wrong(j, where, "a drawing with its name and its svg");
+                          return Drawing{checked(word(j["name"], where), where),
+                                         std::make_shared<const std::string>(
+                                             checked_drawing(word(j["svg"], where), where))};
+                        },
                         [&](const auto&) -> Value { return from_text(s, like, word(j, where), where); },
                     },
                     like);

@@ -1,6 +1,7 @@
 // What a setting can be: the kinds of value, each with its text, its JSON and its way between two keys.
 #pragma once
 #include <cstdint>
+#include <memory>
 #include <nlohmann/json_fwd.hpp>
 #include <span>
 #include <string>
@@ -43,6 +44,17 @@ struct FontName {
   bool operator==(const FontName&) const = default;
 };
 
+/// A drawing as the text of its SVG file, which copies share, and the name of that file. Equal where both
+/// are.
+struct Drawing {
+  std::string name;
+  std::shared_ptr<const std::string> text;
+  const std::string& svg() const;
+  bool operator==(const Drawing&) const;
+};
+/// One that comes with the program; empty where it is missing.
+Drawing shipped_drawing(const std::string& file);
+
 /// What a curve runs through, m; at least two.
 struct Points {
   std::vector<Vec3d> list;
@@ -55,7 +67,7 @@ struct Windows {
 };
 
 using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Choice, PieceId, FluidId,
-                           FontName, Points>;
+                           FontName, Points, Drawing>;
 
 /// One choice of a setting that has a few: the word in files and the words on screen.
 struct Option {

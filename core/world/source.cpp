@@ -1,5 +1,7 @@
 #include "world/source.h"
 
+#include "shape/svg.h"
+
 namespace pour {
 
 SourceShape SourceShape::ball(const Vec3d& center, double radius) {
@@ -37,6 +39,12 @@ Vec3d SourceShape::normal(const Vec3d& p, double h) const {
     out[a] = to_surface(p + step) - to_surface(p - step);
   }
   return length(out) > 0 ? normalized(out) : Vec3d{};
+}
+
+Vec3d Source::color_at(const Vec3d& p) const {
+  if (!colors) return color;
+  const Vec3d own = colors_pose.inverse(p);
+  return to<double>(colors->at(own.x, own.y));
 }
 
 SourceShape SourceShape::placed(const Pose& p) const {

@@ -53,7 +53,10 @@ struct Source {
   bool blows = false;
   double divergence = 0;  // 1/s, of sources that push outwards on all sides
   Vec3d color{1, 1, 1};
-  double patchiness = 0, patch_size = 1;  // 0..1; m
+  std::shared_ptr<const ColorMap> colors;  // of its piece; null: all of it has `color`
+  Pose colors_pose;                        // of their space in that of the room
+  Vec3d color_at(const Vec3d&) const;      // linear
+  double patchiness = 0, patch_size = 1;   // 0..1; m
   // Of liquid.
   int liquid = 0;                 // which one
   int number = 0;                 // of the source, the same in all steps

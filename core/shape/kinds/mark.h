@@ -1,0 +1,58 @@
+// A mark: a drawing from an SVG file, given depth as lettering is.
+#pragma once
+#include "base/error.h"
+#include "shape/body.h"
+#include "shape/spots.h"
+#include "shape/svg.h"
+#include "shot/setting.h"
+
+namespace pour {
+
+struct Mark {
+  Drawing drawing = shipped_drawing("oddlark-bird.svg");
+  double height = 0.16, depth = 0.03, bevel = 0.004;
+  bool operator==(const Mark&) const = default;
+
+  static constexpr Option kind{"mark", "Mark from a drawing"};
+  static constexpr const char* sentence = "Shows {drawing} , {height} high.";
+
+  static Table<Mark> settings() {
+    return TableOf<Mark>()
+        .touching(Touches::shape)
+        .add(&Mark::drawing, "drawing", "Drawing", "An SVG file; the shot keeps a copy of it.")
+        .add(&Mark::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
+             "From the lowest to the highest point of the drawing.")
+        .add(&Mark::depth, "depth", "Depth", Unit::length, {1e-4, 100, 0.005, 0.2},
+             "How deep it is from front to back.")
+        .add(&Mark::bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02},
+             "How far the edges are rounded off.")
+        .done();
+  }
+
+  std::vector<Body> bodies(const StopAsked& stop) const {
+    const std::string where = "Drawing “" + drawing.name + "”";
+    const SvgDrawing read = read_svg(drawing.svg(), where);
+    const Outline outline = outline_of(read, height, where);
+    const auto colors = std::make_shared<const ColorMap>(colors_of(read, height));
+    std::vector<Mesh> meshes = extrude(outline, depth, bevel);
+    std::vector<Body> out;
+    for (size_t i = 0; i < meshes.size(); ++i) {
+      give_up_if(stop);
+      Body body;
+      const Spots spots = find_spots(outline.parts[i], height);
+      body.stroke = std::min(spots.stroke, depth);
+      const auto seed = [&](SeedPlace place, const Spot& spot) {
+        body.seeds[int(place)].push_back({spot.center, std::min(spot.radius, depth / 2)});
+      };
+      for (const Spot& s : spots.low) seed(SeedPlace::low, s);
+      for (const Spot& s : spots.centre) seed(SeedPlace::centre, s);
+      seed(SeedPlace::one_side, spots.one_side);
+      body.mesh = std::move(meshes[i]);
+      body.colors = colors;
+      out.push_back(std::move(body));
+    }
+    return out;
+  }
+};
+
+}  // namespace pour

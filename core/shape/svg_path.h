@@ -1,0 +1,38 @@
+// Path data and transforms of SVG.
+#pragma once
+#include <string_view>
+#include <vector>
+
+#include "base/vec.h"
+
+namespace pour {
+
+/// x' = a x + c y + e, y' = b x + d y + f.
+struct Affine {
+  double a = 1, b = 0, c = 0, d = 1, e = 0, f = 0;
+  Vec3d operator*(const Vec3d& p) const { return {a * p.x + c * p.y + e, b * p.x + d * p.y + f, 0}; }
+  /// What this one does after the other.
+  Affine operator*(const Affine& o) const {
+    return {a * o.a + c * o.b, b * o.a + d * o.b,     a * o.c + c * o.d,
+            b * o.c + d * o.d, a * o.e + c * o.f + e, b * o.e + d * o.f + f};
+  }
+  /// How much it makes things larger, on average.
+  double scale() const { return std::sqrt(std::abs(a * d - b * c)); }
+};
+
+/// A list of matrix, translate, scale, rotate, skewX, skewY. What is no transform ends it.
+Affine parse_transform(std::string_view);
+
+struct Polyline {
+  std::vector<Vec3d> points;
+  bool closed = false;
+};
+
+/// Curves are cut so that they are off by at most `tolerance`. As the standard says, what is wrong ends the
+/// path, and all before it is drawn.
+std::vector<Polyline> parse_path(std::string_view data, double tolerance);
+
+/// Numbers with commas or spaces between them; what is no number ends the list.
+std::vector<double> parse_numbers(std::string_view);
+
+}  // namespace pour

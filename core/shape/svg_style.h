@@ -1,0 +1,56 @@
+// How an element of an SVG is painted: attributes, style and CSS rules, inherited from what it is in.
+#pragma once
+#include <map>
+#include <optional>
+#include <pugixml.hpp>
+#include <string>
+#include <vector>
+
+#include "base/vec.h"
+
+namespace pour {
+
+enum class LineCap { butt, round, square };
+enum class LineJoin { miter, round, bevel };
+
+struct SvgStyle {
+  std::optional<Vec3f> fill = Vec3f{0, 0, 0}, stroke;  // linear
+  Vec3f color{0, 0, 0};                                // of “currentColor”
+  bool even_odd = false, shown = true;
+  double opacity = 1, fill_opacity = 1, stroke_opacity = 1;
+  double stroke_width = 1, miter_limit = 4, dash_offset = 0;
+  LineCap cap = LineCap::butt;
+  LineJoin join = LineJoin::miter;
+  std::vector<double> dashes;
+};
+
+/// The rules of a document's style elements and the mean colours of its gradients.
+class SvgStyles {
+ public:
+  explicit SvgStyles(const pugi::xml_document&);
+  /// Of an element in something that is painted like `outer`. `size` is what percents refer to.
+  SvgStyle of(const pugi::xml_node&, const SvgStyle& outer, double size) const;
+
+ private:
+  struct Rule {
+    std::string element, id;  // empty: any
+    std::vector<std::string> classes;
+    std::vector<std::pair<std::string, std::string>> says;
+    int weight = 0;
+  };
+  void read_rules(std::string css);
+  void read_gradients(const pugi::xml_node&);
+  void set(SvgStyle&, const std::string& key, const std::string& value, const SvgStyle& outer,
+           double size) const;
+  std::optional<Vec3f> paint(const std::string& value, const SvgStyle& outer, const Vec3f& current) const;
+
+  std::vector<Rule> rules_;  // those that weigh more last
+  std::map<std::string, Vec3f> gradients_;
+};
+
+/// A length in user units (px): “12”, “3mm”, “50%” of `whole`. `otherwise` where it is none.
+double svg_length(const char* text, double whole, double otherwise);
+/// “#f80”, “rgb(255, 128, 0)”, “orange”; nothing where it is no colour. Linear.
+std::optional<Vec3f> svg_color(const std::string& text);
+
+}  // namespace pour
