@@ -6,6 +6,7 @@
 #include <QCloseEvent>
 #include <QComboBox>
 #include <QDir>
+#include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
@@ -14,6 +15,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
@@ -27,6 +29,7 @@
 #include "drawer/drawer.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
+#include "shot/edit.h"
 #include "shot/recipes.h"
 #include "start/new_shot_dialog.h"
 #include "theme.h"
@@ -68,6 +71,7 @@ MainWindow::MainWindow(QWidget* parent)
       analyst_(document_, runs_) {
   resize(1280, 800);
   setWindowIcon(mark(64, theme().accent));
+  setAcceptDrops(true);
   auto* central = new QWidget(this);
   central->setStyleSheet(QString("QWidget#central { background: %1; }").arg(theme().side.name()));
   central->setObjectName("central");
@@ -116,6 +120,7 @@ MainWindow::MainWindow(QWidget* parent)
   middle->setSpacing(0);
   deliver_ = new DeliverBox(document_, runs_);
   auto* recipe = new RecipePanel(document_, runs_, analyst_, deliver_, central);
+  connect(recipe, &RecipePanel::drawing_wanted, this, &MainWindow::bring_in);
   recipe->setFixedWidth(368);
   middle->addWidget(recipe);
   viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
@@ -416,6 +421,28 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
     button->click();
   else
     QMainWindow::keyPressEvent(e);
+}
+
+void MainWindow::bring_in(const QString& drawing) {
+  std::string path;
+  if (!document_.edit(tr("Bring in a drawing"), [&](Shot& s) { path = add_mark(s, drawing.toStdString()); }))
+    return;
+  document_.open_step(1);
+  say(QString::fromStdString(arrival_in_words(std::get<Mark>(document_.shot().pieces.back().shape))));
+}
+
+namespace {
+bool is_drawing(const QString& file) { return file.endsWith(".svg", Qt::CaseInsensitive); }
+}  // namespace
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+  for (const QUrl& url : e->mimeData()->urls())
+    if (is_drawing(url.toLocalFile())) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+  for (const QUrl& url : e->mimeData()->urls())
+    if (is_drawing(url.toLocalFile())) bring_in(url.toLocalFile());
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

@@ -34,8 +34,12 @@ class MainWindow : public QMainWindow {
   QString notice() const;
   /// Shows a message in the notice bar.
   void say(const QString& text);
+  /// Brings in a drawing: the name of an SVG file, or its text.
+  void bring_in(const QString& drawing);
 
  protected:
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
   void closeEvent(QCloseEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   bool eventFilter(QObject*, QEvent*) override;

@@ -1,6 +1,9 @@
 // Commands that make, change and look at a shot.
 #include <memory>
+#include <sstream>
 
+#include "base/file.h"
+#include "base/json.h"
 #include "base/text.h"
 #include "check/checks.h"
 #include "door.h"
@@ -107,6 +110,49 @@ void add_to_shot(const Add& o) {
   say("Added " + path);
 }
 
+struct Import {
+  std::string file, drawing, name, parts, size;
+  bool json = false;
+};
+
+void import_drawing(const Import& o) {
+  const fs::path file = shot_file(o.file);
+  Shot shot = load_shot(file);
+  const std::string path = add_mark(shot, o.drawing, o.name);
+  if (!o.size.empty()) {
+    assign(shot, path + ".height=" + o.size);
+    Piece& p = shot.pieces.back();
+    p.position.y = std::get<Mark>(p.shape).height / 2 + 0.004;
+  }
+  if (!o.parts.empty()) {
+    for (const char* part : {"blocks", "shows"}) assign(shot, path + "." + part + "=no");
+    std::stringstream in(o.parts);
+    for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
+  }
+  save_shot(shot, file);
+  say("Added " + path + ". " + arrival_in_words(std::get<Mark>(shot.pieces.back().shape)));
+}
+
+void inspect(const Import& o) {
+  const fs::path file(o.drawing);
+  Mark mark;
+  mark.drawing = {file.filename().string(), std::make_shared<const std::string>(read_whole(file, 16 << 20))};
+  if (!o.json) return say(arrival_in_words(mark));
+  const SvgDrawing read = read_svg(mark.drawing.svg(), mark.drawing.name);
+  const Outline outline = outline_of(read, 1, mark.drawing.name);
+  Box box;
+  double area = 0;
+  size_t holes = 0;
+  for (const Outline::Part& p : outline.parts) {
+    for (const Vec3d& v : p.outer.points) box.add(v);
+    area += p.area(), holes += p.holes.size();
+  }
+  Json j;
+  j["shapes"] = read.shapes.size(), j["parts"] = outline.parts.size(), j["holes"] = holes;
+  j["width_by_height"] = box.size().x, j["area_by_height_squared"] = area, j["left_out"] = read.left_out;
+  say(j.dump(2));
+}
+
 /// Returns the exit code: whether it can be run.
 int check(const std::string& name) {
   const fs::path file = shot_file(name);
@@ -169,38 +215,51 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   add->add_option("--name", a->name, "What it is called");
   add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");
   add->callback([a] { add_to_shot(*a); });
-  auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid or a pour out of a shot");
-  remove->add_option("file", c->file, "NAME.pour")->required();
-  remove->add_option("path", c->other, "For example pieces.word")->required();
-  remove->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    remove_item(shot, c->other);
-    save_shot(shot, file);
-  });
-  auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid or a pour another name");
-  rename->add_option("file", c->file, "NAME.pour")->required();
-  rename->add_option("path", c->other, "For example pieces.word")->required();
-  rename->add_option("name", c->name, "The new name")->required();
-  rename->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    rename_item(shot, c->other, c->name);
-    save_shot(shot, file);
-  });
-  auto* print = app.add_subcommand("show", "Prints the settings of a shot");
-  print->add_option("file", c->file, "NAME.pour")->required();
-  print->add_option("path", c->other, "Only this setting or group");
-  print->callback([c] { show(c->file, c->other); });
-  auto* checks = app.add_subcommand("check", "Says what will go wrong, and how to mend it");
-  checks->add_option("file", c->file, "NAME.pour")->required();
-  checks->callback([c, &exit_code] { exit_code = check(c->file); });
-  auto* use = app.add_subcommand("use", "Sets a shot to what a run was made from; look and camera stay");
-  use->add_option("file", c->file, "NAME.pour")->required();
-  use->add_option("run", c->other, "A run folder")->required();
-  use->callback([c] {
-    const fs::path file = shot_file(c->file);
-    const Shot shot = load_shot(file);
-    save_shot(seen_as(open_run(c->other).shot, shot), file);
-  });
+  const auto i = std::make_shared<Import>();
+  auto* import = app.add_subcommand("import", "Brings a drawing into a shot as a mark");
+  import->add_option("file", i->file, "NAME.pour")->required();
+  import->add_option("drawing", i->drawing, "An SVG file; the shot keeps a copy of it")->required();
+  import->add_option("--name", i->name, "What the piece is called");
+  import->add_option("--part", i->parts, "What it does, for example holds,shows; blocks,shows if not said");
+  import->add_option("--size", i->size, "Its height, for example 18cm");
+  import->callback([i] { import_drawing(*i);
+});
+auto* look = app.add_subcommand("inspect", "Says what is in a drawing");
+look->add_option("drawing", i->drawing, "An SVG file")->required();
+look->add_flag("--json", i->json, "For programs; lengths by its height");
+look->callback([i] { inspect(*i); });
+auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid or a pour out of a shot");
+remove->add_option("file", c->file, "NAME.pour")->required();
+remove->add_option("path", c->other, "For example pieces.word")->required();
+remove->callback([c] {
+  const fs::path file = shot_file(c->file);
+  Shot shot = load_shot(file);
+  remove_item(shot, c->other);
+  save_shot(shot, file);
+});
+auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid or a pour another name");
+rename->add_option("file", c->file, "NAME.pour")->required();
+rename->add_option("path", c->other, "For example pieces.word")->required();
+rename->add_option("name", c->name, "The new name")->required();
+rename->callback([c] {
+  const fs::path file = shot_file(c->file);
+  Shot shot = load_shot(file);
+  rename_item(shot, c->other, c->name);
+  save_shot(shot, file);
+});
+auto* print = app.add_subcommand("show", "Prints the settings of a shot");
+print->add_option("file", c->file, "NAME.pour")->required();
+print->add_option("path", c->other, "Only this setting or group");
+print->callback([c] { show(c->file, c->other); });
+auto* checks = app.add_subcommand("check", "Says what will go wrong, and how to mend it");
+checks->add_option("file", c->file, "NAME.pour")->required();
+checks->callback([c, &exit_code] { exit_code = check(c->file); });
+auto* use = app.add_subcommand("use", "Sets a shot to what a run was made from; look and camera stay");
+use->add_option("file", c->file, "NAME.pour")->required();
+use->add_option("run", c->other, "A run folder")->required();
+use->callback([c] {
+  const fs::path file = shot_file(c->file);
+  const Shot shot = load_shot(file);
+  save_shot(seen_as(open_run(c->other).shot, shot), file);
+});
 }

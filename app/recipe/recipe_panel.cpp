@@ -1,8 +1,12 @@
 #include "recipe/recipe_panel.h"
 
+#include <QApplication>
+#include <QClipboard>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QMimeData>
 #include <QPushButton>
 #include <QScrollBar>
 #include <QVBoxLayout>
@@ -141,6 +145,15 @@ void RecipePanel::rebuild() {
 
 namespace {
 
+/// The text of an SVG that was copied, or nothing.
+QString clipboard_drawing() {
+  const QMimeData* data = QApplication::clipboard()->mimeData();
+  if (!data) return {};
+  const QString text =
+      data->hasFormat("image/svg+xml") ? QString::fromUtf8(data->data("image/svg+xml")) : data->text();
+  return text.contains("<svg") ? text : QString();
+}
+
 /// Whether anything that could be set of it matters to the shot.
 bool has_effect(const Group& g) {
   return std::any_of(g.settings.begin(), g.settings.end(), [](const Setting& s) { return s.applies; });
@@ -171,6 +184,16 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     auto* menu = new QMenu(add);
     for (int kind = 0; kind < int(kinds().size()); ++kind)
       menu->addAction(tr(kinds()[size_t(kind)].label), this, [this, kind] { add_piece(kind); });
+    menu->addSeparator();
+    menu->addAction(tr("Drawing from a file …"), this, [this] {
+      const QString file =
+          QFileDialog::getOpenFileName(window(), tr("Bring in a drawing"), {}, tr("Drawings (*.svg)"));
+      if (!file.isEmpty()) Q_EMIT drawing_wanted(file);
+    });
+    auto* paste = menu->addAction(tr("Drawing from the clipboard"), this,
+                                  [this] { Q_EMIT drawing_wanted(clipboard_drawing()); });
+    paste->setObjectName("paste_drawing");
+    connect(menu, &QMenu::aboutToShow, paste, [paste] { paste->setEnabled(!clipboard_drawing().isEmpty()); });
     add->setMenu(menu);
   } else if (step == 2) {
     connect(link(tr("+ Add a smoke"), "add_smoke"), &QPushButton::clicked, this,

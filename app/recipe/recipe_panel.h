@@ -20,6 +20,9 @@ class RecipePanel : public QWidget {
  public:
   RecipePanel(Document&, Runs&, Analyst&, DeliverBox* deliver, QWidget* parent = nullptr);
 
+ Q_SIGNALS:
+  void drawing_wanted(const QString& drawing);  // the name of an SVG file, or its text
+
  private:
   struct Step {
     QPushButton* head = nullptr;

@@ -8,6 +8,7 @@
 #include <QComboBox>
 #include <QCompleter>
 #include <QEvent>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -126,6 +127,9 @@ QString spoken(const Shot& shot, const Setting& s) {
   return QString::fromStdString(s.text());
 }
 
+/// Words on a button, where & would underline what follows.
+QString as_button(QString words) { return words.replace('&', "&&"); }
+
 QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent,
                      std::function<void(const Setting&)>& show) {
   const QString name = QString::fromUtf8(s.name), help = QString::fromUtf8(s.help);
@@ -196,6 +200,20 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
         list->setCurrentText(QString::fromStdString(std::get<FontName>(t.value).name));
     };
     return list;
+  }
+  if (std::holds_alternative<Drawing>(s.value)) {
+    auto* button = new QPushButton(parent);
+    button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
+    QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button] {
+      const QString file = QFileDialog::getOpenFileName(button->window(), QObject::tr("Choose a drawing"), {},
+                                                        QObject::tr("Drawings (*.svg)"));
+      if (!file.isEmpty()) document.set(path, file);
+    });
+    show = [button](const Setting& t) {
+      const QString words = QString::fromStdString(std::get<Drawing>(t.value).name);
+      button->setText(words.isEmpty() ? QObject::tr("Choose …") : as_button(words));
+    };
+    return button;
   }
   if (std::holds_alternative<Color>(s.value)) {
     auto* button = new QPushButton(parent);

@@ -8,6 +8,7 @@
 #include "base/shelf.h"
 #include "picture/camera.h"
 #include "shape/placed.h"
+#include "shape/svg.h"
 
 namespace pour {
 namespace {
@@ -179,16 +180,55 @@ std::optional<Vec3f> color_of(const Piece& p) {
   return Vec3f{float(p.color.r), float(p.color.g), float(p.color.b)};
 }
 
+namespace {
+
+/// Splits triangles until no edge is longer; an edge is cut in the same places on both of its sides.
+void add_split(Mesh& mesh, std::array<int, 3> t, float longest) {
+  int k = 0;
+  float most = 0;
+  for (int i = 0; i < 3; ++i) {
+    const float l = length(mesh.points[size_t(t[size_t(i)])] - mesh.points[size_t(t[size_t((i + 1) % 3)])]);
+    if (l > most) most = l, k = i;
+  }
+  if (most <= longest) {
+    mesh.triangles.push_back(t);
+    return;
+  }
+  const int a = t[size_t(k)], b = t[size_t((k + 1) % 3)], c = t[size_t((k + 2) % 3)];
+  const int m = int(mesh.points.size());
+  mesh.points.push_back((mesh.points[size_t(a)] + mesh.points[size_t(b)]) * 0.5f);
+  add_split(mesh, {a, m, c}, longest);
+  add_split(mesh, {m, b, c}, longest);
+}
+
+/// What is seen of a shape: finer where it has colours, which its points carry.
+Surface surface_of(const Piece& piece) {
+  constexpr float cells = 160;  // of colour, across
+  Mesh all;
+  std::vector<Vec3f> colors;
+  for (const Body& b : *bodies_of(piece)) {
+    if (!b.colors) {
+      all.append(b.mesh);
+      continue;
+    }
+    const float longest = float(std::max(b.colors->size.x, b.colors->size.y)) / cells;
+    Mesh fine;
+    fine.points = b.mesh.points;
+    for (const auto& t : b.mesh.triangles) add_split(fine, t, longest);
+    for (const Vec3f& p : fine.points) colors.push_back(b.colors->at(double(p.x), double(p.y)));
+    all.append(fine);
+  }
+  return Surface(std::move(all), std::move(colors));
+}
+
+}  // namespace
+
 std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   static Shelf<Shape, Surface> shelf(64);
   std::vector<PicturePiece> out;
   for (const Piece& p : shot.pieces) {
     if (!p.shows) continue;
-    const auto surface = shelf.get(p.shape, [&] {
-      Piece own;
-      own.name = p.name, own.shape = p.shape, own.position = {};
-      return Surface(piece_mesh({}, own));
-    });
+    const auto surface = shelf.get(p.shape, [&] { return surface_of(p); });
     out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
     out.back().color = color_of(p);
   }

@@ -4,20 +4,24 @@
 
 namespace pour {
 
-std::vector<Body> placed_bodies(const Shot& shot, const Piece& piece, const StopAsked& stop) {
-  const Pose pose = pose_of(shot, piece);
+std::shared_ptr<const std::vector<Body>> bodies_of(const Piece& piece, const StopAsked& stop) {
   try {
-    std::vector<Body> out = *bodies_of(piece.shape, stop);
-    for (Body& body : out) {
-      body.stroke *= pose.scale;
-      for (auto& seeds : body.seeds)
-        for (Body::Seed& s : seeds) s.place = pose * s.place, s.room *= pose.scale;
-      body.mesh.place(pose);
-    }
-    return out;
+    return bodies_of(piece.shape, stop);
   } catch (const Fault& f) {
     throw Fault(f.blame, "Piece “" + piece.name + "”: " + f.where, f.problem, f.mend);
   }
+}
+
+std::vector<Body> placed_bodies(const Shot& shot, const Piece& piece, const StopAsked& stop) {
+  const Pose pose = pose_of(shot, piece);
+  std::vector<Body> out = *bodies_of(piece, stop);
+  for (Body& body : out) {
+    body.stroke *= pose.scale;
+    for (auto& seeds : body.seeds)
+      for (Body::Seed& s : seeds) s.place = pose * s.place, s.room *= pose.scale;
+    body.mesh.place(pose);
+  }
+  return out;
 }
 
 Mesh piece_mesh(const Shot& shot, const Piece& piece) {

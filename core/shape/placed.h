@@ -6,6 +6,8 @@
 
 namespace pour {
 
+/// Its bodies in its own space. Throws Fault (Blame::shot) naming the piece.
+std::shared_ptr<const std::vector<Body>> bodies_of(const Piece&, const StopAsked& stop = {});
 /// Its bodies in the set, with what they hold too. Throws Fault (Blame::shot) naming the piece.
 std::vector<Body> placed_bodies(const Shot&, const Piece&, const StopAsked& stop = {});
 /// All bodies as one mesh, in the set.

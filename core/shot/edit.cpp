@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/file.h"
 #include "base/text.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
@@ -49,6 +50,37 @@ std::string add_new_piece(Shot& shot, int kind, const std::string& name) {
   p.position.x = 0.02 * double(shot.pieces.size());  // beside what is there already
   shot.pieces.push_back(p);
   return "pieces." + p.id;
+}
+
+std::string add_mark(Shot& shot, const std::string& drawing, const std::string& name) {
+  const int kind = int(Shape(Mark()).index());
+  Shot with = shot;
+  const std::string path = add_new_piece(with, kind, name);
+  Piece& p = with.pieces.back();
+  Mark& mark = std::get<Mark>(p.shape);
+  Mark none;
+  none.drawing = {};
+  static const About about{.key = "drawing", .name = "Drawing"};
+  mark.drawing = std::get<Drawing>(from_text(about, none.drawing, drawing, "Drawing"));
+  (void)mark.bodies({});  // whether it is one that can be given depth
+  if (name.empty()) p.name = fs::path(mark.drawing.name).stem().string();
+  p.blocks = p.shows = true, p.position = {p.position.x, mark.height / 2 + 0.004, 0};
+  shot = std::move(with);
+  return path;
+}
+
+std::string arrival_in_words(const Mark& mark) {
+  const SvgDrawing read = read_svg(mark.drawing.svg(), mark.drawing.name);
+  const Outline outline = outline_of(read, mark.height, mark.drawing.name);
+  Box box;
+  for (const Outline::Part& p : outline.parts)
+    for (const Vec3d& v : p.outer.points) box.add(v);
+  const size_t n = outline.parts.size();
+  std::string out = mark.drawing.name + ": " + std::to_string(n) + (n == 1 ? " part, " : " parts, ") +
+                    format_quantity(box.size().x, Unit::length, 3) + " wide and " +
+                    format_quantity(box.size().y, Unit::length, 3) + " high";
+  for (size_t i = 0; i < read.left_out.size(); ++i) out += (i ? ", " : "; left out: ") + read.left_out[i];
+  return out + ".";
 }
 
 std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {

@@ -8,6 +8,12 @@ namespace pour {
 
 /// Each returns the path of what it added, "pieces.ball"; an empty name is one that says what it is.
 std::string add_new_piece(Shot&, int kind, const std::string& name);
+/// A mark that blocks and shows, standing on the floor, from a drawing: the name of an SVG file or its text.
+/// Throws Fault (Blame::shot) where it can't be read.
+std::string add_mark(Shot&, const std::string& drawing, const std::string& name = {});
+/// “Lark.svg: 3 parts, 19.2 × 16 cm; left out: text.”
+std::string arrival_in_words(const Mark&);
+
 /// A smoke of a colour of its own or water, and a pour of it.
 std::string add_new_fluid(Shot&, FluidKind, const std::string& name);
 /// A pour of the first fluid. Throws Fault (Blame::shot) where there is none.

@@ -338,7 +338,10 @@ const Table<Piece>& table() {
         .fixed()
         .where([](const P& p) { return p.shows && !p.holds; })
         .add(&P::color, "color", "Colour", "Of its material.")
-        .where([](const P& p) { return p.shows && !p.holds && p.material != NamedMaterial::as_look; });
+        .where([](const P& p) {
+          return p.shows && !p.holds && p.material != NamedMaterial::as_look &&
+                 !std::holds_alternative<Mark>(p.shape);
+        });
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
              "Where its middle stands: right, up, forward.")
