@@ -120,7 +120,7 @@ MainWindow::MainWindow(QWidget* parent)
   middle->setSpacing(0);
   deliver_ = new DeliverBox(document_, runs_);
   auto* recipe = new RecipePanel(document_, runs_, analyst_, deliver_, central);
-  connect(recipe, &RecipePanel::drawing_wanted, this, &MainWindow::bring_in);
+  connect(recipe, &RecipePanel::file_wanted, this, &MainWindow::bring_in);
   recipe->setFixedWidth(368);
   middle->addWidget(recipe);
   viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
@@ -423,26 +423,31 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
     QMainWindow::keyPressEvent(e);
 }
 
-void MainWindow::bring_in(const QString& drawing) {
-  std::string path;
-  if (!document_.edit(tr("Bring in a drawing"), [&](Shot& s) { path = add_mark(s, drawing.toStdString()); }))
-    return;
+void MainWindow::bring_in(const QString& what) {
+  QApplication::setOverrideCursor(Qt::WaitCursor);
+  const bool done =
+      document_.edit(tr("Bring in a file"), [&](Shot& s) { (void)pour::bring_in(s, what.toStdString()); });
+  QApplication::restoreOverrideCursor();
+  if (!done) return;
   document_.open_step(1);
-  say(QString::fromStdString(arrival_in_words(std::get<Mark>(document_.shot().pieces.back().shape))));
+  say(QString::fromStdString(arrival_in_words(document_.shot().pieces.back().shape)));
 }
 
 namespace {
-bool is_drawing(const QString& file) { return file.endsWith(".svg", Qt::CaseInsensitive); }
+bool can_come_in(const QString& file) {
+  static const QStringList suffixes{"svg", "obj", "ply", "stl", "gltf", "glb", "fbx"};
+  return suffixes.contains(QFileInfo(file).suffix().toLower());
+}
 }  // namespace
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
   for (const QUrl& url : e->mimeData()->urls())
-    if (is_drawing(url.toLocalFile())) e->acceptProposedAction();
+    if (can_come_in(url.toLocalFile())) e->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {
   for (const QUrl& url : e->mimeData()->urls())
-    if (is_drawing(url.toLocalFile())) bring_in(url.toLocalFile());
+    if (can_come_in(url.toLocalFile())) bring_in(url.toLocalFile());
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

@@ -34,8 +34,8 @@ class MainWindow : public QMainWindow {
   QString notice() const;
   /// Shows a message in the notice bar.
   void say(const QString& text);
-  /// Brings in a drawing: the name of an SVG file, or its text.
-  void bring_in(const QString& drawing);
+  /// Brings in a file by its name, or a drawing as text.
+  void bring_in(const QString& what);
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;

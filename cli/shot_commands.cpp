@@ -115,14 +115,14 @@ struct Import {
   bool json = false;
 };
 
-void import_drawing(const Import& o) {
+void import_file(const Import& o) {
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
-  const std::string path = add_mark(shot, o.drawing, o.name);
+  const std::string path = bring_in(shot, o.drawing, o.name);
+  Piece& p = shot.pieces.back();
   if (!o.size.empty()) {
     assign(shot, path + ".height=" + o.size);
-    Piece& p = shot.pieces.back();
-    p.position.y = std::get<Mark>(p.shape).height / 2 + 0.004;
+    p.position.y = *height_of(p.shape) / 2 + 0.004;
   }
   if (!o.parts.empty()) {
     for (const char* part : {"blocks", "shows"}) assign(shot, path + "." + part + "=no");
@@ -130,27 +130,34 @@ void import_drawing(const Import& o) {
     for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
   }
   save_shot(shot, file);
-  say("Added " + path + ". " + arrival_in_words(std::get<Mark>(shot.pieces.back().shape)));
+  say("Added " + path + ". " + arrival_in_words(p.shape));
+}
+
+Json parts_as_json(const Shape& shape) {
+  Json parts = Json::array();
+  const auto* model = std::get_if<Model>(&shape);
+  for (const Body& b : *bodies_of(shape)) {
+    const Mesh& mesh = b.seen ? b.seen->mesh : b.mesh;
+    const Vec3d size = mesh.bounds().size();
+    parts.push_back({{"triangles", mesh.triangles.size()},
+                     {"closed", is_closed(mesh)},
+                     {"size", {size.x, size.y, size.z}},
+                     {"area", mesh.area()},
+                     {"volume", b.mesh.volume()}});
+  }
+  if (model)
+    for (size_t i = 0; i < parts.size(); ++i) parts[i]["name"] = model->parts()[i].name;
+  return parts;
 }
 
 void inspect(const Import& o) {
-  const fs::path file(o.drawing);
-  Mark mark;
-  mark.drawing = {file.filename().string(), std::make_shared<const std::string>(read_whole(file, 16 << 20))};
-  if (!o.json) return say(arrival_in_words(mark));
-  const SvgDrawing read = read_svg(mark.drawing.svg(), mark.drawing.name);
-  const Outline outline = outline_of(read, 1, mark.drawing.name);
-  Box box;
-  double area = 0;
-  size_t holes = 0;
-  for (const Outline::Part& p : outline.parts) {
-    for (const Vec3d& v : p.outer.points) box.add(v);
-    area += p.area(), holes += p.holes.size();
-  }
-  Json j;
-  j["shapes"] = read.shapes.size(), j["parts"] = outline.parts.size(), j["holes"] = holes;
-  j["width_by_height"] = box.size().x, j["area_by_height_squared"] = area, j["left_out"] = read.left_out;
-  say(j.dump(2));
+  Shot shot;
+  (void)bring_in(shot, o.drawing);
+  Piece& p = shot.pieces.back();
+  if (!o.json) return say(arrival_in_words(p.shape));
+  *height_of(p.shape) = 1;
+  if (auto* mark = std::get_if<Mark>(&p.shape)) mark->bevel = 0, mark->depth = 1;
+  say_text(Json({{"parts", parts_as_json(p.shape)}, {"in_words", arrival_in_words(p.shape)}}).dump(2) + "\n");
 }
 
 /// Returns the exit code: whether it can be run.
@@ -216,17 +223,20 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");
   add->callback([a] { add_to_shot(*a); });
   const auto i = std::make_shared<Import>();
-  auto* import = app.add_subcommand("import", "Brings a drawing into a shot as a mark");
+  auto* import = app.add_subcommand("import", "Brings a drawing or a model into a shot");
   import->add_option("file", i->file, "NAME.pour")->required();
-  import->add_option("drawing", i->drawing, "An SVG file; the shot keeps a copy of it")->required();
+  import
+      ->add_option("drawing", i->drawing,
+                   "An SVG, OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it")
+      ->required();
   import->add_option("--name", i->name, "What the piece is called");
   import->add_option("--part", i->parts, "What it does, for example holds,shows; blocks,shows if not said");
   import->add_option("--size", i->size, "Its height, for example 18cm");
-  import->callback([i] { import_drawing(*i);
+  import->callback([i] { import_file(*i);
 });
-auto* look = app.add_subcommand("inspect", "Says what is in a drawing");
-look->add_option("drawing", i->drawing, "An SVG file")->required();
-look->add_flag("--json", i->json, "For programs; lengths by its height");
+auto* look = app.add_subcommand("inspect", "Says what is in a drawing or a model");
+look->add_option("file", i->drawing, "A file that “import” takes")->required();
+look->add_flag("--json", i->json, "For programs; all lengths by its height");
 look->callback([i] { inspect(*i); });
 auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid or a pour out of a shot");
 remove->add_option("file", c->file, "NAME.pour")->required();

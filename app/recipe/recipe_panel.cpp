@@ -185,13 +185,14 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     for (int kind = 0; kind < int(kinds().size()); ++kind)
       menu->addAction(tr(kinds()[size_t(kind)].label), this, [this, kind] { add_piece(kind); });
     menu->addSeparator();
-    menu->addAction(tr("Drawing from a file …"), this, [this] {
-      const QString file =
-          QFileDialog::getOpenFileName(window(), tr("Bring in a drawing"), {}, tr("Drawings (*.svg)"));
-      if (!file.isEmpty()) Q_EMIT drawing_wanted(file);
+    menu->addAction(tr("From a file …"), this, [this] {
+      const QString file = QFileDialog::getOpenFileName(
+          window(), tr("Bring in a drawing or a model"), {},
+          tr("Drawings and models (*.svg *.obj *.ply *.stl *.gltf *.glb *.fbx)"));
+      if (!file.isEmpty()) Q_EMIT file_wanted(file);
     });
     auto* paste = menu->addAction(tr("Drawing from the clipboard"), this,
-                                  [this] { Q_EMIT drawing_wanted(clipboard_drawing()); });
+                                  [this] { Q_EMIT file_wanted(clipboard_drawing()); });
     paste->setObjectName("paste_drawing");
     connect(menu, &QMenu::aboutToShow, paste, [paste] { paste->setEnabled(!clipboard_drawing().isEmpty()); });
     add->setMenu(menu);

@@ -21,7 +21,7 @@ class RecipePanel : public QWidget {
   RecipePanel(Document&, Runs&, Analyst&, DeliverBox* deliver, QWidget* parent = nullptr);
 
  Q_SIGNALS:
-  void drawing_wanted(const QString& drawing);  // the name of an SVG file, or its text
+  void file_wanted(const QString& what);  // its name, or a drawing as text
 
  private:
   struct Step {

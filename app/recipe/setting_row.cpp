@@ -201,16 +201,19 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     };
     return list;
   }
-  if (std::holds_alternative<Drawing>(s.value)) {
+  if (std::holds_alternative<Drawing>(s.value) || std::holds_alternative<ModelFile>(s.value)) {
+    const bool drawing = std::holds_alternative<Drawing>(s.value);
     auto* button = new QPushButton(parent);
     button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
-    QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button] {
-      const QString file = QFileDialog::getOpenFileName(button->window(), QObject::tr("Choose a drawing"), {},
-                                                        QObject::tr("Drawings (*.svg)"));
+    QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, drawing] {
+      const QString file = QFileDialog::getOpenFileName(
+          button->window(), QObject::tr("Choose a file"), {},
+          drawing ? QObject::tr("Drawings (*.svg)")
+                  : QObject::tr("Models (*.obj *.ply *.stl *.gltf *.glb *.fbx)"));
       if (!file.isEmpty()) document.set(path, file);
     });
     show = [button](const Setting& t) {
-      const QString words = QString::fromStdString(std::get<Drawing>(t.value).name);
+      const QString words = QString::fromStdString(t.text());
       button->setText(words.isEmpty() ? QObject::tr("Choose …") : as_button(words));
     };
     return button;

@@ -208,7 +208,12 @@ Surface surface_of(const Piece& piece) {
   std::vector<Vec3f> colors;
   for (const Body& b : *bodies_of(piece)) {
     if (!b.colors) {
-      all.append(b.mesh);
+      const Mesh& mesh = b.seen ? b.seen->mesh : b.mesh;
+      all.append(mesh);
+      const Vec3f grey{0.5f, 0.5f, 0.5f};
+      if (b.seen && (!b.seen->colors.empty() || !colors.empty()))
+        for (size_t i = 0; i < mesh.points.size(); ++i)
+          colors.push_back(b.seen->colors.empty() ? grey : b.seen->colors[i]);
       continue;
     }
     const float longest = float(std::max(b.colors->size.x, b.colors->size.y)) / cells;

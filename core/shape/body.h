@@ -35,8 +35,13 @@ struct Body {
     Vec3d place;      // in the space of its piece, m
     double room = 0;  // radius of the largest ball there that stays inside, m
   };
-  std::vector<Seed> seeds[3];              // by SeedPlace
-  std::optional<Mouth> mouth;              // of a body that is flat
+  std::vector<Seed> seeds[3];  // by SeedPlace
+  std::optional<Mouth> mouth;  // of a body that is flat
+  struct Seen {
+    Mesh mesh;
+    std::vector<Vec3f> colors;  // of its points, linear; none: as the material says
+  };
+  std::shared_ptr<const Seen> seen;        // what pictures show in place of its mesh; null: that
   std::shared_ptr<const ColorMap> colors;  // of its front, in the space of its piece; null: it has none
 };
 

@@ -9,6 +9,7 @@
 #include "shape/kinds/disc.h"
 #include "shape/kinds/lettering.h"
 #include "shape/kinds/mark.h"
+#include "shape/kinds/model.h"
 #include "shape/kinds/plane.h"
 #include "shape/kinds/ring.h"
 #include "shape/kinds/tube.h"
@@ -16,7 +17,7 @@
 
 namespace pour {
 
-using Shape = std::variant<Lettering, Ball, Block, Plane, Disc, Cylinder, Ring, Tube, Turned, Mark>;
+using Shape = std::variant<Lettering, Ball, Block, Plane, Disc, Cylinder, Ring, Tube, Turned, Mark, Model>;
 
 /// The word in files and the words on screen of each kind, by its index in Shape.
 std::span<const Option> kinds();

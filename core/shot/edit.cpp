@@ -52,35 +52,85 @@ std::string add_new_piece(Shot& shot, int kind, const std::string& name) {
   return "pieces." + p.id;
 }
 
-std::string add_mark(Shot& shot, const std::string& drawing, const std::string& name) {
-  const int kind = int(Shape(Mark()).index());
+double* height_of(Shape& shape) {
+  if (auto* mark = std::get_if<Mark>(&shape)) return &mark->height;
+  if (auto* model = std::get_if<Model>(&shape)) return &model->height;
+  return nullptr;
+}
+
+std::string bring_in(Shot& shot, const std::string& what, const std::string& name) {
+  static const About about{.key = "file", .name = "File"};
+  const auto read = [&](auto& into) {
+    std::remove_reference_t<decltype(into)> none;
+    into = std::get<std::remove_reference_t<decltype(into)>>(from_text(about, none, what, "File"));
+  };
+  std::string suffix = fs::path(what).extension().string();
+  std::transform(suffix.begin(), suffix.end(), suffix.begin(),
+                 [](unsigned char c) { return char(std::tolower(c)); });
+  Shape shape;
+  std::string called;
+  if (suffix == ".svg" || what.find("<svg") != std::string::npos) {
+    Mark mark;
+    read(mark.drawing);
+    called = mark.drawing.name, shape = mark;
+  } else {
+    Model model;
+    read(model.file);
+    called = model.file.name, shape = model;
+  }
+  (void)bodies_of(shape);  // whether it is one that can stand in a set
   Shot with = shot;
-  const std::string path = add_new_piece(with, kind, name);
+  const std::string path =
+      add_new_piece(with, int(shape.index()), name.empty() ? fs::path(called).stem().string() : name);
   Piece& p = with.pieces.back();
-  Mark& mark = std::get<Mark>(p.shape);
-  Mark none;
-  none.drawing = {};
-  static const About about{.key = "drawing", .name = "Drawing"};
-  mark.drawing = std::get<Drawing>(from_text(about, none.drawing, drawing, "Drawing"));
-  (void)mark.bodies({});  // whether it is one that can be given depth
-  if (name.empty()) p.name = fs::path(mark.drawing.name).stem().string();
-  p.blocks = p.shows = true, p.position = {p.position.x, mark.height / 2 + 0.004, 0};
+  p.shape = shape, p.blocks = p.shows = true;
+  p.position = {p.position.x, *height_of(p.shape) / 2 + 0.004, 0};
   shot = std::move(with);
   return path;
 }
 
-std::string arrival_in_words(const Mark& mark) {
-  const SvgDrawing read = read_svg(mark.drawing.svg(), mark.drawing.name);
+namespace {
+
+std::string counted(size_t n, const char* one) { return std::to_string(n) + " " + one + (n == 1 ? "" : "s"); }
+
+std::string arrival(const Mark& mark) {
+  const SvgDrawing read = read_svg(mark.drawing.content(), mark.drawing.name);
   const Outline outline = outline_of(read, mark.height, mark.drawing.name);
   Box box;
   for (const Outline::Part& p : outline.parts)
     for (const Vec3d& v : p.outer.points) box.add(v);
-  const size_t n = outline.parts.size();
-  std::string out = mark.drawing.name + ": " + std::to_string(n) + (n == 1 ? " part, " : " parts, ") +
+  std::string out = mark.drawing.name + ": " + counted(outline.parts.size(), "part") + ", " +
                     format_quantity(box.size().x, Unit::length, 3) + " wide and " +
                     format_quantity(box.size().y, Unit::length, 3) + " high";
   for (size_t i = 0; i < read.left_out.size(); ++i) out += (i ? ", " : "; left out: ") + read.left_out[i];
   return out + ".";
+}
+
+std::string arrival(const Model& model) {
+  const std::vector<ModelPart> raw = unpack_model(model.file.content(), model.file.name);
+  Box box;
+  size_t triangles = 0;
+  std::string open;
+  for (const ModelPart& p : raw) {
+    box.add(p.mesh.bounds()), triangles += p.mesh.triangles.size();
+    if (!is_closed(p.mesh)) open += (open.empty() ? "" : ", ") + p.name;
+  }
+  std::string out = model.file.name + ": " + counted(raw.size(), "part") + ", " +
+                    format_count(double(triangles)) + " triangles, " +
+                    format_quantity(box.size().y, Unit::none, 3) + " units high in its file; it stands " +
+                    format_quantity(model.height, Unit::length, 3) + " high.";
+  if (!open.empty())
+    out += " Not closed, so they get a wall of " + format_quantity(model.wall, Unit::length, 2) + ": " +
+           open + ".";
+  return out;
+}
+
+}  // namespace
+
+std::string arrival_in_words(const Shape& shape) {
+  if (const auto* mark = std::get_if<Mark>(&shape)) return arrival(*mark);
+  if (const auto* model = std::get_if<Model>(&shape)) return arrival(*model);
+  return {};
 }
 
 std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {

@@ -161,6 +161,25 @@ Shot mark_melts(const std::string&) {
   return s;
 }
 
+Shot jar_out_of_smoke(const std::string&) {
+  Shot s = word_out_of_smoke({});
+  s.film.title = "Oddlark, a jar out of smoke";
+  Model jar;
+  jar.file = shipped_model("oddlark-jar.obj");
+  jar.height = 0.15, jar.wrap = 0.004;
+  Piece& p = s.pieces.front();
+  const Vec3d below{0, 0.05, 0}, above{0, 0.27, 0}, away{0.1, -1.6, 0.06};
+  p.id = "jar", p.name = "Jar", p.shape = jar, p.material = NamedMaterial::porcelain;
+  p.position = below, p.turn = away;
+  p.tracks["position"] = keys({{8, below}, {74, above}});
+  p.tracks["turn"] = keys({{8, away}, {86, Vec3d{0, -0.25, 0}}});
+  s.look.background = {0.06, 0.05, 0.045}, s.look.shade = {0.85, 0.8, 0.76};
+  s.fluids.front().color = {0.95, 0.92, 0.88};
+  s.run.bounds_size = {0.8, 0.56, 0.36}, s.run.bounds_center = {0, 0.18, 0};
+  s.camera.target = {0, 0.2, 0}, s.camera.distance = 0.85;
+  return s;
+}
+
 /// The characters of a text but for its spaces.
 std::vector<std::string> letters_of(const std::string& utf8) {
   std::vector<std::string> out;
@@ -481,6 +500,8 @@ const std::vector<Recipe>& recipes() {
        letters_fly_in},
       {"a-mark-melts", "A mark melts",
        "A mark from a drawing stands as smoke in its own colours, then melts and runs down.", mark_melts},
+      {"jar-out-of-smoke", "A jar out of smoke",
+       "A product from a model file rises, turning, out of a bed of smoke.", jar_out_of_smoke},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
       {"tea-into-a-bowl", "Tea into a bowl", "Tea pours from a bottle's mouth into a stoneware bowl.",
        tea_into_a_bowl},

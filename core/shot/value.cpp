@@ -6,10 +6,12 @@
 #include <map>
 #include <mutex>
 
+#include "base/base64.h"
 #include "base/error.h"
 #include "base/file.h"
 #include "base/json.h"
 #include "base/text.h"
+#include "shape/model_file.h"
 
 namespace pour {
 namespace {
@@ -169,6 +171,12 @@ Drawing drawing(const Drawing& like, const std::string& text, const std::string&
           std::make_shared<const std::string>(checked_drawing(read_whole(file, most_drawing), where))};
 }
 
+ModelFile model(const ModelFile& like, const std::string& text) {
+  if (text == like.name) return like;
+  const fs::path file(text);
+  return {file.filename().string(), std::make_shared<const std::string>(read_model(file))};
+}
+
 Choice choice(const About& s, const std::string& text, const std::string& where) {
   std::string known;
   for (size_t i = 0; i < s.options.size(); ++i) {
@@ -233,6 +241,23 @@ Points points(const About& s, const Json& j, const std::string& where) {
   return checked(p, where);
 }
 
+const std::string& word(const Json& j, const std::string& where) {
+  if (!j.is_string()) throw wrong(j, where, "a word in quotes");
+  return j.get_ref<const std::string&>();
+}
+
+ModelFile model(const Json& j, const std::string& where) {
+  if (!j.is_object() || !j.contains("name") || !j.contains("mesh"))
+    throw wrong(j, where, "a model with its name and its mesh");
+  ModelFile m{checked(word(j["name"], where), where), nullptr};
+  std::string bytes;
+  if (!from_base64(word(j["mesh"], where), bytes)) throw wrong(j["mesh"], where, "a mesh in base64");
+  if (bytes.empty()) return m;
+  (void)unpack_model(bytes, where);
+  m.bytes = std::make_shared<const std::string>(std::move(bytes));
+  return m;
+}
+
 Json points_as_json(const Points& p, int dimensions) {
   Json out = Json::array();
   for (const Vec3d& v : p.list) {
@@ -242,34 +267,34 @@ Json points_as_json(const Points& p, int dimensions) {
   return out;
 }
 
-const std::string& word(const Json& j, const std::string& where) {
-  if (!j.is_string()) throw wrong(j, where, "a word in quotes");
-  return j.get_ref<const std::string&>();
+}  // namespace
+
+namespace {
+
+/// What comes with the program, read once.
+template <class Kind, class Read>
+Kind shipped(const fs::path& file, const Read& read) {
+  static std::map<std::string, Kind> known;
+  static std::mutex mutex;
+  const std::lock_guard lock(mutex);
+  Kind& k = known[file.filename().string()];
+  if (!k.bytes) try {
+      k = {file.filename().string(), std::make_shared<const std::string>(read(file))};
+    } catch (const Fault&) {  // the piece says that it has none
+      k.name = file.filename().string();
+    }
+  return k;
 }
 
 }  // namespace
 
-const std::string& Drawing::svg() const {
-  static const std::string none;
-  return text ? *text : none;
-}
-
-bool Drawing::operator==(const Drawing& o) const {
-  return name == o.name && (text == o.text || svg() == o.svg());
-}
-
 Drawing shipped_drawing(const std::string& file) {
-  static std::map<std::string, Drawing> known;
-  static std::mutex mutex;
-  const std::lock_guard lock(mutex);
-  auto& d = known[file];
-  if (!d.text) try {
-      d = {file,
-           std::make_shared<const std::string>(read_whole(share_folder() / "marks" / file, most_drawing))};
-    } catch (const Fault&) {  // the piece says that it has no drawing
-      d.name = file;
-    }
-  return d;
+  return shipped<Drawing>(share_folder() / "marks" / file,
+                          [](const fs::path& f) { return read_whole(f, most_drawing); });
+}
+
+ModelFile shipped_model(const std::string& file) {
+  return shipped<ModelFile>(share_folder() / "models" / file, read_model);
 }
 
 std::string hex(const Color& c) {
@@ -307,6 +332,7 @@ std::string to_text(const About& s, const Value& value) {
                         [](const FluidId& v) { return v.id; },
                         [](const FontName& v) { return v.name; },
                         [](const Drawing& v) { return v.name; },
+                        [](const ModelFile& v) { return v.name; },
                     },
                     value);
 }
@@ -326,6 +352,7 @@ Value from_text(const About& s, const Value& like, const std::string& text, cons
                         [&](const FluidId&) -> Value { return FluidId{checked(text, where)}; },
                         [&](const FontName&) -> Value { return FontName{checked(text, where)}; },
                         [&](const Drawing& v) -> Value { return drawing(v, text, where); },
+                        [&](const ModelFile& v) -> Value { return model(v, text); },
                     },
                     like);
 }
@@ -381,7 +408,10 @@ Json to_json(const About& s, const Value& value) {
                         [](const FluidId& v) -> Json { return v.id; },
                         [](const FontName& v) -> Json { return v.name; },
                         [](const Drawing& v) -> Json {
-                          return {{"name", v.name}, {"svg", v.svg()}};
+                          return {{"name", v.name}, {"svg", v.content()}};
+                        },
+                        [](const ModelFile& v) -> Json {
+                          return {{"name", v.name}, {"mesh", to_base64(v.content())}};
                         },
                         [](const auto& v) -> Json { return v; },
                     },
@@ -403,6 +433,7 @@ Value from_json(const About& s, const Value& like, const Json& j, const std::str
                         },
                         [&](const Windows&) -> Value { return windows(s, j, where); },
                         [&](const Points&) -> Value { return points(s, j, where); },
+                        [&](const ModelFile&) -> Value { return model(j, where); },
                         [&](const Drawing&) -> Value {
                           if (!j.is_object() || !j.contains("name") || !j.contains("svg"))
                             throw wrong(j, where, "a drawing with its name and its svg");

@@ -44,16 +44,26 @@ struct FontName {
   bool operator==(const FontName&) const = default;
 };
 
-/// A drawing as the text of its SVG file, which copies share, and the name of that file. Equal where both
-/// are.
-struct Drawing {
+/// What a shot keeps of a file: its name and bytes that copies of it share. Equal where both are.
+template <class Kind>
+struct Enclosed {
   std::string name;
-  std::shared_ptr<const std::string> text;
-  const std::string& svg() const;
-  bool operator==(const Drawing&) const;
+  std::shared_ptr<const std::string> bytes;  // null: none yet
+  const std::string& content() const {
+    static const std::string none;
+    return bytes ? *bytes : none;
+  }
+  bool operator==(const Enclosed& o) const {
+    return name == o.name && (bytes == o.bytes || content() == o.content());
+  }
 };
+/// The text of an SVG file.
+using Drawing = Enclosed<struct DrawingKind>;
+/// What pack_model() makes of a model.
+using ModelFile = Enclosed<struct ModelKind>;
 /// One that comes with the program; empty where it is missing.
 Drawing shipped_drawing(const std::string& file);
+ModelFile shipped_model(const std::string& file);
 
 /// What a curve runs through, m; at least two.
 struct Points {
@@ -67,7 +77,7 @@ struct Windows {
 };
 
 using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Choice, PieceId, FluidId,
-                           FontName, Points, Drawing>;
+                           FontName, Points, Drawing, ModelFile>;
 
 /// One choice of a setting that has a few: the word in files and the words on screen.
 struct Option {

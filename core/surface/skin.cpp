@@ -4,7 +4,8 @@
 #include <openvdb/points/PointRasterizeSDF.h>
 #include <openvdb/tools/Interpolation.h>
 #include <openvdb/tools/LevelSetFilter.h>
-#include <openvdb/tools/VolumeToMesh.h>
+
+#include "shape/grid_mesh.h"
 
 namespace pour {
 namespace {
@@ -40,22 +41,6 @@ points::PointDataGrid::Ptr grid_of(const LiquidPoints& p, const std::vector<Vec3
   points::populateAttribute<points::PointDataTree, openvdb::tools::PointIndexTree, List>(
       grid->tree(), index->tree(), "color", color);
   return grid;
-}
-
-Mesh mesh_of(const openvdb::FloatGrid& set) {
-  std::vector<openvdb::Vec3s> points;
-  std::vector<openvdb::Vec3I> triangles;
-  std::vector<openvdb::Vec4I> quads;
-  openvdb::tools::volumeToMesh(set, points, triangles, quads, 0.0, 0.0);
-  Mesh mesh;
-  for (const auto& p : points) mesh.points.push_back({p.x(), p.y(), p.z()});
-  // OpenVDB's are clockwise.
-  for (const auto& t : triangles) mesh.triangles.push_back({int(t[0]), int(t[2]), int(t[1])});
-  for (const auto& q : quads) {
-    mesh.triangles.push_back({int(q[0]), int(q[2]), int(q[1])});
-    mesh.triangles.push_back({int(q[0]), int(q[3]), int(q[2])});
-  }
-  return mesh;
 }
 
 }  // namespace

@@ -224,7 +224,8 @@ TEST(Mark, IsASolidOfItsAreaTimesItsDepth) {
   Mark m;
   m.bevel = 0, m.depth = 0.02, m.height = 0.1;
   double area = 0;
-  for (const Outline::Part& p : outline_of(read_svg(m.drawing.svg(), "Drawing"), m.height, "Drawing").parts)
+  for (const Outline::Part& p :
+       outline_of(read_svg(m.drawing.content(), "Drawing"), m.height, "Drawing").parts)
     area += p.area();
   double volume = 0;
   for (const Body& b : m.bodies({})) {
@@ -240,12 +241,11 @@ TEST(Mark, IsASolidOfItsAreaTimesItsDepth) {
 
 TEST(Mark, IsKeptWholeInTheFileOfTheShot) {
   Shot s = recipes().front().make();
-  const std::string path = add_mark(s, svg("<rect width='20' height='10' fill='red'/>"), "Block");
+  const std::string path = bring_in(s, svg("<rect width='20' height='10' fill='red'/>"), "Block");
   const Shot again = shot_from_json(shot_to_json(s), "a.pour");
   EXPECT_TRUE(again == s);
-  EXPECT_THAT(arrival_in_words(std::get<Mark>(again.pieces.back().shape)),
-              HasSubstr("1 part, 32 cm wide and 16 cm high"));
-  EXPECT_THROW(add_mark(s, "/nowhere/at/all.svg"), Fault);
+  EXPECT_THAT(arrival_in_words(again.pieces.back().shape), HasSubstr("1 part, 32 cm wide and 16 cm high"));
+  EXPECT_THROW(bring_in(s, "/nowhere/at/all.svg"), Fault);
   EXPECT_TRUE(again == s);
 }
 
@@ -292,5 +292,5 @@ TEST_F(Import, FromTheCommandLine) {
   EXPECT_EQ(cli("set a.pour pieces.bar.drawing=bad.svg").code, 0);  // a shot may be unfinished
   EXPECT_EQ(cli("check a.pour").code, 1);
   write_whole(folder / "hole.svg", svg("<path fill-rule='evenodd' d='M0 0H20V10H0Z M5 2H15V8H5Z'/>"));
-  EXPECT_THAT(cli("inspect hole.svg --json").out, HasSubstr("\"holes\": 1"));
+  EXPECT_THAT(cli("inspect hole.svg --json").out, HasSubstr("\"closed\": true"));
 }

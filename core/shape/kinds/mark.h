@@ -13,7 +13,7 @@ struct Mark {
   double height = 0.16, depth = 0.03, bevel = 0.004;
   bool operator==(const Mark&) const = default;
 
-  static constexpr Option kind{"mark", "Mark from a drawing"};
+  static constexpr Option kind{"mark", "Mark"};
   static constexpr const char* sentence = "Shows {drawing} , {height} high.";
 
   static Table<Mark> settings() {
@@ -31,7 +31,7 @@ struct Mark {
 
   std::vector<Body> bodies(const StopAsked& stop) const {
     const std::string where = "Drawing “" + drawing.name + "”";
-    const SvgDrawing read = read_svg(drawing.svg(), where);
+    const SvgDrawing read = read_svg(drawing.content(), where);
     const Outline outline = outline_of(read, height, where);
     const auto colors = std::make_shared<const ColorMap>(colors_of(read, height));
     std::vector<Mesh> meshes = extrude(outline, depth, bevel);

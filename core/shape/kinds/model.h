@@ -1,0 +1,97 @@
+// A model from a file: a product, a vessel.
+#pragma once
+#include "base/error.h"
+#include "base/text.h"
+#include "shape/body.h"
+#include "shape/model_file.h"
+#include "shape/shell.h"
+#include "shot/setting.h"
+
+namespace pour {
+
+struct Model {
+  ModelFile file;
+  double height = 0.16;
+  std::string part;  // of the file; empty: all of them
+  double wall = 0.002, wrap = 0;
+  bool operator==(const Model&) const = default;
+
+  static constexpr Option kind{"model", "Model"};
+  static constexpr const char* sentence = "Shows {file} , {height} high.";
+
+  static Table<Model> settings() {
+    return TableOf<Model>()
+        .touching(Touches::shape)
+        .add(&Model::file, "file", "Model",
+             "An OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it.")
+        .add(&Model::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
+             "Of all of the file, from its lowest to its highest point.")
+        .add(&Model::part, "part", "Part", "The name of one of its parts; all of them where it is empty.")
+        .more()
+        .add(&Model::wrap, "wrap", "Wrap", Unit::length, {0, 1, 0, 0.02},
+             "What flows meets a closed, simple hull at this distance around it, in place of the model "
+             "itself.")
+        .zero("none")
+        .add(&Model::wall, "wall", "Wall", Unit::length, {1e-4, 1, 5e-4, 0.01},
+             "How thick those of its parts are made that are not closed.")
+        .where([](const Model& m) { return m.wrap == 0; })
+        .more()
+        .done();
+  }
+
+  /// Its parts about the middle of all of the file, this high.
+  std::vector<ModelPart> parts() const {
+    const std::string where = "Model “" + file.name + "”";
+    if (!file.bytes) throw shot_fault(where, "has no file yet.", "Choose a model.");
+    std::vector<ModelPart> all = unpack_model(file.content(), where);
+    Box box;
+    for (const ModelPart& p : all) box.add(p.mesh.bounds());
+    if (!(box.size().y > 0))
+      throw shot_fault(where, "is flat: it has no height.", "Turn it upright in its file.");
+    const double scale = height / box.size().y;
+    for (ModelPart& p : all)
+      for (Vec3f& v : p.mesh.points) v = to<float>((to<double>(v) - box.center()) * scale);
+    if (part.empty()) return all;
+    std::vector<std::string> names;
+    for (const ModelPart& p : all) names.push_back(p.name);
+    std::erase_if(all, [&](const ModelPart& p) { return p.name != part; });
+    if (!all.empty()) return all;
+    std::string known;
+    for (const std::string& n : names) known += (known.empty() ? "“" : ", “") + n + "”";
+    throw shot_fault(where, "has no part “" + part + "”.", "It has " + known + ".");
+  }
+
+  std::vector<Body> bodies(const StopAsked& stop) const {
+    std::vector<Body> out;
+    Mesh whole;
+    for (ModelPart& p : parts()) {
+      give_up_if(stop);
+      const bool closed = wrap > 0 || is_closed(p.mesh);
+      Mesh solid = wrap > 0 ? Mesh() : closed ? p.mesh : wall_along(p.mesh, wall);
+      if (closed && solid.volume() < 0)  // inside out
+        for (auto& t : solid.triangles) std::swap(t[1], t[2]);
+      const Vec3d half = p.mesh.bounds().size() * 0.5, middle = p.mesh.bounds().center();
+      whole.append(p.mesh);
+      Body body = plain_body(std::move(solid), half, false);
+      for (auto& seeds : body.seeds)
+        for (Body::Seed& s : seeds) s.place += middle;
+      body.seen = std::make_shared<const Body::Seen>(Body::Seen{std::move(p.mesh), std::move(p.colors)});
+      out.push_back(std::move(body));
+    }
+    if (wrap > 0) {  // one hull around all; what is seen stays with it
+      Body body = plain_body(hull_around(whole, wrap), whole.bounds().size() * 0.5, false);
+      Body::Seen seen;
+      for (const Body& b : out) {
+        const Vec3f grey{0.5f, 0.5f, 0.5f};
+        seen.mesh.append(b.seen->mesh);
+        for (size_t i = 0; i < b.seen->mesh.points.size(); ++i)
+          seen.colors.push_back(b.seen->colors.empty() ? grey : b.seen->colors[i]);
+      }
+      body.seen = std::make_shared<const Body::Seen>(std::move(seen));
+      out.clear(), out.push_back(std::move(body));
+    }
+    return out;
+  }
+};
+
+}  // namespace pour

@@ -1,0 +1,100 @@
+#include "shape/model_file.h"
+
+#include <fcntl.h>
+#include <spawn.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <array>
+#include <map>
+#include <tuple>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "base/text.h"
+
+extern char** environ;
+
+namespace pour {
+namespace {
+
+constexpr size_t most_bytes = 1u << 30;  // of what comes back
+
+fs::path reader() {
+  std::error_code error;
+  return fs::read_symlink("/proc/self/exe", error).parent_path() / "easy-pour-reader";
+}
+
+std::string all_of(int fd) {
+  std::string out;
+  char b[65536];
+  for (ssize_t n; (n = ::read(fd, b, sizeof b)) != 0;) {
+    if (n < 0 && errno == EINTR) continue;
+    if (n < 0 || out.size() > most_bytes) break;
+    out.append(b, size_t(n));
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string read_model(const fs::path& file) {
+  const std::string where = file.filename().string();
+  (void)read_whole(file, 0x7fffffff).size();  // whether it can be read, in the usual words
+  int out[2], words[2];
+  if (::pipe2(out, O_CLOEXEC) != 0)
+    throw machine_fault(where, "could not be read: too many files are open.", "Close some.");
+  if (::pipe2(words, O_CLOEXEC) != 0) {
+    ::close(out[0]), ::close(out[1]);
+    throw machine_fault(where, "could not be read: too many files are open.", "Close some.");
+  }
+  posix_spawn_file_actions_t actions;
+  posix_spawn_file_actions_init(&actions);
+  posix_spawn_file_actions_adddup2(&actions, out[1], 1);
+  posix_spawn_file_actions_adddup2(&actions, words[1], 2);
+  const std::string program = reader().string(), path = fs::absolute(file).string();
+  char* arguments[] = {const_cast<char*>(program.c_str()), const_cast<char*>(path.c_str()), nullptr};
+  pid_t child = 0;
+  const int error = ::posix_spawn(&child, program.c_str(), &actions, nullptr, arguments, environ);
+  posix_spawn_file_actions_destroy(&actions);
+  ::close(out[1]), ::close(words[1]);
+  if (error != 0) {
+    ::close(out[0]), ::close(words[0]);
+    throw machine_fault("easy-pour-reader", "could not be started.", "It should stand beside this program.");
+  }
+  std::string bytes = all_of(out[0]);
+  std::string said = all_of(words[0]).substr(0, 400);  // it is short, and waits in the pipe
+  while (said.ends_with('.') || said.ends_with('\n')) said.pop_back();
+  ::close(out[0]), ::close(words[0]);
+  int status = 0;
+  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
+  }
+  if (WIFSIGNALED(status))
+    throw shot_fault(where, "could not be read: it takes too much memory or time, or is broken.",
+                     "Save the model again, with fewer triangles, as OBJ, PLY, STL or GLB.");
+  if (!WIFEXITED(status) || WEXITSTATUS(status) != 0)
+    throw shot_fault(where,
+                     "could not be read: " + printable(said.empty() ? "no reason was given" : said) + ".",
+                     "Save the model as OBJ, PLY, STL or GLB.");
+  (void)unpack_model(bytes, where);
+  return bytes;
+}
+
+bool is_closed(const Mesh& mesh) {
+  std::map<std::tuple<float, float, float>, int> places;
+  std::vector<int> place(mesh.points.size());
+  for (size_t i = 0; i < place.size(); ++i) {
+    const Vec3f& p = mesh.points[i];
+    place[i] = places.try_emplace({p.x, p.y, p.z}, int(i)).first->second;
+  }
+  std::map<std::pair<int, int>, int> ways;  // along an edge, less those against it
+  for (const auto& t : mesh.triangles)
+    for (size_t k = 0; k < 3; ++k) {
+      const int a = place[size_t(t[k])], b = place[size_t(t[(k + 1) % 3])];
+      if (a != b) ways[std::minmax(a, b)] += a < b ? 1 : -1;
+    }
+  return !mesh.triangles.empty() &&
+         std::all_of(ways.begin(), ways.end(), [](const auto& w) { return w.second == 0; });
+}
+
+}  // namespace pour

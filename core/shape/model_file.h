@@ -1,0 +1,19 @@
+// Models from files, read by a program of its own.
+#pragma once
+#include <filesystem>
+#include <string>
+
+#include "shape/model_bytes.h"
+
+namespace pour {
+
+/// What unpack_model() takes, from an OBJ, PLY, STL, glTF, GLB or FBX file. easy-pour-reader reads it, with
+/// limits of memory and time and nothing but the file's own folder: where it fails or crashes, that is a
+/// Fault (Blame::shot) that says so.
+std::string read_model(const std::filesystem::path& file);
+
+/// Whether each edge of a mesh belongs to two triangles that go along it in opposite ways; points at one
+/// place count as one.
+bool is_closed(const Mesh&);
+
+}  // namespace pour

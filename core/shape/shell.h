@@ -1,0 +1,14 @@
+// Closed bodies from surfaces that are not: a wall along them, or a hull around them.
+#pragma once
+#include "shape/mesh.h"
+
+namespace pour {
+
+/// All that is within half of `thickness` of a surface, open or not. On voxels of a third of it, but of at
+/// least a 400th of the surface's size. Method: OpenVDB's unsigned distance to the triangles and its dual
+/// mesher.
+Mesh wall_along(const Mesh&, double thickness);
+/// What of that lies outside, with `distance` to the surface: no holes finer than twice that, nothing within.
+Mesh hull_around(const Mesh&, double distance);
+
+}  // namespace pour

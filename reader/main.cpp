@@ -1,0 +1,126 @@
+// easy-pour-reader FILE: writes the parts of a model to its standard output, as pack_model() has them. It
+// works with limits of memory and time and opens nothing outside of the model's folder; what goes wrong, it
+// says on its standard error in one line.
+#include <assimp/DefaultIOSystem.h>
+#include <assimp/postprocess.h>
+#include <assimp/scene.h>
+#include <sys/resource.h>
+#include <assimp/Importer.hpp>
+
+#include <cmath>
+#include <cstdio>
+#include <filesystem>
+
+#include "shape/model_bytes.h"
+
+using namespace pour;
+namespace fs = std::filesystem;
+
+namespace {
+
+constexpr rlim_t most_memory = rlim_t(6) << 30, most_seconds = 120;  // bytes; of computing
+constexpr size_t most_triangles = 2000000;
+
+/// Files beside the model and below, and no others.
+class OwnFolder : public Assimp::DefaultIOSystem {
+ public:
+  explicit OwnFolder(const fs::path& file)
+      : folder_(fs::weakly_canonical(file).parent_path().string() + "/") {}
+  bool Exists(const char* file) const override { return allowed(file) && DefaultIOSystem::Exists(file); }
+  Assimp::IOStream* Open(const char* file, const char* mode) override {
+    return allowed(file) && mode[0] == 'r' ? DefaultIOSystem::Open(file, mode) : nullptr;
+  }
+
+ private:
+  bool allowed(const char* file) const {
+    std::error_code error;
+    const std::string path = fs::weakly_canonical(file, error).string();
+    return !error && path.starts_with(folder_);
+  }
+  std::string folder_;
+};
+
+Vec3f color_of(const aiScene& scene, const aiMesh& mesh, bool& has) {
+  aiColor4D c(1, 1, 1, 1);
+  const aiMaterial* material =
+      mesh.mMaterialIndex < scene.mNumMaterials ? scene.mMaterials[mesh.mMaterialIndex] : nullptr;
+  has = material && (aiGetMaterialColor(material, AI_MATKEY_BASE_COLOR, &c) == AI_SUCCESS ||
+                     aiGetMaterialColor(material, AI_MATKEY_COLOR_DIFFUSE, &c) == AI_SUCCESS);
+  return {c.r, c.g, c.b};
+}
+
+void add_part(const aiScene& scene, const aiMesh& mesh, const aiMatrix4x4& place, const std::string& node,
+              std::vector<ModelPart>& out) {
+  ModelPart p;
+  p.name = mesh.mName.length ? mesh.mName.C_Str() : node;
+  const bool mirrored = place.Determinant() < 0;
+  for (unsigned i = 0; i < mesh.mNumVertices; ++i) {
+    const aiVector3D v = place * mesh.mVertices[i];
+    p.mesh.points.push_back({v.x, v.y, v.z});
+  }
+  for (unsigned i = 0; i < mesh.mNumFaces; ++i) {
+    const aiFace& f = mesh.mFaces[i];
+    if (f.mNumIndices != 3) continue;
+    std::array<int, 3> t{int(f.mIndices[0]), int(f.mIndices[1]), int(f.mIndices[2])};
+    if (mirrored) std::swap(t[1], t[2]);
+    p.mesh.triangles.push_back(t);
+  }
+  bool has = false;
+  const Vec3f color = color_of(scene, mesh, has);
+  for (unsigned i = 0; i < mesh.mNumVertices; ++i)
+    if (mesh.mColors[0])
+      p.colors.push_back({mesh.mColors[0][i].r, mesh.mColors[0][i].g, mesh.mColors[0][i].b});
+    else if (has)
+      p.colors.push_back(color);
+  if (!p.mesh.triangles.empty()) out.push_back(std::move(p));
+}
+
+void walk(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer, std::vector<ModelPart>& out) {
+  const aiMatrix4x4 place = outer * node.mTransformation;
+  for (unsigned i = 0; i < node.mNumMeshes; ++i)
+    add_part(scene, *scene.mMeshes[node.mMeshes[i]], place, node.mName.C_Str(), out);
+  for (unsigned i = 0; i < node.mNumChildren; ++i) walk(scene, *node.mChildren[i], place, out);
+}
+
+int fail(const char* why) {
+  std::fprintf(stderr, "%s", why);
+  return 1;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc != 2) return fail("name one file");
+#ifndef __SANITIZE_ADDRESS__  // which takes far more memory than it uses
+  const rlimit memory{most_memory, most_memory};
+  setrlimit(RLIMIT_AS, &memory);
+#endif
+  const rlimit time{most_seconds, most_seconds}, no_core{0, 0};
+  setrlimit(RLIMIT_CPU, &time), setrlimit(RLIMIT_CORE, &no_core);
+  try {
+    Assimp::Importer importer;
+    importer.SetIOHandler(new OwnFolder(argv[1]));
+    importer.SetPropertyInteger(AI_CONFIG_PP_SBP_REMOVE, aiPrimitiveType_POINT | aiPrimitiveType_LINE);
+    const aiScene* scene = importer.ReadFile(
+        argv[1], aiProcess_Triangulate | aiProcess_SortByPType | aiProcess_JoinIdenticalVertices |
+                     aiProcess_FindDegenerates | aiProcess_ValidateDataStructure);
+    if (!scene || !scene->mRootNode) return fail(importer.GetErrorString());
+    std::vector<ModelPart> parts;
+    walk(*scene, *scene->mRootNode, {}, parts);
+    size_t triangles = 0;
+    for (const ModelPart& p : parts) {
+      triangles += p.mesh.triangles.size();
+      for (const Vec3f& v : p.mesh.points)
+        if (!std::isfinite(v.x) || !std::isfinite(v.y) || !std::isfinite(v.z))
+          return fail("it has points that are no numbers");
+    }
+    if (parts.empty()) return fail("it has no triangles");
+    if (triangles > most_triangles) return fail("it has more than 2 million triangles");
+    const std::string bytes = pack_model(parts);
+    return std::fwrite(bytes.data(), 1, bytes.size(), stdout) == bytes.size() && std::fflush(stdout) == 0
+               ? 0
+               : fail("nobody takes it");
+  } catch (const std::exception& e) {
+    return fail(e.what());
+  }
+}

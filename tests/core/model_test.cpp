@@ -1,0 +1,218 @@
+// Models from files: what the reader gives, what is refused, what becomes of surfaces that are not closed.
+#include <CGAL/boost/graph/helpers.h>
+#include <CGAL/Polygon_mesh_processing/measure.h>
+#include <gmock/gmock.h>
+
+#include <numbers>
+
+#include "base/base64.h"
+#include "base/error.h"
+#include "cgal_mesh.h"
+#include "cli_fixture.h"
+#include "shape/kinds/model.h"
+#include "shape/level_set.h"
+#include "shot/edit.h"
+#include "shot/recipes.h"
+#include "shot/shot_file.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+std::string obj(const Mesh& m, const std::string& name = "thing") {
+  std::string out = "o " + name + "\n";
+  char line[128];
+  for (const Vec3f& p : m.points)
+    std::snprintf(line, sizeof line, "v %.7g %.7g %.7g\n", double(p.x), double(p.y), double(p.z)),
+        out += line;
+  for (const auto& t : m.triangles)
+    std::snprintf(line, sizeof line, "f %d %d %d\n", t[0] + 1, t[1] + 1, t[2] + 1), out += line;
+  return out;
+}
+
+class Models : public Cli {
+ protected:
+  fs::path put(const std::string& name, const std::string& text) {
+    write_whole(folder / name, text);
+    return folder / name;
+  }
+  Model model(const std::string& name, const std::string& text) {
+    Model m;
+    m.file = {name, std::make_shared<const std::string>(read_model(put(name, text)))};
+    return m;
+  }
+  std::string problem(const std::string& name, const std::string& text) {
+    try {
+      (void)read_model(put(name, text));
+    } catch (const Fault& f) {
+      return f.what();
+    }
+    return "none";
+  }
+};
+
+}  // namespace
+
+// RFC 4648, §10: test vectors.
+TEST(Base64, AsTheStandardHasIt) {
+  const std::pair<const char*, const char*> vectors[] = {{"", ""},
+                                                         {"f", "Zg=="},
+                                                         {"fo", "Zm8="},
+                                                         {"foo", "Zm9v"},
+                                                         {"foob", "Zm9vYg=="},
+                                                         {"fooba", "Zm9vYmE="},
+                                                         {"foobar", "Zm9vYmFy"}};
+  for (const auto& [bytes, letters] : vectors) {
+    EXPECT_EQ(to_base64(bytes), letters);
+    std::string back;
+    EXPECT_TRUE(from_base64(letters, back));
+    EXPECT_EQ(back, bytes);
+  }
+  std::string back;
+  for (const char* wrong : {"Zg=", "Z===", "Zm9v!mFy", "Zg==Zg=="})
+    EXPECT_FALSE(from_base64(wrong, back)) << wrong;
+}
+
+// Volume and area by CGAL, of what the reader gives of a file.
+TEST_F(Models, KeepTheirShape) {
+  Model m = model("ball.obj", obj(ball_mesh(2)));
+  m.height = 0.4;
+  const auto bodies = m.bodies({});
+  ASSERT_EQ(bodies.size(), 1u);
+  const auto mesh = to_cgal(bodies[0].mesh);
+  EXPECT_TRUE(CGAL::is_closed(mesh));
+  const double volume = CGAL::to_double(CGAL::Polygon_mesh_processing::volume(mesh));
+  EXPECT_NEAR(volume, 4.0 / 3 * std::numbers::pi * 0.008, 0.02 * volume);
+  EXPECT_NEAR(bodies[0].mesh.bounds().size().y, 0.4, 1e-6);
+}
+
+TEST_F(Models, HaveParts) {
+  Mesh a = box_mesh({1, 1, 1}), b = box_mesh({1, 1, 1});
+  b.place({{}, {3, 0, 0}, 1});
+  std::string two = obj(a, "left");
+  std::string second = "o right\n";
+  char line[128];
+  for (const Vec3f& p : b.points)
+    std::snprintf(line, sizeof line, "v %g %g %g\n", double(p.x), double(p.y), double(p.z)), second += line;
+  for (const auto& t : b.triangles)
+    std::snprintf(line, sizeof line, "f %d %d %d\n", t[0] + 9, t[1] + 9, t[2] + 9), second += line;
+  Model m = model("two.obj", two + second);
+  EXPECT_EQ(m.bodies({}).size(), 2u);
+  m.part = "right";
+  ASSERT_EQ(m.bodies({}).size(), 1u);
+  EXPECT_NEAR(m.bodies({})[0].mesh.bounds().center().x, 1.5 * m.height, 1e-6);
+  m.part = "middle";
+  try {
+    (void)m.bodies({});
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.what(), HasSubstr("“left”, “right”"));
+  }
+}
+
+TEST_F(Models, InsideOutIsTurnedRound) {
+  Mesh box = box_mesh({1, 1, 1});
+  for (auto& t : box.triangles) std::swap(t[0], t[1]);
+  EXPECT_NEAR(model("box.obj", obj(box)).bodies({})[0].mesh.volume(), std::pow(0.16, 3), 1e-6);
+}
+
+// A surface without thickness becomes a wall of the thickness that is asked for, on both sides of it.
+TEST_F(Models, OpenSurfacesGetAWall) {
+  Mesh sheet;
+  sheet.points = {{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}};
+  sheet.triangles = {{0, 1, 2}, {0, 2, 3}};
+  Model m = model("sheet.obj", obj(sheet));
+  m.height = 0.1, m.wall = 0.004;
+  const Mesh wall = m.bodies({})[0].mesh;
+  EXPECT_TRUE(is_closed(wall));
+  // A slab with round edges: A t + half a circle of t/2 along its edge, and a ball at the corners.
+  const double r = 0.002, exact = 0.01 * 0.004 + 0.4 * std::numbers::pi * r * r / 2 +
+                                  4.0 / 3 * std::numbers::pi * r * r * r;
+  EXPECT_NEAR(wall.volume(), exact, 0.06 * exact);
+  const LevelSet set(wall, 0.0005);
+  EXPECT_NEAR(set.distance({0, 0, 0}), -0.0015, 0.0012);  // the band knows three cells
+  EXPECT_GT(set.distance({0, 0, 0.004}), 0);
+  EXPECT_EQ(m.bodies({})[0].seen->mesh.triangles.size(), 2u);  // what is seen is what came in
+}
+
+// A hull has nothing within: a box with an open side and a ball in it becomes one solid body around both.
+TEST_F(Models, AWrapClosesWhatIsComplicated) {
+  Mesh box = box_mesh({1, 1, 1});
+  box.triangles.resize(10);
+  Mesh ball = ball_mesh(0.2);
+  box.append(ball);
+  Model m = model("open.obj", obj(box));
+  m.height = 0.1, m.wrap = 0.02;  // the open side is narrower than nothing would leave it
+  const auto bodies = m.bodies({});
+  ASSERT_EQ(bodies.size(), 1u);
+  EXPECT_TRUE(is_closed(bodies[0].mesh));
+  const Vec3d size = bodies[0].mesh.bounds().size();
+  EXPECT_NEAR(size.x, 0.14, 0.004);
+  EXPECT_GT(bodies[0].mesh.volume(), 0);
+}
+
+TEST_F(Models, ShippedOneStandsInItsRecipe) {
+  const Shot s = find_recipe("jar-out-of-smoke").make();
+  const Model& jar = std::get<Model>(s.pieces.front().shape);
+  ASSERT_TRUE(jar.file.bytes);
+  EXPECT_FALSE(is_closed(jar.parts()[0].mesh));  // on purpose
+  EXPECT_TRUE(is_closed(jar.bodies({})[0].mesh));
+  EXPECT_TRUE(shot_from_json(shot_to_json(s), "a.pour") == s);
+}
+
+TEST_F(Models, WhatIsNoModelIsRefusedInWords) {
+  EXPECT_THAT(problem("a.obj", ""), HasSubstr("could not be read"));
+  EXPECT_THAT(problem("a.obj", "PK\x03\x04 zip"), HasSubstr("could not be read"));
+  EXPECT_THAT(problem("a.obj", "v 0 0 0\nv 1 0 0\n"), HasSubstr("could not be read"));
+  EXPECT_THAT(problem("a.obj", "v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"), HasSubstr("could not be read"));
+  EXPECT_THAT(problem("a.txt", "words"), HasSubstr("could not be read"));
+  EXPECT_THAT(problem("a.stl", std::string(80, 'x') + "\xff\xff\xff\x7f"), HasSubstr("could not be read"));
+  EXPECT_THAT(
+      problem("a.gltf",
+              R"({"asset":{"version":"2.0"},"buffers":[{"uri":"../../../../etc/passwd","byteLength":9}]})"),
+      HasSubstr("could not be read"));
+  EXPECT_THROW(read_model(folder / "absent.obj"), Fault);
+}
+
+TEST_F(Models, TornBytesAreNoted) {
+  std::vector<ModelPart> parts(1);
+  parts[0].name = "box", parts[0].mesh = box_mesh({1, 1, 1});
+  const std::string good = pack_model(parts);
+  EXPECT_EQ(pack_model(unpack_model(good, "m")), good);
+  for (size_t n = 0; n < good.size(); n += 7) EXPECT_THROW(unpack_model(good.substr(0, n), "m"), Fault) << n;
+  for (size_t i = 0; i < 400; ++i) {  // changed anywhere it is refused or another model, never a crash
+    std::string bad = good;
+    bad[(i * 37) % bad.size()] = char(i * 101);
+    try {
+      for (const ModelPart& p : unpack_model(bad, "m")) (void)p.mesh.volume();
+    } catch (const Fault&) {
+    }
+  }
+}
+
+TEST_F(Models, AnyBytesOfAFileAreReadOrRefused) {
+  const std::string good = obj(box_mesh({1, 2, 1}));
+  uint32_t seed = 3;
+  const auto next = [&] { return seed = seed * 1664525u + 1013904223u, seed >> 8; };
+  for (int i = 0; i < 40; ++i) {
+    std::string bad = good;
+    for (int k = 0; k < 1 + i % 5; ++k) bad[next() % bad.size()] = char(next());
+    if (i % 4 == 0) bad.resize(next() % bad.size());
+    (void)problem("m" + std::to_string(i) + ".obj", bad);
+  }
+}
+
+TEST_F(Models, FromTheCommandLine) {
+  make();
+  put("bar.obj", obj(box_mesh({2, 1, 1}), "bar"));
+  const Result r = cli("import a.pour bar.obj --name Bar --size 12cm");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_THAT(r.out, HasSubstr("1 part, 12 triangles"));
+  EXPECT_THAT(cli("show a.pour pieces.bar.file").out, HasSubstr("bar.obj"));
+  fs::remove(folder / "bar.obj");
+  EXPECT_EQ(cli("check a.pour").code, 0);
+  EXPECT_EQ(cli("import a.pour bar.obj").code, 1);
+  put("open.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
+  EXPECT_THAT(cli("inspect open.obj").out, HasSubstr("Not closed"));
+}
