@@ -174,7 +174,8 @@ Shot jar_out_of_smoke(const std::string&) {
   p.tracks["position"] = keys({{8, below}, {74, above}});
   p.tracks["turn"] = keys({{8, away}, {86, Vec3d{0, -0.25, 0}}});
   s.look.background = {0.06, 0.05, 0.045}, s.look.shade = {0.85, 0.8, 0.76};
-  s.fluids.front().color = {0.95, 0.92, 0.88};
+  s.look.key_strength = 0.5, s.look.rim_strength = 0.8, s.look.fill = 0.05;
+  s.fluids.front().color = {0.62, 0.58, 0.54};
   s.run.bounds_size = {0.8, 0.56, 0.36}, s.run.bounds_center = {0, 0.18, 0};
   s.camera.target = {0, 0.2, 0}, s.camera.distance = 0.85;
   return s;

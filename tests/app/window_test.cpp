@@ -9,11 +9,14 @@
 #include <QApplication>
 #include <QComboBox>
 #include <QDir>
+#include <QDragEnterEvent>
+#include <QFile>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QProcess>
 #include <QPushButton>
 #include <QSignalSpy>
@@ -238,6 +241,23 @@ TEST_F(Window, RunsShowsAndDelivers) {
   ASSERT_TRUE(done.wait(60000));
   EXPECT_FALSE(done[2][0].toBool());
   EXPECT_THAT(done[2][1].toString().toStdString(), HasSubstr("Choose a folder"));
+
+  // Traced, on the stage and in what is delivered.
+  click("trace");
+  const auto* canvas = &viewport->canvas();
+  EXPECT_TRUE(QTest::qWaitFor([&] { return canvas->traced() >= 2; }, 60000));
+  click("trace");
+  EXPECT_TRUE(QTest::qWaitFor([&] { return canvas->traced() == 0; }, 10000));
+  auto* quality = find<QComboBox>("deliver_quality");
+  ASSERT_TRUE(quality);
+  EXPECT_EQ(quality->currentIndex(), 0);
+  window->document().set("film.samples", "3");
+  EXPECT_THAT(quality->currentText().toStdString(), HasSubstr("3 paths"));
+  window->document().edit("size", [](Shot& s) { s.film.width = 32, s.film.height = 18; });
+  box->make_images(folder.filePath("traced"));
+  ASSERT_TRUE(done.wait(60000));
+  EXPECT_TRUE(done[3][0].toBool()) << done[3][1].toString().toStdString();
+  window->document().undo(), window->document().undo();
 
   // Changed and run again: the drawer says what was changed.
   window->document().edit("heat", [](Shot& s) { s.pours[0].heat = 45, s.film.frames = 4; });
@@ -1445,4 +1465,35 @@ int main(int argc, char** argv) {
   QApplication app(argc, argv);
   apply_theme(app, false);
   return RUN_ALL_TESTS();
+}
+
+TEST_F(Window, FilesComeInAndAreUndone) {
+  QFile drawing(folder.filePath("Star.svg"));
+  ASSERT_TRUE(drawing.open(QIODevice::WriteOnly));
+  drawing.write("<svg viewBox='0 0 10 10'><path d='M5 0 8 10 0 3H10L2 10Z'/></svg>");
+  drawing.close();
+  // Dropped on the window.
+  QMimeData data;
+  data.setUrls({QUrl::fromLocalFile(drawing.fileName())});
+  QDragEnterEvent enter({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(window.get(), &enter);
+  EXPECT_TRUE(enter.isAccepted());
+  QDropEvent drop({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(window.get(), &drop);
+  settle();
+  ASSERT_EQ(window->document().shot().pieces.size(), 2u);
+  EXPECT_EQ(window->document().shot().pieces[1].name, "Star");
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("Star.svg: 1 part"));
+  EXPECT_TRUE(find("card_pieces.star"));
+  EXPECT_TRUE(window->analyst().now().ok);
+  // Copied as text, which is no file.
+  window->bring_in("<svg viewBox='0 0 10 10'><rect width='10' height='5'/></svg>");
+  EXPECT_EQ(window->document().shot().pieces.size(), 3u);
+  window->document().undo();
+  window->document().undo();
+  EXPECT_EQ(window->document().shot().pieces.size(), 1u);
+  // What can't be read is said, and nothing is lost.
+  window->bring_in(folder.filePath("absent.svg"));
+  EXPECT_EQ(window->document().shot().pieces.size(), 1u);
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("does not exist"));
 }
