@@ -27,25 +27,30 @@ class Sampler {
     s.seed_ = mixed(seed_ + 0x9e3779b9u * (which + 1));
     return s;
   }
-  float one() { return two().x; }
+  float one() {
+    const uint32_t seed = next();
+    return first(seed, scrambled(sample_, seed));
+  }
   Pair two() {
-    const uint32_t seed = mixed(seed_ + 0x68bc21ebu * ++drawn_), i = scrambled(sample_, seed);
-    return {fraction(scrambled(turned(i), mixed(seed + 1))), fraction(scrambled(sobol(i), mixed(seed + 2)))};
+    const uint32_t seed = next(), i = scrambled(sample_, seed);
+    return {first(seed, i), fraction(scrambled(sobol(i), mixed(seed + 2)))};
   }
 
  private:
+  uint32_t next() { return mixed(seed_ + 0x68bc21ebu * ++drawn_); }
+  static float first(uint32_t seed, uint32_t i) { return fraction(scrambled(turned(i), mixed(seed + 1))); }
   static uint32_t turned(uint32_t x) {
     x = __builtin_bswap32(x);
     x = (x >> 4 & 0x0f0f0f0fu) | (x & 0x0f0f0f0fu) << 4;
     x = (x >> 2 & 0x33333333u) | (x & 0x33333333u) << 2;
     return (x >> 1 & 0x55555555u) | (x & 0x55555555u) << 1;
   }
-  /// The second dimension; the first one is the bits turned round.
+  /// The second dimension; the first one is the bits turned round. Its matrix is Pascal's triangle modulo 2,
+  /// whose entry (j, k) is 1 where k has all the bits of j (Lucas): a sum over supersets.
   static uint32_t sobol(uint32_t i) {
-    uint32_t out = 0;
-    for (uint32_t v = 1u << 31; i; i >>= 1, v ^= v >> 1)
-      if (i & 1) out ^= v;
-    return out;
+    i ^= (i & 0xaaaaaaaau) >> 1, i ^= (i & 0xccccccccu) >> 2, i ^= (i & 0xf0f0f0f0u) >> 4;
+    i ^= (i & 0xff00ff00u) >> 8, i ^= i >> 16;
+    return turned(i);
   }
   static uint32_t scrambled(uint32_t x, uint32_t seed) {
     x = turned(x) + seed;  // Laine & Karras 2011 with constants by Burley
