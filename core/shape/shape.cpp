@@ -3,6 +3,7 @@
 #include <array>
 
 #include "base/shelf.h"
+#include "shape/seeds.h"
 
 namespace pour {
 namespace {
@@ -24,6 +25,8 @@ Shape new_shape(int kind) {
   Shape out;
   [&]<size_t... i>(std::index_sequence<i...>) { (void)((int(i) == kind && (out.emplace<i>(), true)) || ...); }
   (Kinds());
+  // Only here: it is read by another program, which is not for every model that is made.
+  if (auto* model = std::get_if<Model>(&out)) model->file = shipped_model("oddlark-jar.obj");
   return out;
 }
 
@@ -33,7 +36,12 @@ const char* sentence_of(const Shape& shape) {
 
 std::shared_ptr<const std::vector<Body>> bodies_of(const Shape& shape, const StopAsked& stop) {
   static Shelf<Shape, std::vector<Body>> shelf(64);
-  return shelf.get(shape, [&] { return std::visit([&](const auto& s) { return s.bodies(stop); }, shape); });
+  return shelf.get(shape, [&] {
+    std::vector<Body> bodies = std::visit([&](const auto& s) { return s.bodies(stop); }, shape);
+    if (std::holds_alternative<Model>(shape))  // which may be of any shape
+      for (Body& b : bodies) find_seeds(b);
+    return bodies;
+  });
 }
 
 }  // namespace pour

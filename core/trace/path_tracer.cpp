@@ -73,11 +73,11 @@ struct PathTracer::Path {
 
  private:
   void split(int ways);
-  void add(const Vec3f& l) {
+  void add(const Vec3f& l, bool asked_for) {
     const Vec3f more = left * l;
     const float most = largest(more);
     if (!std::isfinite(most)) return;
-    const float limit = !scattered ? 1e30f : density > 0 ? brightest : brightest_by_chance;
+    const float limit = !scattered ? 1e30f : asked_for ? brightest : brightest_by_chance;
     light += most > limit ? more * (limit / most) : more;
   }
   void note(const Vec3f& color, const Vec3f& normal, float depth) {
@@ -97,8 +97,8 @@ struct PathTracer::Path {
 void PathTracer::Path::escape() {
   const StudioLights& l = scene.lights;
   if (!scattered && seen != Seen::mirrored) {
-    add(l.studio.backdrop(way));
-    if (seen == Seen::bent) add(l.of_boxes(way));
+    add(l.studio.backdrop(way), false);
+    if (seen == Seen::bent) add(l.of_boxes(way), false);
     return;
   }
   float weight = 1;
@@ -106,7 +106,7 @@ void PathTracer::Path::escape() {
     const float other = l.density(way);
     weight = squared(density) / (squared(density) + squared(other));
   }
-  add(l.room(way) + l.of_boxes(way) * weight);
+  add(l.room(way) + l.of_boxes(way) * weight, density > 0);
 }
 
 void PathTracer::Path::scatter_all_round(const Vec3f& albedo, bool lights) {
@@ -118,7 +118,8 @@ void PathTracer::Path::scatter_all_round(const Vec3f& albedo, bool lights) {
     if (there > 0) {
       const float by_chance = 1 / (4 * pi), weight = squared(there) / (squared(there) + squared(by_chance));
       add(scene.lights.of_boxes(toward) * scene.reaches(from, toward, random, rays) *
-          (by_chance * weight / there));
+              (by_chance * weight / there),
+          true);
     }
     density = 1 / (4 * pi);
   }
@@ -242,7 +243,8 @@ bool PathTracer::Path::bounce(const Hit& h) {
       const Vec3f l = scene.lights.of_boxes(toward);
       if (largest(v * l) > 0)
         add(v * l * scene.reaches(from, toward, random, rays) *
-            (there / (squared(there) + squared(by_chance))));
+                (there / (squared(there) + squared(by_chance))),
+            true);
     }
   }
   const Scattering s = m.sample(out, h.color, 1, random);
@@ -276,7 +278,7 @@ Vec3f PathTracer::Path::follow() {
     const float end = hit ? hit->t : 1e30f;
     const int within = inside.first(scene.set.bodies);
     if (within >= 0 && !split_up && hit &&
-        (!scene.materials[size_t(hit->body < 0 ? 0 : hit->body)].only_followed() ||
+        (hit->body < 0 || !scene.materials[size_t(hit->body)].only_followed() ||
          scene.set.bodies[size_t(within)].scattering > 0))
       split(ways_out);
     const bool scattered_before = within >= 0 ? scatter_inside(within, end) : scatter_in_smoke(end);

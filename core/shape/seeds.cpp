@@ -1,0 +1,47 @@
+#include "shape/seeds.h"
+
+#include "shape/level_set.h"
+
+namespace pour {
+
+void find_seeds(Body& body) {
+  const Vec3d size = body.mesh.bounds().size(), middle = body.mesh.bounds().center();
+  const double longest = std::max({size.x, size.y, size.z});
+  if (!(longest > 0) || !(body.mesh.area() > 0)) return;
+  const double thick = 2 * std::abs(body.mesh.volume()) / body.mesh.area();  // exact for a thin wall
+  const LevelSet set(body.mesh, std::max(longest / 256, std::min(longest / 48, thick / 3)));
+  struct Inside {
+    Vec3d place;
+    double depth;
+  };
+  std::vector<Inside> all;
+  double deepest = 0;
+  const Vec3i first = set.first(), count = set.count();
+  float d[512];
+  for (int z = 0; z < count.z; z += 8)
+    for (int y = 0; y < count.y; y += 8)
+      for (int x = 0; x < count.x; x += 8) {
+        const Vec3i corner = first + Vec3i{x, y, z};
+        set.read(corner, 8, d);
+        for (int i = 0; i < 512; ++i) {
+          if (d[i] >= 0) continue;
+          all.push_back(
+              {to<double>(corner + Vec3i{i & 7, i >> 3 & 7, i >> 6}) * set.cell_size(), -double(d[i])});
+          deepest = std::max(deepest, all.back().depth);
+        }
+      }
+  if (all.empty()) return;
+  body.stroke = 2 * deepest;
+  // Of the roomy places the lowest, the one next to the middle and the leftmost.
+  const auto best = [&](SeedPlace place, const auto& cost) {
+    const Inside* found = nullptr;
+    for (const Inside& i : all)
+      if (i.depth >= 0.7 * deepest && (!found || cost(i.place) < cost(found->place))) found = &i;
+    body.seeds[int(place)] = {{found->place, found->depth}};
+  };
+  best(SeedPlace::low, [](const Vec3d& p) { return p.y; });
+  best(SeedPlace::centre, [&](const Vec3d& p) { return length(p - middle); });
+  best(SeedPlace::one_side, [](const Vec3d& p) { return p.x; });
+}
+
+}  // namespace pour
