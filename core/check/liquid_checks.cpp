@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "base/units.h"
+#include "run/arc.h"
 #include "shape/curve.h"
 #include "shape/level_set.h"
 #include "shape/shape.h"
@@ -24,12 +25,7 @@ const Piece* source_of(const Shot& shot, const Pour& pour) {
 
 /// m³ that a pour brings at its rate in the whole film; 0 where it has none.
 double poured_by(const Shot& shot, const Pour& pour) {
-  const Clock clock(shot);
-  const double end = clock.shot_frame(clock.time(shot.film.frames));
-  double frames = 0;
-  for (const FrameRange& r : pour.windows.list)
-    frames += std::max(0.0, std::min(double(r.last), end) - r.first + 1);
-  return pour.rate * frames / shot.film.fps * (pour.pulse_period > 0 ? pour.pulse_share : 1);
+  return pour.rate * seconds_of(shot, Clock(shot), pour);
 }
 
 /// m³ that an upright vessel holds up to its rim; 0 for what is none.

@@ -83,4 +83,13 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   return {};
 }
 
+double seconds_of(const Shot& shot, const Clock& clock, const Pour& pour) {
+  const double end = clock.shot_frame(clock.time(shot.film.frames + 1));  // where the last frame is over
+  double seconds = 0;
+  for (const FrameRange& r : pour.windows.list)
+    seconds += std::max(
+        0.0, clock.time_of_shot_frame(std::min(r.last + 1.0, end)) - clock.time_of_shot_frame(r.first));
+  return seconds * (pour.pulse_period > 0 ? pour.pulse_share : 1);
+}
+
 }  // namespace pour

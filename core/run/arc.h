@@ -2,6 +2,7 @@
 #pragma once
 #include <vector>
 
+#include "shot/clock.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -18,5 +19,8 @@ struct Arc {
 /// bottom or for two seconds of film at most. Empty for what has no direction, no speed or no source. A fall:
 /// p = p₀ + v t - g t² / 2 (Galilei), step by step where gravity changes.
 Arc arc_of(const Shot&, const Pour&, double frame, int steps = 1);
+
+/// How long a pour pours in the whole film, s of what is filmed.
+double seconds_of(const Shot&, const Clock&, const Pour&);
 
 }  // namespace pour

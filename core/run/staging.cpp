@@ -553,18 +553,14 @@ Estimate Staging::estimate(const Pace& pace) const {
 }
 
 void Staging::add_liquid(Estimate& e) const {
-  const double particle = std::pow(cell_size_, 3) / 8, fps = shot_.film.fps;
+  const double particle = std::pow(cell_size_, 3) / 8;
   double volume = 0;  // of all that will have been poured, m³
   for (const Outlet& o : outlets_) {
     const Pour& p = shot_.pours[o.pour];
     if (!shot_.brings(p, FluidKind::liquid)) continue;
     const Vec3d s = o.shape.bounds.size();
     const double whole = s.x * s.y * s.z, area = o.mouth ? o.mouth->area() : std::cbrt(whole * whole);
-    const double share = p.pulse_period > 0 ? p.pulse_share : 1;
-    for (const FrameRange& r : p.windows.list) {
-      const int frames = std::max(0, std::min(r.last, shot_.film.frames) - r.first + 1);
-      volume += (p.rate > 0 ? p.rate * o.share : area * p.speed) * share * frames / fps;
-    }
+    volume += (p.rate > 0 ? p.rate * o.share : area * p.speed) * seconds_of(shot_, clock(), p);
     if (p.fill_at > 0) volume += whole;
   }
   const double particles = volume / particle;

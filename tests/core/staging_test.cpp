@@ -1,5 +1,6 @@
 // From a shot to the solver's world: cells, bounds, vessels, sources and their times.
 #include "run/staging.h"
+#include "run/arc.h"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -291,4 +292,21 @@ TEST(Staging, WhatCannotRunSaysWhy) {
   std::get<Lettering>(s.pieces[0].shape).letter_size = 30, s.run.detail = Detail::custom,
   s.run.cell_size = 0.005;
   EXPECT_THAT(fault_of(s), HasSubstr("Use cells of"));
+}
+
+// Common practice, no source: a pour window is as long as what is filmed takes, whatever the film shows of
+// it.
+TEST(Staging, APourPoursAsLongAsWhatIsFilmedTakes) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  s.film.frames = 48, s.film.fps = 24;
+  Pour& p = s.pours.front();
+  p.windows = {{{1, 24}}};
+  EXPECT_NEAR(seconds_of(s, Clock(s), p), 1, 1e-9);
+  p.windows = {{{1, 12}, {37, 96}}};  // beyond its end the film shows nothing
+  EXPECT_NEAR(seconds_of(s, Clock(s), p), 1, 1e-9);
+  p.windows = {{{1, 24}}};
+  s.film.capture = 240;  // ten times as slow: all of the film is a fifth of a second
+  EXPECT_NEAR(seconds_of(s, Clock(s), p), 0.2, 1e-9);
+  p.pulse_period = 4, p.pulse_share = 0.25;
+  EXPECT_NEAR(seconds_of(s, Clock(s), p), 0.05, 1e-9);
 }
