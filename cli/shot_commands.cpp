@@ -145,8 +145,10 @@ Json parts_as_json(const Shape& shape) {
                      {"area", mesh.area()},
                      {"volume", b.mesh.volume()}});
   }
-  if (model)
-    for (size_t i = 0; i < parts.size(); ++i) parts[i]["name"] = model->parts()[i].name;
+  if (model) {
+    const std::vector<ModelPart> named = model->parts();
+    for (size_t i = 0; i < parts.size(); ++i) parts[i]["name"] = named[i].name;
+  }
   return parts;
 }
 
@@ -154,10 +156,11 @@ void inspect(const Import& o) {
   Shot shot;
   (void)bring_in(shot, o.drawing);
   Piece& p = shot.pieces.back();
-  if (!o.json) return say(arrival_in_words(p.shape));
+  const std::string words = arrival_in_words(p.shape);
+  if (!o.json) return say(words);
   *height_of(p.shape) = 1;
   if (auto* mark = std::get_if<Mark>(&p.shape)) mark->bevel = 0, mark->depth = 1;
-  say_text(Json({{"parts", parts_as_json(p.shape)}, {"in_words", arrival_in_words(p.shape)}}).dump(2) + "\n");
+  say_text(Json({{"parts", parts_as_json(p.shape)}, {"in_words", words}}).dump(2) + "\n");
 }
 
 /// Returns the exit code: whether it can be run.

@@ -204,7 +204,7 @@ class Painter {
     } else if (name == "use") {
       use(n, style, place, depth);
     } else if (std::vector<Polyline> lines;
-               shape(n, name, style, fineness * size_ / std::max(1e-9, place.scale()), lines)) {
+               shape(n, name, fineness * size_ / std::max(1e-9, place.scale()), lines)) {
       draw(lines, style, place);
     } else {
       left_out_.insert(name);
@@ -247,7 +247,7 @@ class Painter {
   }
 
   /// The lines of a path or a basic shape; false where it is none.
-  bool shape(const pugi::xml_node& n, const std::string& name, const SvgStyle&, double tolerance,
+  bool shape(const pugi::xml_node& n, const std::string& name, double tolerance,
              std::vector<Polyline>& out) const {
     const auto x = [&](const char* key) { return length_of(n, key, wide_, 0); };
     const auto y = [&](const char* key) { return length_of(n, key, high_, 0); };

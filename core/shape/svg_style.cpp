@@ -339,7 +339,7 @@ void SvgStyles::read_rules(std::string css) {
                    [](const Rule& a, const Rule& b) { return a.weight < b.weight; });
 }
 
-std::optional<Vec3f> SvgStyles::paint(const std::string& value, const SvgStyle&, const Vec3f& current) const {
+std::optional<Vec3f> SvgStyles::paint(const std::string& value, const Vec3f& current) const {
   if (value == "none" || value == "transparent") return std::nullopt;
   if (value == "currentColor" || value == "currentcolor") return current;
   if (value.starts_with("url(")) {
@@ -360,7 +360,7 @@ void SvgStyles::set(SvgStyle& s, const std::string& key, const std::string& valu
   const auto known = [&](std::optional<Vec3f>& into) {
     if (value == "none" || value == "transparent" || value.starts_with("url(") ||
         value.starts_with("current") || svg_color(value))
-      into = paint(value, outer, s.color);
+      into = paint(value, s.color);
   };
   if (key == "color") s.color = svg_color(value).value_or(s.color);
   if (key == "fill") known(s.fill);

@@ -42,7 +42,7 @@ class SvgStyles {
   void read_gradients(const pugi::xml_node&);
   void set(SvgStyle&, const std::string& key, const std::string& value, const SvgStyle& outer,
            double size) const;
-  std::optional<Vec3f> paint(const std::string& value, const SvgStyle& outer, const Vec3f& current) const;
+  std::optional<Vec3f> paint(const std::string& value, const Vec3f& current) const;
 
   std::vector<Rule> rules_;  // those that weigh more last
   std::map<std::string, Vec3f> gradients_;

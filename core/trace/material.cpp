@@ -152,7 +152,7 @@ float Material::back(float cosine, float eta) const {
 Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color, float eta,
                             bool through) const {
   Scattering s;
-  s.mirror = true, s.through = through;
+  s.through = through;
   if (thin_) {
     s.in = through ? -out : mirrored(out, m);
     s.weight = through ? color : Vec3f{1, 1, 1};

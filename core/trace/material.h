@@ -28,7 +28,6 @@ struct Scattering {
   Vec3f weight{};  // zero: nothing comes from there
   float density = 0;
   bool through = false;  // it comes from the other side
-  bool mirror = false;   // from one direction alone: value() knows nothing of it
 };
 
 /// A surface of one kind. Microfacets are those of Walter et al. 2007 (GGX) with Smith's masking of both

@@ -215,4 +215,5 @@ TEST_F(Models, FromTheCommandLine) {
   EXPECT_EQ(cli("import a.pour bar.obj").code, 1);
   put("open.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
   EXPECT_THAT(cli("inspect open.obj").out, HasSubstr("Not closed"));
+  EXPECT_THAT(cli("inspect open.obj --json").out, HasSubstr("stands 16 cm high"));
 }
