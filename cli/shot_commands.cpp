@@ -80,7 +80,13 @@ void list_kinds() {
     say(key + std::string(k.label) + ": " + own);
   }
   say("smoke      A fluid, with a pour of it");
+  say("liquid     A fluid, with a pour of it");
   say("pour       What brings the first fluid in");
+  for (const Option& k : light_kinds()) {
+    char key[32];
+    std::snprintf(key, sizeof key, "%-10s ", k.key);
+    say(key + std::string("Light: ") + k.label);
+  }
 }
 
 struct Add {
@@ -92,13 +98,16 @@ void add_to_shot(const Add& o) {
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
   std::vector<std::string> known{"smoke", "liquid", "pour"};
-  for (const Option& k : kinds()) known.emplace_back(k.key);
+  for (const auto& all : {kinds(), light_kinds()})
+    for (const Option& k : all) known.emplace_back(k.key);
   std::string path;
   for (size_t k = 0; k < kinds().size(); ++k)
     if (o.kind == kinds()[k].key) path = add_new_piece(shot, int(k), o.name);
   if (o.kind == "smoke") path = add_new_fluid(shot, FluidKind::smoke, o.name);
   if (o.kind == "liquid") path = add_new_fluid(shot, FluidKind::liquid, o.name);
   if (o.kind == "pour") path = add_new_pour(shot, o.name);
+  for (size_t k = 0; k < light_kinds().size(); ++k)
+    if (o.kind == light_kinds()[k].key) path = add_new_light(shot, LightKind(k), o.name);
   if (path.empty()) {
     const std::string near = nearest(o.kind, known);
     throw usage_fault("“" + o.kind + "”", "is nothing that can be added.",
@@ -219,7 +228,7 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   });
   app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
-  auto* add = app.add_subcommand("add", "Adds a piece, a smoke, a liquid or a pour to a shot");
+  auto* add = app.add_subcommand("add", "Adds a piece, a smoke, a liquid, a pour or a light to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
   add->add_option("kind", a->kind, "One of those that “kinds” lists")->required();
   add->add_option("--name", a->name, "What it is called");
@@ -241,7 +250,7 @@ auto* look = app.add_subcommand("inspect", "Says what is in a drawing or a model
 look->add_option("file", i->drawing, "A file that “import” takes")->required();
 look->add_flag("--json", i->json, "For programs; all lengths by its height");
 look->callback([i] { inspect(*i); });
-auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid or a pour out of a shot");
+auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid, a pour or a light out of a shot");
 remove->add_option("file", c->file, "NAME.pour")->required();
 remove->add_option("path", c->other, "For example pieces.word")->required();
 remove->callback([c] {
@@ -250,7 +259,7 @@ remove->callback([c] {
   remove_item(shot, c->other);
   save_shot(shot, file);
 });
-auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid or a pour another name");
+auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid, a pour or a light another name");
 rename->add_option("file", c->file, "NAME.pour")->required();
 rename->add_option("path", c->other, "For example pieces.word")->required();
 rename->add_option("name", c->name, "The new name")->required();
@@ -258,6 +267,18 @@ rename->callback([c] {
   const fs::path file = shot_file(c->file);
   Shot shot = load_shot(file);
   rename_item(shot, c->other, c->name);
+  save_shot(shot, file);
+});
+auto* lights = app.add_subcommand("lights", "Puts lights that stand together in place of those of a shot");
+std::vector<std::string> sets;
+for (const LightSet& s : light_sets()) sets.emplace_back(s.option.key);
+lights->add_option("file", c->file, "NAME.pour")->required();
+lights->add_option("set", c->other, "For what")->required()->check(CLI::IsMember(sets));
+lights->callback([c] {
+  const fs::path file = shot_file(c->file);
+  Shot shot = load_shot(file);
+  for (const LightSet& s : light_sets())
+    if (c->other == s.option.key) shot.look.lights = s.make();
   save_shot(shot, file);
 });
 auto* print = app.add_subcommand("show", "Prints the settings of a shot");

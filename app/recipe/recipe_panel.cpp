@@ -35,7 +35,8 @@ int step_of(const Group& g) {
   if (g.list == "fluids" || g.list == "pours" || g.key == "gas") return 2;
   if (g.key == "forces") return 3;
   if (g.key == "run" || g.key == "film") return 4;
-  return 6;  // look, camera
+  if (g.key == "surface") return 5;
+  return 6;  // lights, look, camera
 }
 
 QString joined(const QStringList& list) { return list.join(", "); }
@@ -207,6 +208,22 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     estimate_->setWordWrap(true);
     estimate_->setObjectName("estimate");
     into->insertWidget(0, estimate_);
+  } else if (step == 6) {
+    auto* add = link(tr("+ Add a light"), "add_light");
+    auto* menu = new QMenu(add);
+    for (int kind = 0; kind < int(light_kinds().size()); ++kind)
+      menu->addAction(tr(light_kinds()[size_t(kind)].label), this, [this, kind] {
+        document_.edit(tr("Add a light"), [&](Shot& s) { (void)add_new_light(s, LightKind(kind), {}); });
+      });
+    menu->addSection(tr("Three and more, in place of these"));
+    for (const LightSet& set : light_sets()) {
+      auto* action = menu->addAction(tr(set.option.label), this, [this, make = set.make] {
+        document_.edit(tr("Set up lights"), [&](Shot& s) { s.look.lights = make(); });
+      });
+      action->setToolTip(tr(set.help));
+    }
+    menu->setToolTipsVisible(true);
+    add->setMenu(menu);
   } else if (step == 7) {
     deliver_->setParent(steps_[6].body);
     deliver_->show();
@@ -287,8 +304,9 @@ QString RecipePanel::summary(int step) const {
     case 5:
       return s.brings(FluidKind::liquid) ? tr("A rough skin, made as you look") : tr("Not needed for smoke");
     case 6:
-      return tr("Key and rim light, %1 lens")
-          .arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)));
+      for (const Light& l : s.look.lights) list << QString::fromStdString(l.name);
+      return tr("%1 lens; %2").arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)),
+                                   list.isEmpty() ? tr("no lights") : joined(list));
     default:
       return tr("PNG images or H.264 video, %1 × %2").arg(s.film.width).arg(s.film.height);
   }

@@ -9,6 +9,7 @@
 #include <QCompleter>
 #include <QEvent>
 #include <QFileDialog>
+#include <QMenu>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -114,6 +115,15 @@ QString spoken(const Shot& shot, const Setting& s) {
     const Piece* piece = shot.piece(p->id);
     return piece ? QString::fromStdString(piece->name) : QObject::tr("choose a piece");
   }
+  if (const auto* l = std::get_if<Links>(&s.value)) {
+    QStringList names;
+    for (const std::string& id : l->ids) {
+      const Piece* piece = shot.piece(id);
+      const Fluid* fluid = shot.fluid(id);
+      names << QString::fromStdString(piece ? piece->name : fluid ? fluid->name : id);
+    }
+    return names.isEmpty() ? QObject::tr("all") : names.join(", ");
+  }
   if (const auto* f = std::get_if<FluidId>(&s.value)) {
     const Fluid* fluid = shot.fluid(f->id);
     return fluid ? QString::fromStdString(fluid->name) : QObject::tr("choose a fluid");
@@ -129,6 +139,56 @@ QString spoken(const Shot& shot, const Setting& s) {
 
 /// Words on a button, where & would underline what follows.
 QString as_button(QString words) { return words.replace('&', "&&"); }
+
+namespace {
+
+/// A button whose menu has all pieces and fluids to be ticked; none is all.
+QWidget* make_links(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                    std::function<void(const Setting&)>& show) {
+  auto* button = new QPushButton(parent);
+  button->setAccessibleName(QString::fromUtf8(s.name)), button->setToolTip(QString::fromUtf8(s.help));
+  button->setObjectName(path);
+  auto* menu = new QMenu(button);
+  button->setMenu(menu);
+  QObject::connect(menu, &QMenu::aboutToShow, button, [&document, path, menu] {
+    menu->clear();
+    const Links now = std::get<Links>(find_setting(document.shot(), path.toStdString()).value);
+    const auto put = [&document, path](const Links& links) {
+      Setting text;
+      text.value = links;
+      document.set(path, QString::fromStdString(text.text()));
+    };
+    auto* all = menu->addAction(QObject::tr("all"), menu, [put] { put({}); });
+    all->setCheckable(true), all->setChecked(now.ids.empty());
+    const auto add = [&](const std::string& id, const std::string& name) {
+      const bool on = !now.ids.empty() && now.has(id);
+      auto* action = menu->addAction(as_button(QString::fromStdString(name)), menu, [put, now, id, on] {
+        Links next = now;
+        on ? (void)std::erase(next.ids, id) : next.ids.push_back(id);
+        put(next);
+      });
+      action->setCheckable(true), action->setChecked(on);
+    };
+    for (const Piece& p : document.shot().pieces) add(p.id, p.name);
+    for (const Fluid& f : document.shot().fluids) add(f.id, f.name);
+  });
+  show = [button, &document](const Setting& t) {
+    const QString words = spoken(document.shot(), t);
+    button->setText(as_button(button->fontMetrics().elidedText(words, Qt::ElideRight, 150)));
+    button->setAccessibleDescription(words);
+  };
+  return button;
+}
+
+/// What a button that asks for a file asks for.
+QString files_of(const Value& v) {
+  if (std::holds_alternative<Drawing>(v)) return QObject::tr("Drawings (*.svg)");
+  if (std::holds_alternative<ModelFile>(v))
+    return QObject::tr("Models (*.obj *.ply *.stl *.gltf *.glb *.fbx)");
+  return QObject::tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.hdr *.exr)");
+}
+
+}  // namespace
 
 QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent,
                      std::function<void(const Setting&)>& show) {
@@ -201,15 +261,15 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     };
     return list;
   }
-  if (std::holds_alternative<Drawing>(s.value) || std::holds_alternative<ModelFile>(s.value)) {
-    const bool drawing = std::holds_alternative<Drawing>(s.value);
+  if (std::holds_alternative<Links>(s.value)) return make_links(document, path, s, parent, show);
+  if (std::holds_alternative<Drawing>(s.value) || std::holds_alternative<ModelFile>(s.value) ||
+      std::holds_alternative<PictureFile>(s.value)) {
+    const QString files = files_of(s.value);
     auto* button = new QPushButton(parent);
     button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
-    QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, drawing] {
+    QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, files] {
       const QString file = QFileDialog::getOpenFileName(
-          button->window(), QObject::tr("Choose a file"), {},
-          drawing ? QObject::tr("Drawings (*.svg)")
-                  : QObject::tr("Models (*.obj *.ply *.stl *.gltf *.glb *.fbx)"));
+          button->window(), QObject::tr("Choose a file"), {}, files);
       if (!file.isEmpty()) document.set(path, file);
     });
     show = [button](const Setting& t) {

@@ -126,12 +126,20 @@ void Canvas::paintEvent(QPaintEvent*) {
   overlay_(p);
 }
 
+/// Where only the camera moved the set is that of before.
+const TracedSet& Canvas::set_of(const Traced& what) {
+  if (last_set_ && last_set_->first.same_set(what))
+    look_through(last_set_->second, what.shot, what.number);
+  else
+    last_set_.emplace(what, traced_frame(what.frame, what.shot, what.number, *what.walls));
+  return last_set_->second;
+}
+
 /// More and more paths, seen whenever there are twice as many, until something else is asked for.
 void Canvas::trace(const Request& now) {
   const Traced& what = *now.scene.traced;
   const auto current = [&] { return newest_ == now.number && !quit_; };
-  PathTracer tracer(traced_frame(what.frame, what.shot, *what.walls, what.time), now.size.width(),
-                    now.size.height());
+  PathTracer tracer(set_of(what), now.size.width(), now.size.height());
   for (int next = 1; tracer.samples() < what.samples && tracer.add(next, current);) {
     next = std::min(tracer.samples(), what.samples - tracer.samples());
     const auto bytes = display_bytes(tracer.picture(tracer.samples() >= 4));

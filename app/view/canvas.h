@@ -14,6 +14,7 @@
 #include <thread>
 
 #include "picture/quick_picture.h"
+#include "trace/path_tracer.h"
 
 class Canvas : public QWidget {
   Q_OBJECT
@@ -23,16 +24,22 @@ class Canvas : public QWidget {
   Canvas(std::function<void(QPainter&)> overlay, QWidget* parent);
   ~Canvas() override;
 
-  /// What a traced picture is made from: a frame, and the shot as it is then.
+  /// What a traced picture is made from: a frame of a run, and the shot with the look and camera for it.
   struct Traced {
     pour::StoredFrame frame;
     std::string run;  // and when it was made
     std::shared_ptr<const pour::SmokeWalls> walls;
     pour::Shot shot;
-    double time = 0;  // of the shot, s
+    int number = 1;  // of the frame
     int samples = 64;
     bool operator==(const Traced& o) const {
       return frame.file == o.frame.file && run == o.run && shot == o.shot && samples == o.samples;
+    }
+    /// Whether nothing but the camera is another one.
+    bool same_set(const Traced& o) const {
+      Traced as = o;
+      as.shot.camera = shot.camera, as.samples = samples;
+      return *this == as;
     }
   };
   struct Scene {
@@ -79,6 +86,7 @@ class Canvas : public QWidget {
   void ask();
   void work();
   void trace(const Request&);
+  const pour::TracedSet& set_of(const Traced&);
 
   std::function<void(QPainter&)> overlay_;
   Scene scene_;
@@ -96,4 +104,6 @@ class Canvas : public QWidget {
   std::optional<Request> pending_;
   std::atomic<bool> quit_{false};
   std::thread thread_;
+  // Of that thread: the last set that was traced.
+  std::optional<std::pair<Traced, pour::TracedSet>> last_set_;
 };

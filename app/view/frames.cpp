@@ -114,7 +114,7 @@ void Frames::update() {
   }
   const auto lighting = [&](int frame) {
     const Shot& shot = document_.shot();
-    return lighting_of(shot.look.tracks.empty() ? shot.look : shot_at(shot, frame).look);
+    return lighting_of(shot_at(shot, frame).look);
   };
   Key key{identity(*run), document_.frame(), {}, document_.shown()};
   // While a run has not come this far, its newest frame stands in.

@@ -195,8 +195,12 @@ void StageGl::draw_layers(std::unique_ptr<QOpenGLFramebufferObject>& layer, int 
   glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
   p.bind();
   set_view(p, view);
-  p.setUniformValue("key", q(studio.key)), p.setUniformValue("rim", q(studio.rim));
-  p.setUniformValue("key_color", q(studio.key_color)), p.setUniformValue("rim_color", q(studio.rim_color));
+  p.setUniformValue("lights", int(studio.lights.size()));
+  for (size_t i = 0; i < studio.lights.size(); ++i) {
+    const std::string at = "[" + std::to_string(i) + "]";
+    p.setUniformValue(("toward" + at).c_str(), q(studio.lights[i].toward));
+    p.setUniformValue(("light_color" + at).c_str(), q(studio.lights[i].color));
+  }
   p.setUniformValue("back", q(studio.back)), p.setUniformValue("glass", studio.glass);
   p.setUniformValue("solid_color", q(studio.solid));
   p.setUniformValue("mirrored", mirrored);
@@ -421,7 +425,7 @@ QImage StageGl::draw(int width, int height, double scale, const Look& look, cons
     glBindTexture(GL_TEXTURE_2D, shown[i]);
     show.setUniformValue(shown_names[i], i);
   }
-  show.setUniformValue("halo", float(look.halo));
+  show.setUniformValue("halo", float(look.halo)), show.setUniformValue("contrast", float(look.contrast));
   show.setUniformValue("near_share", halo_share[0]), show.setUniformValue("far_share", halo_share[1]);
   show.setUniformValue("small_size", small_size);
   glDrawArrays(GL_TRIANGLES, 0, 3);

@@ -8,7 +8,8 @@ inline constexpr const char* version = "#version 330 core\n";
 
 // The studio's numbers, as picture/studio.h has them.
 #define POUR_CONSTANT(name, value) "const float " #name " = " #value ";\n"
-inline constexpr const char* constants = POUR_STUDIO(POUR_CONSTANT);
+inline constexpr const char* constants = POUR_STUDIO(POUR_CONSTANT) "const int most_studio_lights = 4;\n";
+static_assert(pour::most_studio_lights == 4);
 #undef POUR_CONSTANT
 
 inline constexpr const char* mesh_vertex = R"(
@@ -32,7 +33,9 @@ void main() {
 inline constexpr const char* mesh_fragment = R"(
 in vec3 world, bend;
 in vec4 own;
-uniform vec3 eye, forward, key, rim, key_color, rim_color, back, solid_color;
+uniform vec3 eye, forward, back, solid_color;
+uniform int lights;
+uniform vec3 toward[most_studio_lights], light_color[most_studio_lights];
 uniform float glass;
 uniform bool is_glass, mirrored;
 layout(location = 0) out vec4 solid;
@@ -47,9 +50,9 @@ void main() {
   if (is_glass || wet) {
     float cosine = clamp(dot(n, to_eye), 0.0, 1.0);
     vec3 r = 2.0 * cosine * n - to_eye;
-    vec3 seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
-                rim_color * (rim_box * smoothstep(box_from, box_full, dot(r, rim))) +
-                back * (room_low + room_high * max(0.0, r.y));
+    vec3 seen = back * (room_low + room_high * max(0.0, r.y));
+    for (int i = 0; i < lights; ++i)
+      seen += light_color[i] * (box_light * smoothstep(box_from, box_full, dot(r, toward[i])));
     mirrored_light = seen * min(glass_most, glass_base + (1.0 - glass_base) * pow(1.0 - cosine, 5.0));
   }
   if (is_glass) {
@@ -57,11 +60,11 @@ void main() {
     light = near_side ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) * (far_side / 3.0));
   } else {
     if (!near_side) discard;
-    float hk = abs(dot(n, normalize(key + to_eye))), hr = abs(dot(n, normalize(rim + to_eye)));
     vec3 base = own.r < 0.0 ? solid_color : own.rgb;
-    vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + base * key_color * (2.2 * max(0.0, dot(n, key))) +
-             base * rim_color * (1.6 * max(0.0, dot(n, rim))) + mirrored_light + key_color * (0.15 * pow(hk, 30.0)) +
-             rim_color * (0.2 * pow(hr, 20.0) * max(0.0, 1.0 - dot(n, to_eye)));
+    vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + mirrored_light;
+    for (int i = 0; i < lights; ++i)
+      c += base * light_color[i] * (lit * max(0.0, dot(n, toward[i]))) +
+           light_color[i] * (sheen * pow(abs(dot(n, normalize(toward[i] + to_eye))), sheen_power));
     if (own.a > 1.5) c = base * (plain_least + (1.0 - plain_least) * max(0.0, dot(n, to_eye)));
     solid = vec4(c, dot(world - eye, forward));
   }
@@ -255,13 +258,14 @@ inline constexpr const char* show_fragment = R"(
 in vec2 at;
 out vec4 color;
 uniform sampler2D picture, near, far;
-uniform float halo, near_share, far_share;
+uniform float halo, near_share, far_share, contrast;
 uniform vec2 small_size;  // of the small picture, where the last square may stand over the edge
 void main() {
   vec2 uv = at * 0.5 + 0.5;
   vec3 c = texture(picture, uv).rgb;
   if (halo > 0.0)
     c = mix(c, texture(near, uv * small_size).rgb * near_share + texture(far, uv * small_size).rgb * far_share, halo);
+  if (contrast != 1.0) c = 0.18 * pow(max(c, 0.0) / 0.18, vec3(contrast));
   c = mix(c, 0.8 + 0.2 * (1.0 - exp(-(c - 0.8) / 0.2)), step(0.8, c));
   c = mix(12.92 * c, 1.055 * pow(max(c, 0.0), vec3(1.0 / 2.4)) - 0.055, step(0.0031308, c));
   float jitter = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715))));

@@ -268,8 +268,13 @@ std::optional<Canvas::Traced> Viewport::traced() const {
     return std::nullopt;
   const int frame = frames_.current_frame();
   Canvas::Traced t{run->stored_frame(frame), run->folder.string() + " " + run->made, frames_.current().walls,
-                   shot_at(seen_as(run->shot, document_.shot()), frame), Clock(run->shot).time(frame)};
-  t.shot.camera = camera_for(size());
+                   seen_as(run->shot, document_.shot()), frame};
+  // With its tracks the camera moves while the shutter is open; who looks around looks from one place.
+  const Camera seen = camera_for(size());
+  if (document_.own_view())
+    t.shot.camera = seen;
+  else
+    t.shot.camera.focal = seen.focal, t.shot.camera.tracks.erase("focal");
   if (document_.shot().film.samples > 0) t.samples = document_.shot().film.samples;
   return t;
 }

@@ -44,6 +44,7 @@ const std::vector<Suffix>& table(Unit unit) {
       {"Pa·s", 1, true}, {"mPa·s", 1e-3, true}, {"Pas", 1}, {"mPas", 1e-3}, {"cP", 1e-3}};
   static const V tension{{"mN/m", 1e-3, true}, {"N/m", 1}};
   static const V pressure{{"Pa", 1, true}, {"kPa", 1000}};
+  static const V kelvin{{"K", 1, true}};
   switch (unit) {
     case Unit::none:
       return none;
@@ -87,6 +88,8 @@ const std::vector<Suffix>& table(Unit unit) {
       return tension;
     case Unit::pressure:
       return pressure;
+    case Unit::kelvin:
+      return kelvin;
   }
   return none;
 }

@@ -28,6 +28,7 @@ enum class Unit {
   viscosity,     // Pa·s
   tension,       // N/m
   pressure,      // Pa
+  kelvin,        // K, of the light of a black body
 };
 
 /// The value in SI. A bare number is taken in the friendly unit of `unit` (for lengths: cm).

@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "check/light_checks.h"
 #include "check/liquid_checks.h"
 #include "run/space.h"
 #include "run/staging.h"
@@ -107,9 +108,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     std::move(more.begin(), more.end(), std::back_inserter(out));
   };
   add_all(liquid_checks(shot));
-  if (shot.look.key_strength <= 0 && shot.look.rim_strength <= 0)
-    add(CheckLevel::warning, "The shot stays dark", "Both lights are off.", "Turn on the key light",
-        [](Shot& t) { t.look.key_strength = 1; });
+  add_all(light_checks(shot));
   if (shot.look.thickness <= 0 && shot.brings(FluidKind::smoke))
     add(CheckLevel::warning, "The smoke is not seen", "Its thickness is zero.", "Use the usual thickness",
         [](Shot& t) { t.look.thickness = Look{}.thickness; });

@@ -71,8 +71,7 @@ Image Photographer::picture(int frame, int width, int height) const {
 }
 
 TracedSet Photographer::traced(int frame) const {
-  return traced_frame(run_.stored_frame(frame), shot_at(seen_as(run_.shot, look_of_), frame), walls_,
-                      Clock(run_.shot).time(frame));
+  return traced_frame(run_.stored_frame(frame), seen_as(run_.shot, look_of_), frame, walls_);
 }
 
 Image Photographer::picture(int frame, const DeliverOptions& o) const {

@@ -112,13 +112,14 @@ LiquidPoints read_liquid(const StoredFrame& frame) {
     const auto p = attribute<openvdb::Vec3f>(leaf, "P"), v = attribute<openvdb::Vec3f>(leaf, "velocity"),
                c = attribute<openvdb::Vec3f>(leaf, "color");
     const auto age = attribute<float>(leaf, "age");
-    const auto liquid = attribute<int32_t>(leaf, "liquid");
+    const auto liquid = attribute<int32_t>(leaf, "liquid"), id = attribute<int32_t>(leaf, "id");
     for (auto i = leaf.beginIndexOn(); i; ++i) {
       const openvdb::Vec3d at = grid.indexToWorld(openvdb::Vec3d(p.get(*i)) + i.getCoord().asVec3d());
       const auto three = [](const auto& x) { return Vec3f{float(x[0]), float(x[1]), float(x[2])}; };
       out.place.push_back(three(at));
       out.velocity.push_back(three(v.get(*i))), out.color.push_back(three(c.get(*i)));
       out.age.push_back(age.get(*i)), out.liquid.push_back(uint8_t(liquid.get(*i)));
+      out.id.push_back(uint32_t(id.get(*i)));
     }
   });
   return out;

@@ -18,6 +18,7 @@ struct LiquidPoints {
   std::vector<Vec3f> velocity, color;  // m/s; linear
   std::vector<float> age;              // s
   std::vector<uint8_t> liquid;         // its number among the shot's fluids
+  std::vector<uint32_t> id;            // in the order in which they were poured
 };
 /// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
 /// before. Throws Fault (Blame::shot) where it can't be read.

@@ -9,8 +9,13 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/parallel.h"
+#include "base/srgb.h"
 
 namespace pour {
+
+namespace {
+constexpr float grey = 0.18f;  // middle grey, which contrast leaves as it is
+}
 
 std::vector<uint8_t> display_bytes(const Image& image) {
   std::vector<uint8_t> out(image.rgb.size());
@@ -22,9 +27,9 @@ std::vector<uint8_t> display_bytes(const Image& image) {
       for (int c = 0; c < 3; ++c) {
         const size_t i = 3 * (y * size_t(image.width) + size_t(x)) + size_t(c);
         float v = std::max(image.rgb[i], 0.f);
+        if (image.contrast != 1) v = grey * std::pow(v / grey, image.contrast);
         if (v > 0.8f) v = 0.8f + 0.2f * (1 - std::exp(-(v - 0.8f) / 0.2f));
-        v = v <= 0.0031308f ? 12.92f * v : 1.055f * std::pow(v, 1 / 2.4f) - 0.055f;
-        out[i] = uint8_t(std::clamp(int(std::floor(v * 255 + 0.5f + dither)), 0, 255));
+        out[i] = uint8_t(std::clamp(int(std::floor(to_srgb(v) * 255 + 0.5f + dither)), 0, 255));
       }
     }
   });
@@ -103,13 +108,29 @@ void add_halo(Image& image, float amount) {
 
 namespace {
 
+/// Four bytes a pixel; colours are those of what covers, as PNG has them.
+std::vector<uint8_t> bytes_with_alpha(Image image) {
+  const std::vector<float> alpha = std::move(image.alpha);
+  for (size_t i = 0; i < alpha.size(); ++i)
+    for (size_t c = 0; c < 3; ++c) image.rgb[3 * i + c] /= std::max(alpha[i], 1e-4f);
+  const std::vector<uint8_t> colors = display_bytes(image);
+  std::vector<uint8_t> out;
+  for (size_t i = 0; i < alpha.size(); ++i) {
+    out.insert(out.end(), &colors[3 * i], &colors[3 * i] + 3);
+    out.push_back(uint8_t(std::lround(std::clamp(alpha[i], 0.f, 1.f) * 255)));
+  }
+  return out;
+}
+
 std::vector<unsigned char> png_bytes(const Image& image) {
-  const std::vector<uint8_t> bytes = display_bytes(image);
+  const std::vector<uint8_t> bytes = image.alpha.empty() ? display_bytes(image) : bytes_with_alpha(image);
+  const int channels = image.alpha.empty() ? 3 : 4;
   std::vector<unsigned char> out;
   OIIO::Filesystem::IOVecOutput memory(out);
   const auto writer = OIIO::ImageOutput::create("picture.png", &memory);
-  OIIO::ImageSpec spec(image.width, image.height, 3, OIIO::TypeDesc::UINT8);
+  OIIO::ImageSpec spec(image.width, image.height, channels, OIIO::TypeDesc::UINT8);
   spec.attribute("oiio:ColorSpace", "sRGB");
+  if (channels == 4) spec.alpha_channel = 3, spec.attribute("oiio:UnassociatedAlpha", 1);
   if (!writer || !writer->open("picture.png", spec) ||
       !writer->write_image(OIIO::TypeDesc::UINT8, bytes.data()) || !writer->close())
     throw machine_fault("Pictures", "can't be made as PNG here.", "Install OpenImageIO anew.");

@@ -11,13 +11,15 @@ namespace pour {
 struct Image {
   int width = 0, height = 0;
   std::vector<float> rgb;
+  std::vector<float> alpha{};  // 0 to 1, by which rgb is multiplied; empty: all is covered
+  float contrast = 1;          // to be displayed with, around middle grey (0.18)
   Vec3f at(int x, int y) const {
     const float* p = &rgb[3 * (size_t(y) * size_t(width) + size_t(x))];
     return {p[0], p[1], p[2]};
   }
 };
 
-/// Eight bits a channel in sRGB (IEC 61966-2-1), highlights rolled off above 0.8, with a fixed
+/// Eight bits a channel in sRGB (IEC 61966-2-1), with its contrast, highlights rolled off above 0.8, with a fixed
 /// fine-grained dither against banding. Three bytes a pixel, rows from the top.
 std::vector<uint8_t> display_bytes(const Image&);
 
@@ -30,7 +32,7 @@ constexpr int halo_rows = 160;
 constexpr float halo_width[2] = {2.5f, 10};
 constexpr float halo_share[2] = {0.6f, 0.4f};
 
-/// PNG, eight bits, sRGB. Whole or not at all.
+/// PNG, eight bits, sRGB; with alpha where there is one (not multiplied by it). Whole or not at all.
 void write_png(const Image&, const std::filesystem::path&);
 
 }  // namespace pour

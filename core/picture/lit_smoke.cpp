@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
-#include "picture/camera.h"
+#include "picture/studio.h"
 #include "shot/compare.h"
 
 namespace pour {
@@ -59,7 +59,16 @@ Vec3f tint_of(const Color& shade) {
   return {one(shade.r), one(shade.g), one(shade.b)};
 }
 
-Look lighting_of(const Look& l) { return only({Touches::light}, l); }
+Look lighting_of(const Look& l) {
+  Look out = only({Touches::light}, l);
+  out.lights.clear();
+  for (const Light& light : l.lights) {
+    if (light.kind == LightKind::room) continue;
+    out.lights.push_back(only({Touches::light}, light));
+    out.lights.back().color = color_of(light), out.lights.back().temperature = 0;
+  }
+  return out;
+}
 
 namespace {
 
@@ -105,16 +114,13 @@ LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& wa
     extinction[i] =
         float(look.thickness) * smoke.density[i] * (sealed.coverage.empty() ? 1 : sealed.coverage[i]);
   const auto own = [&](const Vec3f& v) { return to<float>(lit.pose.turn.inverse(to<double>(v))); };
-  struct Light {
-    std::vector<float> reach;
+  struct Reach {
+    std::vector<float> part;
     Vec3f color;
   };
-  const auto light = [&](double strength, const Color& c, double yaw, double pitch) {
-    return Light{transmittance(extinction, smoke.count, lit.cell_size, own(direction_to(yaw, pitch))),
-                 Vec3f{float(c.r), float(c.g), float(c.b)} * float(strength)};
-  };
-  const Light lights[2] = {light(look.key_strength, look.key_color, look.key_yaw, look.key_pitch),
-                           light(look.rim_strength, look.rim_color, look.rim_yaw, look.rim_pitch)};
+  std::vector<Reach> lights;
+  for (const StudioLight& l : studio_lights(look))
+    lights.push_back({transmittance(extinction, smoke.count, lit.cell_size, own(l.toward)), l.color});
   const std::vector<float> sky = transmittance(extinction, smoke.count, lit.cell_size, own({0, 1, 0}));
   lit.tint = tint_of(look.shade);
   const bool grey = lit.tint == Vec3f{1, 1, 1};
@@ -129,8 +135,8 @@ LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& wa
       const Vec3f albedo{smoke.color[3 * i], smoke.color[3 * i + 1], smoke.color[3 * i + 2]};
       const Vec3f twice = albedo * albedo;
       Vec3f sum = albedo * ambient * (0.35f + 0.65f * sky[i]);
-      for (const Light& l : lights) {
-        const Vec3f t = tinted(l.reach[i]);
+      for (const Reach& l : lights) {
+        const Vec3f t = tinted(l.part[i]);
         // Each octave reaches deeper and is weaker: light that went astray on its way.
         const auto root = [](const Vec3f& v) {
           return Vec3f{std::sqrt(std::sqrt(v.x)), std::sqrt(std::sqrt(v.y)), std::sqrt(std::sqrt(v.z))};

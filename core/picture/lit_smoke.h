@@ -24,7 +24,7 @@ struct LitSmoke {
 /// All volumes of a frame.
 using LitFrame = std::vector<LitSmoke>;
 
-/// Method: transmittance from each of the two lights by a sweep through the cells away from the light,
+/// Method: transmittance from each of the lights by a sweep through the cells away from the light,
 /// one slice after the other; light scattered many times by the octaves of Wrenninge, Kulla & Lundqvist
 /// ("Oz: the great and volumetric", 2013), each of which takes the colour of the smoke once more.
 /// Each volume is lit by itself: rooms that move cast no shadow on each other. `time` is the shot's, s.

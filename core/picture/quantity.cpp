@@ -53,7 +53,8 @@ Look plain_look(const Look& like) {
   Look l;
   l.thickness = like.thickness;
   l.floor = false, l.halo = 0, l.glass = 0.25, l.background = {0.03, 0.032, 0.032}, l.exposure = 0.8;
-  l.key_color = l.rim_color = {1, 1, 1}, l.key_strength = 2, l.rim_strength = 2;
+  l.lights = light_sets()[0].make();
+  for (Light& light : l.lights) light.color = {1, 1, 1}, light.strength = 2;
   return l;
 }
 

@@ -300,6 +300,7 @@ Image quick_picture(const LitFrame& frame, const std::vector<PicturePiece>& piec
   });
   if (!whole) return {};
   add_halo(image, float(look.halo));
+  image.contrast = float(look.contrast);
   return image;
 }
 

@@ -21,11 +21,21 @@ float schlick(float base, float cosine) {
 
 }  // namespace
 
+std::vector<StudioLight> studio_lights(const Look& look) {
+  std::vector<StudioLight> out;
+  for (const Light& l : look.lights) {
+    if (l.kind == LightKind::room || l.strength <= 0 || int(out.size()) == most_studio_lights) continue;
+    const Vec3d way = l.position - l.aim;
+    const Vec3f toward = l.kind != LightKind::spot ? direction_to(l.yaw, l.pitch)
+                         : length(way) > 0         ? to<float>(normalized(way))
+                                                   : Vec3f{0, 1, 0};
+    out.push_back({toward, rgb(color_of(l)) * float(l.strength)});
+  }
+  return out;
+}
+
 Studio::Studio(const Look& look, const Camera& camera, const View& view)
-    : key(direction_to(look.key_yaw, look.key_pitch)),
-      rim(direction_to(look.rim_yaw, look.rim_pitch)),
-      key_color(rgb(look.key_color) * float(look.key_strength)),
-      rim_color(rgb(look.rim_color) * float(look.rim_strength)),
+    : lights(studio_lights(look)),
       back(rgb(look.background)),
       solid(rgb(look.solid)),
       forward(view.forward),
@@ -42,9 +52,9 @@ Vec3f Studio::backdrop(const Vec3f& direction) const {
 Vec3f Studio::mirrored(const Vec3f& n, const Vec3f& to_eye) const {
   const float cosine = std::clamp(dot(n, to_eye), 0.f, 1.f);
   const Vec3f r = n * (2 * cosine) - to_eye;
-  const Vec3f seen = key_color * (key_box * smoothstep(box_from, box_full, dot(r, key))) +
-                     rim_color * (rim_box * smoothstep(box_from, box_full, dot(r, rim))) +
-                     back * (room_low + room_high * std::max(0.f, r.y));
+  Vec3f seen = back * (room_low + room_high * std::max(0.f, r.y));
+  for (const StudioLight& l : lights)
+    seen += l.color * (box_light * smoothstep(box_from, box_full, dot(r, l.toward)));
   return seen * std::min(glass_most, schlick(glass_base, cosine));
 }
 
@@ -53,13 +63,11 @@ Vec3f Studio::wet_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color)
 }
 
 Vec3f Studio::solid_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& base) const {
-  const auto highlight = [&](const Vec3f& light, float power) {
-    return std::pow(std::abs(dot(n, normalized(light + to_eye))), power);
-  };
-  return base * (0.35f + 0.65f * std::max(0.f, n.y)) +
-         base * key_color * (2.2f * std::max(0.f, dot(n, key))) +
-         base * rim_color * (1.6f * std::max(0.f, dot(n, rim))) + key_color * (0.15f * highlight(key, 30)) +
-         rim_color * (0.2f * highlight(rim, 20) * std::max(0.f, 1 - dot(n, to_eye)));
+  Vec3f sum = base * (0.35f + 0.65f * std::max(0.f, n.y));
+  for (const StudioLight& l : lights)
+    sum += base * l.color * (lit * std::max(0.f, dot(n, l.toward))) +
+           l.color * (sheen * std::pow(std::abs(dot(n, normalized(l.toward + to_eye))), sheen_power));
+  return sum;
 }
 
 Studio::Mirror Studio::mirror(const Vec3f& eye, const Vec3f& hit, const Vec3f& d) const {

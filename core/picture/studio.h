@@ -1,5 +1,5 @@
-// The studio that pictures are taken in: a backdrop with a pool of light, two soft boxes, a polished floor,
-// and how glass and solid pieces look in it. The view in the window computes the same on the graphics card.
+// The studio that quick pictures are taken in: a backdrop with a pool of light, soft boxes, a polished
+// floor, and how glass and solid pieces look in it. The view in the window computes the same on the graphics card.
 #pragma once
 #include "picture/camera.h"
 
@@ -13,8 +13,10 @@ namespace pour {
   X(glass_most, 0.32f) /* no side is whiter, however slanting */               \
   X(box_from, 0.74f)   /* cosine to a soft box where it begins */              \
   X(box_full, 0.97f)   /* ... and where it is all soft box */                  \
-  X(key_box, 7.0f)     /* brightness of the soft boxes in reflections */       \
-  X(rim_box, 5.5f)                                                             \
+  X(box_light, 6.5f)   /* brightness of the soft boxes in reflections */       \
+  X(lit, 2.2f)         /* light that solids scatter of what comes in */        \
+  X(sheen, 0.15f)      /* ... and mirror, about as sharp as this power */      \
+  X(sheen_power, 30.0f)                                                        \
   X(room_low, 0.5f) /* the room in reflections, of the background */           \
   X(room_high, 3.2f)                                                           \
   X(plain_least, 0.6f) /* of colours that stand for something, to the sides */ \
@@ -32,11 +34,18 @@ POUR_STUDIO(POUR_CONSTANT)
 }
 #undef POUR_CONSTANT
 
+/// One of the lights that quick pictures know: the first few of the look that come from one side.
+struct StudioLight {
+  Vec3f toward, color;  // colour times strength
+};
+constexpr int most_studio_lights = 4;
+std::vector<StudioLight> studio_lights(const Look&);
+
 /// The studio as the look sets it. Directions are unit vectors towards what they name.
 struct Studio {
   Studio(const Look&, const Camera&, const View&);
 
-  Vec3f key, rim, key_color, rim_color;  // colours times strength
+  std::vector<StudioLight> lights;
   Vec3f back;                            // the background
   Vec3f solid;                           // colour of what is no glass
   Vec3f forward, target;                 // of the camera

@@ -63,11 +63,11 @@ std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh& m, float crease) {
   return out;
 }
 
-Mesh ball_mesh(double radius) {
+Mesh ball_mesh(double radius, int halvings) {
   Mesh m;
   m.points = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
   m.triangles = {{0, 2, 4}, {2, 1, 4}, {1, 3, 4}, {3, 0, 4}, {2, 0, 5}, {1, 2, 5}, {3, 1, 5}, {0, 3, 5}};
-  for (int level = 0; level < 4; ++level) {
+  for (int level = 0; level < halvings; ++level) {
     std::map<std::pair<int, int>, int> middle;
     const auto split = [&](int a, int b) {
       const auto [it, added] = middle.try_emplace(std::minmax(a, b), int(m.points.size()));

@@ -6,6 +6,7 @@
 #include <sstream>
 #include <string_view>
 
+#include "base/srgb.h"
 #include "shape/svg_path.h"
 
 namespace pour {
@@ -40,7 +41,7 @@ std::vector<std::pair<std::string, std::string>> declarations(const std::string&
 
 float linear(double srgb) {  // IEC 61966-2-1
   srgb = std::clamp(srgb, 0.0, 1.0);
-  return float(srgb <= 0.04045 ? srgb / 12.92 : std::pow((srgb + 0.055) / 1.055, 2.4));
+  return float(from_srgb(srgb));
 }
 
 Vec3f from_hex(unsigned v) {

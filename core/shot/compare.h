@@ -18,10 +18,9 @@ Shot seen_as(Shot shot, const Shot& other);
 /// Whether nothing differs that needs a new run.
 bool same_simulation(const Shot&, const Shot&);
 
-/// A T with only what touches one of these as in `from`; the rest is as usual.
+/// A T with only what touches one of these as in `from`; the rest is as usual, or as `out` was.
 template <class T>
-T only(std::initializer_list<Touches> touched, const T& from) {
-  T out;
+T only(std::initializer_list<Touches> touched, const T& from, T out = {}) {
   for (const Row<T>& row : table<T>())
     for (const Touches t : touched)
       if (row.touches == t) row.set(out, row.get(from));

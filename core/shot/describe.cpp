@@ -1,5 +1,7 @@
 #include "shot/describe.h"
 
+#include <stdexcept>
+
 #include "base/error.h"
 #include "base/text.h"
 #include "shot/items.h"
@@ -16,6 +18,12 @@ const Piece* Shot::piece(const std::string& id) const {
   for (const Piece& p : pieces)
     if (p.id == id) return &p;
   return nullptr;
+}
+
+Light& Look::light(const std::string& id) {
+  for (Light& l : lights)
+    if (l.id == id) return l;
+  throw std::out_of_range("no light " + id);
 }
 
 const Fluid* Shot::fluid(const std::string& id) const {
@@ -79,11 +87,15 @@ std::string sentence_of(const Shot& shot, const Forces&) {
 std::string sentence_of(const Shot&, const RunSettings& r) {
   return r.detail == Detail::custom ? "{detail} of {cell_size} ." : "Detail: {detail} .";
 }
-std::string sentence_of(const Shot& shot, const Look&) {
-  if (!shot.brings(FluidKind::smoke) && shot.brings(FluidKind::liquid))
-    return "Key light {key_strength} , rim light {rim_strength} .";
-  return "Key light {key_strength} , rim light {rim_strength} , thickness {thickness} .";
+std::string sentence_of(const Shot&, const Look& l) {
+  return std::string("Behind it {backdrop}") + (l.floor ? " , under it a {floor_kind} floor." : " .");
 }
+std::string sentence_of(const Shot&, const Light& l) {
+  if (l.kind == LightKind::room) return "{kind} , {room} , {strength} .";
+  if (l.kind == LightKind::spot) return "{kind} , {strength} , aims at {aim} .";
+  return "{kind} , {strength} , from {yaw} , {pitch} high.";
+}
+std::string sentence_of(const Shot&, const SkinSettings&) { return {}; }
 std::string sentence_of(const Shot&, const Camera&) { return "A {focal} lens, {distance} away."; }
 std::string sentence_of(const Shot&, const Fluid& f) {
   if (f.kind == FluidKind::smoke) return {};
@@ -157,6 +169,7 @@ std::string settings_reference() {
   shot.pieces.push_back({.id = "ID", .name = "A piece"});
   shot.fluids.push_back({.id = "ID", .name = "A fluid"});
   shot.pours.push_back({.id = "ID", .name = "A pour"});
+  shot.look.lights = {{.id = "ID", .name = "A light"}};
   std::string out =
       "# Settings\n\nEvery setting of a shot, as `easy-pour-cli set FILE.pour PATH=VALUE` takes it and as it "
       "stands in the file.\n"

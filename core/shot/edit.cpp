@@ -32,7 +32,7 @@ Fault nothing_there(const Shot& shot, const std::string& path) {
   });
   const std::string near = nearest(path, known);
   return shot_fault(path, "is nothing that could be taken out or renamed.",
-                    near.empty() ? "Name a piece, a fluid or a pour, for example pieces.word."
+                    near.empty() ? "Name a piece, a fluid, a pour or a light, for example pieces.word."
                                  : "Did you mean “" + near + "”?");
 }
 
@@ -157,6 +157,18 @@ std::string add_new_pour(Shot& shot, const std::string& name) {
     if (!q.holds && !q.blocks && !q.shows) p.from = SourceKind::piece, p.source.id = q.id;
   shot.pours.push_back(p);
   return "pours." + p.id;
+}
+
+std::string add_new_light(Shot& shot, LightKind kind, const std::string& name) {
+  Light l;
+  l.kind = kind;
+  l.name = name.empty() ? light_kinds()[size_t(kind)].label : name;
+  l.id = new_id(shot, l.name);
+  if (kind == LightKind::room) l.strength = 0.08;
+  if (kind == LightKind::sun) l.temperature = 5600;
+  l.yaw = (40 + 50 * double(shot.look.lights.size())) * degree;  // not where there is one already
+  shot.look.lights.push_back(l);
+  return "lights." + l.id;
 }
 
 void remove_item(Shot& shot, const std::string& path) {

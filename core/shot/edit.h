@@ -21,6 +21,9 @@ std::string add_new_fluid(Shot&, FluidKind, const std::string& name);
 /// A pour of the first fluid. Throws Fault (Blame::shot) where there is none.
 std::string add_new_pour(Shot&, const std::string& name);
 
+/// A light beside those that there are.
+std::string add_new_light(Shot&, LightKind, const std::string& name);
+
 /// Takes something out by its path. What moved with a piece stays where it is; pours of a fluid go with it.
 /// Throws Fault (Blame::shot) where there is nothing of this path.
 void remove_item(Shot&, const std::string& path);

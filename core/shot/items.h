@@ -24,6 +24,8 @@ void each_item(AnyShot& shot, const F& f) {
   f(ItemPlace{"", "gas", "How the smoke behaves"}, shot.gas);
   f(ItemPlace{"", "forces", "Forces"}, shot.forces);
   f(ItemPlace{"", "run", "Run"}, shot.run);
+  f(ItemPlace{"", "surface", "Surface"}, shot.surface);
+  for (auto& l : shot.look.lights) f(ItemPlace{"lights", l.id, l.name}, l);
   f(ItemPlace{"", "look", "Look"}, shot.look);
   f(ItemPlace{"", "camera", "Shot camera"}, shot.camera);
 }
@@ -50,6 +52,7 @@ void each_list(AnyShot& shot, const F& f) {
   f("pieces", shot.pieces);
   f("fluids", shot.fluids);
   f("pours", shot.pours);
+  f("lights", shot.look.lights);
 }
 
 }  // namespace pour

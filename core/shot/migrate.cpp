@@ -1,10 +1,12 @@
 #include "shot/migrate.h"
 
+#include <cmath>
 #include <map>
 #include <set>
 
 #include "base/error.h"
 #include "base/json.h"
+#include "shot/shot.h"
 
 namespace pour {
 namespace {
@@ -83,10 +85,69 @@ Json from_1(const Json& shot, const std::string& where) {
   return out;
 }
 
+// Version 2 had two lights, in the look.
+
+/// Moves a setting, and its track if it has one, from one group to another.
+void move_setting(Json& from, const char* key, Json& to, const char* new_key) {
+  if (from.contains(key)) to[new_key] = from[key], from.erase(key);
+  if (!from.contains("tracks") || !from["tracks"].is_object() || !from["tracks"].contains(key)) return;
+  to["tracks"][new_key] = from["tracks"][key];
+  from["tracks"].erase(key);
+}
+
+Json light_from_2(const char* id, const char* name, const char* kind) {
+  Json light = Json::object();
+  light["id"] = id, light["name"] = name, light["kind"] = kind;
+  return light;
+}
+
+/// What a light of version 2 was where its file did not say it.
+void usual(Json& look, const char* key, Json value) {
+  if (!look.contains(key)) look[key] = std::move(value);
+}
+
+/// The other edge of a soft box whose one edge is seen at this angle.
+double other_edge(const Json& angle, double share) {
+  return 2 * std::atan(share * std::tan((angle.is_number() ? angle.get<double>() : 0.7) / 2));
+}
+
+Json from_2(const Json& shot) {
+  Json out = shot;
+  out["easy_pour"] = 3;
+  Json look = shot.value("look", Json::object());
+  if (!look.is_object()) return out;  // the reader says so
+  usual(look, "key_strength", 0.65), usual(look, "key_color", {1.0, 0.94, 0.86});
+  usual(look, "key_yaw", -49 * degree), usual(look, "key_pitch", 40 * degree);
+  usual(look, "key_size", 50 * degree);
+  usual(look, "rim_strength", 1.2), usual(look, "rim_color", {0.75, 0.9, 1.0});
+  usual(look, "rim_yaw", 138 * degree), usual(look, "rim_pitch", 29 * degree);
+  usual(look, "rim_size", 36 * degree), usual(look, "fill", 0.12);
+  Json key = light_from_2("key", "Key light", "soft_box"), rim = light_from_2("rim", "Rim light", "soft_box"),
+       room = light_from_2("room", "Room", "room");
+  const Json &fill = look["fill"], &strength = look["key_strength"];
+  room["strength"] = fill.is_number() && strength.is_number()
+                         ? Json(fill.get<double>() * strength.get<double>())
+                         : fill;
+  room["color"] = look["key_color"];
+  key["height"] = other_edge(look["key_size"], 0.75), rim["width"] = other_edge(look["rim_size"], 0.4);
+  look.erase("fill");
+  if (look.contains("tracks") && look["tracks"].is_object()) look["tracks"].erase("fill");
+  move_setting(look, "key_size", key, "width"), move_setting(look, "rim_size", rim, "height");
+  for (const char* name : {"strength", "color", "yaw", "pitch"})
+    move_setting(look, ("key_" + std::string(name)).c_str(), key, name),
+        move_setting(look, ("rim_" + std::string(name)).c_str(), rim, name);
+  out["look"] = look;
+  out["lights"] = Json::array({key, rim, room});
+  Json camera = shot.value("camera", Json::object());
+  if (camera.is_object()) usual(camera, "shutter", 0), out["camera"] = camera;
+  return out;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 1) shot = from_1(shot, where);
+  if (shot["easy_pour"] == 2) shot = from_2(shot);
   return shot;
 }
 

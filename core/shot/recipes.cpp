@@ -8,6 +8,16 @@
 namespace pour {
 namespace {
 
+/// How large the soft box of the key light is, seen from the set, and the strip of the rim light; degrees.
+void key_size(Shot& s, double wide) {
+  Light& key = s.look.light("key");
+  key.width = wide * degree, key.height = 2 * std::atan(0.75 * std::tan(wide * degree / 2));
+}
+void rim_size(Shot& s, double high) {
+  Light& rim = s.look.light("rim");
+  rim.height = high * degree, rim.width = 2 * std::atan(0.4 * std::tan(high * degree / 2));
+}
+
 Piece word(const std::string& text) {
   Piece p;
   p.id = "word", p.name = "Lettering";
@@ -61,7 +71,7 @@ Shot fill_a_word(const std::string& text) {
   mint.patchiness = 0.8, mint.patch_size = 0.015;
   s.forces.turbulence_speed = 0.06, s.forces.confinement_speed = 0.03;
   s.look.shade = {0.42, 0.72, 0.62};
-  s.look.key_size = 30 * degree, s.look.fill = 0.05;
+  key_size(s, 30), s.look.light("room").strength = 0.0325;
   s.camera.target = {0, 0.062, 0};
   return s;
 }
@@ -80,8 +90,9 @@ Shot around_a_word(const std::string& text) {
   pale.heat = 30, pale.speed = 0.15, pale.direction = Direction::up;
   pale.windows = {{{1, 96}}}, pale.density_rate = 0.007, pale.patchiness = 0.9, pale.patch_size = 0.07;
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.key_strength = 0.8,
-  s.look.rim_strength = 1.3, s.look.solid = {0.34, 0.2, 0.09}, s.look.glow = 0.35;
+  s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.light("key").strength = 0.8,
+  s.look.light("room").strength = 0.096, s.look.light("rim").strength = 1.3, s.look.solid = {0.34, 0.2, 0.09},
+  s.look.glow = 0.35;
   s.camera.target = {0, 0.24, 0}, s.camera.distance = 1.7;
   return s;
 }
@@ -95,8 +106,9 @@ Shot rising_smoke(const std::string&) {
   amber.heat = 25, amber.speed = 0.05, amber.windows = {{{1, 120}}};
   amber.density_rate = 0.015, amber.patchiness = 0.6, amber.patch_size = 0.04;
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 14000, s.look.shade = {0.8, 0.5, 0.25}, s.look.key_strength = 0.9;
-  s.look.rim_strength = 1.7, s.look.glow = 0.4;
+  s.look.thickness = 14000, s.look.shade = {0.8, 0.5, 0.25}, s.look.light("key").strength = 0.9,
+  s.look.light("room").strength = 0.108;
+  s.look.light("rim").strength = 1.7, s.look.glow = 0.4;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.28, 0}, s.run.bounds_size = {0.4, 0.56, 0.4};
   s.camera.target = {0, 0.24, 0};
   return s;
@@ -129,10 +141,11 @@ Shot word_out_of_smoke(const std::string& text) {
   s.forces.turbulence_speed = 0.04, s.forces.turbulence_size = 0.1, s.forces.confinement_speed = 0.02;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.94, 0.5, 0.32};
   s.run.open_left = s.run.open_right = s.run.open_back = s.run.open_front = false;
-  s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.66, 0.76, 0.9}, s.look.key_strength = 0.6;
-  s.look.fill = 0.03, s.look.key_size = 30 * degree;
-  s.look.key_yaw = -62 * degree, s.look.key_pitch = 52 * degree;
-  s.look.rim_strength = 1.1, s.look.rim_pitch = 38 * degree, s.look.halo = 0.06;
+  s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.66, 0.76, 0.9},
+  s.look.light("key").strength = 0.6;
+  s.look.light("room").strength = 0.018, key_size(s, 30);
+  s.look.light("key").yaw = -62 * degree, s.look.light("key").pitch = 52 * degree;
+  s.look.light("rim").strength = 1.1, s.look.light("rim").pitch = 38 * degree, s.look.halo = 0.06;
   s.look.background = {0.03, 0.045, 0.06}, s.look.floor = false, s.look.solid = {0.5, 0.2, 0.12};
   s.camera.target = {0, 0.215, 0}, s.camera.distance = 0.98, s.camera.pitch = 4 * degree;
   return s;
@@ -155,8 +168,9 @@ Shot mark_melts(const std::string&) {
   s.forces.tracks["turbulence_speed"] = keys({{24, 0.0}, {40, 0.05}, {70, 0.09}});
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.165, 0}, s.run.bounds_size = {0.42, 0.33, 0.26};
   s.run.open_bottom = false, s.run.detail = Detail::custom, s.run.cell_size = 0.0024;
-  s.look.thickness = 9000, s.look.glow = 0.3, s.look.key_strength = 0.8, s.look.rim_strength = 0.9;
-  s.look.background = {0.16, 0.15, 0.14}, s.look.fill = 0.15, s.look.key_size = 40 * degree;
+  s.look.thickness = 9000, s.look.glow = 0.3, s.look.light("key").strength = 0.8,
+  s.look.light("rim").strength = 0.9;
+  s.look.background = {0.16, 0.15, 0.14}, s.look.light("room").strength = 0.12, key_size(s, 40);
   s.camera.target = {0, 0.14, 0}, s.camera.distance = 0.95, s.camera.pitch = 7 * degree;
   return s;
 }
@@ -174,7 +188,8 @@ Shot jar_out_of_smoke(const std::string&) {
   p.tracks["position"] = keys({{8, below}, {74, above}});
   p.tracks["turn"] = keys({{8, away}, {86, Vec3d{0, -0.25, 0}}});
   s.look.background = {0.06, 0.05, 0.045}, s.look.shade = {0.85, 0.8, 0.76};
-  s.look.key_strength = 0.5, s.look.rim_strength = 0.8, s.look.fill = 0.05;
+  s.look.light("key").strength = 0.5, s.look.light("rim").strength = 0.8,
+  s.look.light("room").strength = 0.025;
   s.fluids.front().color = {0.62, 0.58, 0.54};
   s.run.bounds_size = {0.8, 0.56, 0.36}, s.run.bounds_center = {0, 0.18, 0};
   s.camera.target = {0, 0.2, 0}, s.camera.distance = 0.85;
@@ -237,8 +252,9 @@ Shot letters_fly_in(const std::string& text) {
   pear.patchiness = 0.7, pear.patch_size = 0.015, pear.fill_at = 1, pear.density = 0.03;
   s.gas.density_lift = -6;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.glow = 0.25, s.look.rim_strength = 1.4;
-  s.look.key_strength = 0.85, s.look.fill = 0.06, s.look.key_size = 36 * degree;
+  s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.glow = 0.25,
+  s.look.light("rim").strength = 1.4;
+  s.look.light("key").strength = 0.85, s.look.light("room").strength = 0.051, key_size(s, 36);
   s.camera.target = {0, 0.105, 0}, s.camera.distance = 0.85;
   return s;
 }
@@ -271,7 +287,8 @@ Shot tea_into_a_bowl(const std::string&) {
   p.windows = {{{1, 84}}};
   p.rate = 1e-4, p.speed = 0.5;
   s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
-  s.look.key_strength = 0.9, s.look.rim_strength = 1.1, s.look.halo = 0.05;
+  s.look.light("key").strength = 0.9, s.look.light("room").strength = 0.108,
+  s.look.light("rim").strength = 1.1, s.look.halo = 0.05;
   s.camera.target = {0.0, 0.085, 0}, s.camera.distance = 0.6, s.camera.pitch = 33 * degree;
   return s;
 }
@@ -312,7 +329,8 @@ Shot syrup_over_pancakes(const std::string&) {
   p.windows = {{{1, 120}}};
   p.rate = 2.2e-5, p.speed = 0.4;
   s.look.solid = {0.3, 0.17, 0.075}, s.look.background = {0.07, 0.055, 0.045};
-  s.look.key_strength = 0.85, s.look.rim_strength = 1.2, s.look.halo = 0.05;
+  s.look.light("key").strength = 0.85, s.look.light("room").strength = 0.102,
+  s.look.light("rim").strength = 1.2, s.look.halo = 0.05;
   s.camera.target = {0, 0.05, 0}, s.camera.distance = 0.5, s.camera.pitch = 24 * degree;
   return s;
 }
@@ -336,7 +354,8 @@ Shot tea_around_a_carton(const std::string&) {
   s.run.open_bottom = true, s.run.fit_bounds = false;
   s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
   s.look.floor = false, s.look.solid = {0.42, 0.39, 0.33}, s.look.background = {0.16, 0.07, 0.03};
-  s.look.key_strength = 0.9, s.look.rim_strength = 1.4, s.look.halo = 0.05;
+  s.look.light("key").strength = 0.9, s.look.light("room").strength = 0.108,
+  s.look.light("rim").strength = 1.4, s.look.halo = 0.05;
   s.camera.target = {0.055, 0.135, 0}, s.camera.distance = 0.8, s.camera.pitch = 14 * degree;
   return s;
 }
@@ -372,7 +391,8 @@ Shot two_pears(const std::string&) {
   rises.windows = {}, rises.fill_at = 1, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.solid = {0.2, 0.22, 0.2};
-  s.look.background = {0.06, 0.075, 0.065}, s.look.key_strength = 0.62, s.look.rim_strength = 0.9;
+  s.look.background = {0.06, 0.075, 0.065}, s.look.light("key").strength = 0.62,
+  s.look.light("room").strength = 0.0744, s.look.light("rim").strength = 0.9;
   s.camera.target = {-0.005, 0.118, 0}, s.camera.distance = 0.8, s.camera.pitch = 25 * degree;
   return s;
 }
@@ -421,7 +441,8 @@ Shot cream_over_biscuits(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
   p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
   s.look.solid = {0.26, 0.135, 0.05}, s.look.background = {0.085, 0.09, 0.08};
-  s.look.key_strength = 0.75, s.look.rim_strength = 0.9, s.look.halo = 0.04;
+  s.look.light("key").strength = 0.75, s.look.light("room").strength = 0.09,
+  s.look.light("rim").strength = 0.9, s.look.halo = 0.04;
   s.camera.target = {0, 0.02, 0}, s.camera.distance = 0.5, s.camera.pitch = 27 * degree;
   return s;
 }
@@ -442,8 +463,9 @@ Shot tea_fills_a_word(const std::string& text) {
   p.from = SourceKind::every_body, p.source = {};
   p.windows = {{{1, 78}}}, p.rate = 3e-4, p.speed = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
-  s.look.background = {0.1, 0.055, 0.03}, s.look.key_strength = 0.9, s.look.rim_strength = 1.4;
-  s.look.glass = 0.8, s.look.rim_size = 60 * degree;
+  s.look.background = {0.1, 0.055, 0.03}, s.look.light("key").strength = 0.9,
+  s.look.light("room").strength = 0.108, s.look.light("rim").strength = 1.4;
+  s.look.glass = 0.8, rim_size(s, 60);
   s.fluids.front().clarity = Clarity::clear, s.fluids.front().depth = 0.14;
   s.camera.target = {0, 0.1, 0};
   return s;
@@ -483,7 +505,8 @@ Shot drops_on_cold_glass(const std::string&) {
   s.pours.erase(s.pours.begin());
   s.run.detail = Detail::custom, s.run.cell_size = 0.00033;
   s.look.solid = {0.03, 0.06, 0.055}, s.look.background = {0.02, 0.035, 0.035};
-  s.look.key_strength = 0.8, s.look.rim_strength = 1.5, s.look.halo = 0.04;
+  s.look.light("key").strength = 0.8, s.look.light("room").strength = 0.096,
+  s.look.light("rim").strength = 1.5, s.look.halo = 0.04;
   s.camera.target = {0, 0.022, 0.002}, s.camera.distance = 0.17, s.camera.pitch = 27 * degree;
   return s;
 }

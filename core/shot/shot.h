@@ -11,6 +11,7 @@
 
 #include "base/vec.h"
 #include "shape/shape.h"
+#include "shot/lights.h"
 #include "shot/liquids.h"
 #include "shot/materials.h"
 #include "shot/setting.h"
@@ -19,6 +20,16 @@
 namespace pour {
 
 inline constexpr double degree = std::numbers::pi / 180;  // rad
+
+/// A picture on a piece, in the piece's own space.
+enum class LabelPlace { front, around };
+struct Label {
+  PictureFile picture;
+  LabelPlace place = LabelPlace::around;
+  double height = 0.05, middle = 0;  // of the picture, and of its middle above that of the piece, m
+  double turn = 0;                   // about the piece's axis, rad
+  bool operator==(const Label&) const = default;
+};
 
 struct Piece {
   std::string id, name;
@@ -32,6 +43,8 @@ struct Piece {
   double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
   NamedMaterial material = NamedMaterial::as_look;
   Color color{0.5, 0.45, 0.38};  // where material != as_look
+  double roughness = 0.45;       // the same; square root of the width of microfacets (GGX)
+  Label label;
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
   double scale = 1;
@@ -43,6 +56,9 @@ struct Piece {
   Tracks tracks;
   bool operator==(const Piece&) const = default;
 };
+
+/// What the colour of a liquid goes by.
+enum class ColorBy { itself, speed, age };
 
 /// What flows. All smokes are one gas, in which their colours mix; liquids are another flow beside it.
 struct Fluid {
@@ -56,6 +72,11 @@ struct Fluid {
   double liveliness = 0;    // of a liquid: how much of what is too fine for cells it keeps
   Clarity clarity = Clarity::usual;
   double depth = 0.01;  // where clarity is clear or cloudy, m
+  ColorBy color_by = ColorBy::itself;
+  Color far_color{0.9, 0.9, 0.9};     // at the fastest or oldest
+  double far_speed = 1, far_age = 2;  // m/s, s
+  double bubbles = 0;                 // share of a liquid's volume
+  double bubble_size = 0.002;         // of the largest, across, m
   Tracks tracks;
   bool operator==(const Fluid&) const = default;
 };
@@ -114,6 +135,16 @@ struct Forces {
   bool operator==(const Forces&) const = default;
 };
 
+/// From the particles of a liquid to its skin.
+struct SkinSettings {
+  double cell = 0;       // m; 0: half of the run's
+  double smoothing = 0;  // m; 0: as the run's cells
+  double grow = 0;       // outwards, m
+  double smallest = 0;   // drops that are less across are left out, m
+  Tracks tracks;
+  bool operator==(const SkinSettings&) const = default;
+};
+
 enum class Detail { draft, medium, final, custom };
 
 struct RunSettings {
@@ -128,31 +159,39 @@ struct RunSettings {
   bool operator==(const RunSettings&) const = default;
 };
 
+/// What is seen behind everything, and what stands under it.
+enum class Backdrop { studio, plain, gradient, picture, room, transparent };
+enum class FloorKind { glossy, matte, shadows };
+
 struct Look {
+  std::vector<Light> lights = light_sets()[0].make();
   double thickness = 14000;  // extinction, m²/kg
   double glow = 0.3;
   Color shade{1, 1, 1};  // of light behind one optical depth
-  double key_strength = 0.65, key_yaw = -49 * degree, key_pitch = 40 * degree, key_size = 50 * degree;
-  Color key_color{1, 0.94, 0.86};
-  double rim_strength = 1.2, rim_yaw = 138 * degree, rim_pitch = 29 * degree, rim_size = 36 * degree;
-  Color rim_color{0.75, 0.9, 1};
-  double fill = 0.12;  // light of the room, of the key light
+  Backdrop backdrop = Backdrop::studio;
   Color background{0.022, 0.03, 0.03};
+  Color below{0.01, 0.012, 0.012};  // where backdrop == gradient, at the lower edge
+  PictureFile picture;              // where backdrop == picture
   double exposure = 0;              // stops
+  double contrast = 1;
   Color solid{0.055, 0.06, 0.062};  // of pieces that hold nothing
   double glass = 0.6;
   double halo = 0.1;
   bool floor = true;
+  FloorKind floor_kind = FloorKind::glossy;
   Tracks tracks;
   bool operator==(const Look&) const = default;
+  /// By id. Throws std::out_of_range where there is none.
+  Light& light(const std::string& id);
 };
 
 struct Camera {
   Vec3d target{0, 0.14, 0};
   double distance = 1.15, yaw = 0, pitch = 3.5 * degree;
-  double focal = 0.050;  // on a frame 36 mm wide
-  double f_number = 0;   // of the lens; 0: all is sharp
-  double focus = 0;      // distance of what is sharp, m; 0: of what it looks at
+  double focal = 0.050;           // on a frame 36 mm wide
+  double f_number = 0;            // of the lens; 0: all is sharp
+  double focus = 0;               // distance of what is sharp, m; 0: of what it looks at
+  double shutter = 180 * degree;  // how long it is open, of 360° between two frames
   Tracks tracks;
   bool operator==(const Camera&) const = default;
 };
@@ -175,6 +214,7 @@ struct Shot {
   Gas gas;
   Forces forces;
   RunSettings run;
+  SkinSettings surface;
   Look look;
   Camera camera;
   bool operator==(const Shot&) const = default;
@@ -207,6 +247,10 @@ template <>
 const Table<Forces>& table();
 template <>
 const Table<RunSettings>& table();
+template <>
+const Table<SkinSettings>& table();
+template <>
+const Table<Light>& table();
 template <>
 const Table<Look>& table();
 template <>

@@ -129,7 +129,7 @@ Shot shot_from_json(const json& j, const std::string& where) {
   std::set<std::string> known{"easy_pour"};
   each_list(shot, [&](const char* key, auto& list) {
     known.insert(key);
-    if (j.contains(key)) read_list(list, j[key], key, where);
+    if (j.contains(key)) list.clear(), read_list(list, j[key], key, where);
   });
   each_item(shot, [&](const ItemPlace& place, auto& item) {
     if (!place.list.empty()) return;

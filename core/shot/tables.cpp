@@ -27,6 +27,15 @@ bool from(const Pour& p) {
 
 constexpr Option clarities[] = {
     {"usual", "as it usually is"}, {"clear", "clear"}, {"cloudy", "cloudy"}, {"opaque", "opaque"}};
+constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"},
+                                {"plain", "one colour"},
+                                {"gradient", "from one colour to another"},
+                                {"picture", "a picture"},
+                                {"room", "the room that lights it"},
+                                {"transparent", "transparent"}};
+constexpr Option floors[] = {{"glossy", "polished"}, {"matte", "matte"}, {"shadows", "only shadows"}};
+constexpr Option label_places[] = {{"front", "on its front"}, {"around", "around it"}};
+constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
 /// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
@@ -44,8 +53,19 @@ void become(Fluid& f, NamedLiquid other) {
 /// Another material, with its usual colour.
 void become(Piece& p, NamedMaterial other) {
   if (p.material == other) return;
-  if (other != NamedMaterial::as_look) p.color = named_materials()[size_t(other)].color;
+  const MaterialName& usual = named_materials()[size_t(other)];
+  if (other != NamedMaterial::as_look) p.color = usual.color;
+  p.roughness = usual.roughness;
   p.material = other;
+}
+
+bool may_have_label(const Piece& p) {
+  return p.shows && !p.holds && named_materials()[size_t(p.material)].substance != Substance::glass;
+}
+bool has_label(const Piece& p) { return may_have_label(p) && !p.label.picture.content().empty(); }
+
+bool see_through(const Fluid& f) {
+  return f.kind == FluidKind::liquid && clearness_of(f).clarity != Clarity::opaque;
 }
 
 /// Whether what only smoke feels or shows matters.
@@ -193,6 +213,30 @@ const Table<RunSettings>& table() {
 }
 
 template <>
+const Table<SkinSettings>& table() {
+  static const Table<SkinSettings> rows = [] {
+    TableOf<SkinSettings> b;
+    b.touching(Touches::picture);
+    b.add(&SkinSettings::smoothing, "smoothing", "Smoothing", Unit::length, {0, 1, 0, 0.02},
+          "The length over which the skin is smoothed; its volume is kept.")
+        .zero("as the run's cells")
+        .add(&SkinSettings::grow, "grow", "Grows", Unit::length, {-0.1, 0.1, -0.005, 0.005},
+             "How far the skin is moved outwards, or inwards below 0.")
+        .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
+             "Drops that are less across are left out.")
+        .zero("all are kept")
+        .add(&SkinSettings::cell, "cell", "Cells of the skin", Unit::length, {1e-4, 1, 5e-4, 0.01},
+             "How finely the skin is made; finer than half of the run's cells shows little more.")
+        .zero("half of the run's")
+        .more();
+    for (Row<SkinSettings>& row : b.rows())
+      row.fits = [](const Shot& shot, const SkinSettings&) { return shot.brings(FluidKind::liquid); };
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
 const Table<Look>& table() {
   static const Table<Look> rows = [] {
     TableOf<Look> b;
@@ -203,39 +247,22 @@ const Table<Look>& table() {
           "Light that is scattered many times inside the smoke.");
     b.add(&Look::shade, "shade", "Colour of shade",
           "What colour light takes on its way through the smoke; white leaves it as it is.");
-    b.add(&Look::key_strength, "key_strength", "Key light", Unit::percent, {0, 100, 0, 3},
-          "Strength of the main light.");
-    b.add(&Look::key_color, "key_color", "Key colour", "Colour of the main light.");
-    b.add(&Look::key_yaw, "key_yaw", "Key from the side", Unit::angle,
-          {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
-          "Where the main light stands: 0° in front, 90° to the right.");
-    b.add(&Look::key_pitch, "key_pitch", "Key height", Unit::angle,
-          {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the main light stands.");
     b.touching(Touches::picture);
-    b.add(&Look::key_size, "key_size", "Key size", Unit::angle,
-          {4 * degree, 120 * degree, 10 * degree, 90 * degree},
-          "How wide the soft box of the main light is, seen from the set: large ones are soft. In traced "
-          "pictures.")
-        .more();
-    b.touching(Touches::light);
-    b.add(&Look::rim_strength, "rim_strength", "Rim light", Unit::percent, {0, 100, 0, 3},
-          "Strength of the light from behind.");
-    b.add(&Look::rim_color, "rim_color", "Rim colour", "Colour of the light from behind.");
-    b.add(&Look::rim_yaw, "rim_yaw", "Rim from the side", Unit::angle,
-          {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
-          "Where the light from behind stands: 180° is straight behind.");
-    b.add(&Look::rim_pitch, "rim_pitch", "Rim height", Unit::angle,
-          {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high the light from behind stands.");
-    b.touching(Touches::picture);
-    b.add(&Look::rim_size, "rim_size", "Rim size", Unit::angle,
-          {4 * degree, 120 * degree, 10 * degree, 90 * degree},
-          "How high the strip of the light from behind is. In traced pictures.")
-        .more();
-    b.add(&Look::fill, "fill", "Fill light", Unit::percent, {0, 10, 0, 1},
-          "Light of the room from all sides, of the key light. In traced pictures.");
-    b.add(&Look::background, "background", "Background", "Colour of the studio behind the smoke.");
-    b.add(&Look::floor, "floor", "Glossy floor",
-          "A dark, polished floor under the set that mirrors the smoke.");
+    b.add(&Look::backdrop, backdrops, "backdrop", "Behind it",
+          "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
+          "show the studio.");
+    b.add(&Look::background, "background", "Background", "Its colour, or that above.");
+    b.add(&Look::below, "below", "Colour below", "At the lower edge of the picture.")
+        .where([](const Look& l) { return l.backdrop == Backdrop::gradient; });
+    b.add(&Look::picture, "picture", "Picture behind", "A file that fills the frame behind everything.")
+        .where([](const Look& l) { return l.backdrop == Backdrop::picture; })
+        .fixed();
+    b.add(&Look::floor, "floor", "Floor", "There is a floor under the set.");
+    b.add(&Look::floor_kind, floors, "floor_kind", "It is",
+          "Polished, matte, or only the shadows and mirror images that fall on it. Quick pictures show it "
+          "polished.")
+        .where([](const Look& l) { return l.floor; })
+        .fixed();
     b.add(&Look::solid, "solid", "Colour of solids", "Colour of the pieces that hold nothing.");
     b.add(&Look::glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
           "How clearly the edges of the pieces that hold are seen.");
@@ -243,6 +270,9 @@ const Table<Look>& table() {
           "Light that spreads around what is bright.");
     b.add(&Look::exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3},
           "Brightness of the picture in stops.");
+    b.add(&Look::contrast, "contrast", "Contrast", Unit::percent, {0.2, 3, 0.5, 1.5},
+          "Of the picture around middle grey; the brightest always rolls off softly.")
+        .more();
     for (Row<Look>& row : b.rows())
       for (const std::string_view of_smoke : {"thickness", "glow", "shade"})
         if (row.key == of_smoke) row.fits = smoke_flows<Look>;
@@ -275,6 +305,10 @@ const Table<Camera>& table() {
           "The distance from the camera at which things are sharp.")
         .zero("what it looks at")
         .where([](const Camera& c) { return c.f_number > 0; });
+    b.add(&Camera::shutter, "shutter", "Shutter", Unit::angle, {0, 360 * degree, 0, 360 * degree},
+          "How long it is open, of the 360° from one frame to the next: 180° is usual for film. In traced "
+          "pictures.")
+        .zero("no blur");
     return b.done();
   }();
   return rows;
@@ -341,7 +375,45 @@ const Table<Piece>& table() {
         .where([](const P& p) {
           return p.shows && !p.holds && p.material != NamedMaterial::as_look &&
                  !std::holds_alternative<Mark>(p.shape);
-        });
+        })
+        .add(&P::roughness, "roughness", "Roughness", Unit::percent, {0, 1, 0, 1},
+             "Of its surface, or of its coat: none mirrors sharply. In traced pictures.")
+        .where([](const P& p) {
+          return p.shows && !p.holds && named_materials()[size_t(p.material)].substance != Substance::matte;
+        })
+        .more()
+        .add<PictureFile>(
+            "label", "Label", "A picture that is printed on it, where it is not transparent. In traced pictures.",
+            [](const P& p) { return p.label.picture; },
+            [](P& p, const PictureFile& file) { p.label.picture = file; })
+        .where(may_have_label)
+        .fixed()
+        .more()
+        .add<Choice>(
+            "label_place", "Label goes", "Straight onto its front, or wrapped around its upright axis.",
+            [](const P& p) { return Choice{int(p.label.place)}; },
+            [](P& p, const Choice& c) { p.label.place = LabelPlace(c.index); })
+        .words(label_places)
+        .where(has_label)
+        .fixed()
+        .more()
+        .add<double>(
+            "label_height", "Label height", Unit::length, {1e-4, 100, 0.005, 0.3}, "Of the picture on it.",
+            [](const P& p) { return p.label.height; }, [](P& p, const double& v) { p.label.height = v; })
+        .where(has_label)
+        .more()
+        .add<double>(
+            "label_middle", "Label above", Unit::length, {-100, 100, -0.2, 0.2},
+            "From the middle of the piece up to that of its label.", [](const P& p) { return p.label.middle; },
+            [](P& p, const double& v) { p.label.middle = v; })
+        .where(has_label)
+        .more()
+        .add<double>(
+            "label_turn", "Label turned", Unit::angle,
+            {-360 * degree, 360 * degree, -180 * degree, 180 * degree}, "About the upright axis of the piece.",
+            [](const P& p) { return p.label.turn; }, [](P& p, const double& v) { p.label.turn = v; })
+        .where(has_label)
+        .more();
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
              "Where its middle stands: right, up, forward.")
@@ -472,6 +544,31 @@ const Table<Fluid>& table() {
         .where([](const F& f) {
           return f.kind == FluidKind::liquid && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);
         })
+        .more()
+        .add(&F::color_by, color_bys, "color_by", "Coloured",
+             "Each place of what is opaque by itself, others by their mean.")
+        .where(liquid)
+        .fixed()
+        .more()
+        .add(&F::far_color, "far_color", "Other colour", "That of what is fast, or old.")
+        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by != ColorBy::itself; })
+        .more()
+        .add(&F::far_speed, "far_speed", "Reached at", Unit::speed, {1e-4, 1000, 0.05, 5},
+             "The speed of what has the other colour altogether.")
+        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::speed; })
+        .more()
+        .add(&F::far_age, "far_age", "Reached after", Unit::time, {1e-3, 1e5, 0.1, 10},
+             "The age of what has the other colour altogether.")
+        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::age; })
+        .more()
+        .add(&F::bubbles, "bubbles", "Bubbles", Unit::percent, {0, 0.2, 0, 0.05},
+             "How much of its volume is bubbles of air, which it carries along. In traced pictures.")
+        .zero("none")
+        .where(see_through)
+        .more()
+        .add(&F::bubble_size, "bubble_size", "Largest bubble", Unit::length, {1e-4, 0.1, 5e-4, 0.01},
+             "Across; the smallest are a third of it.")
+        .where([](const F& f) { return see_through(f) && f.bubbles > 0; })
         .more();
     return b.done();
   }();

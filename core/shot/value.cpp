@@ -10,6 +10,8 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/json.h"
+#include "base/pixels.h"
+#include "base/srgb.h"
 #include "base/text.h"
 #include "shape/model_file.h"
 
@@ -22,10 +24,6 @@ struct overloaded : F... {
 };
 template <class... F>
 overloaded(F...) -> overloaded<F...>;
-
-// sRGB transfer curve, IEC 61966-2-1.
-double to_srgb(double v) { return v <= 0.0031308 ? 12.92 * v : 1.055 * std::pow(v, 1 / 2.4) - 0.055; }
-double from_srgb(double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); }
 
 // ---- text
 
@@ -177,6 +175,27 @@ ModelFile model(const ModelFile& like, const std::string& text) {
   return {file.filename().string(), std::make_shared<const std::string>(read_model(file))};
 }
 
+PictureFile picture(const PictureFile& like, const std::string& text) {
+  if (text == like.name) return like;
+  if (text.empty() || text == "none") return {};
+  const fs::path file(text);
+  return {file.filename().string(), std::make_shared<const std::string>(read_picture(file))};
+}
+
+Links links(const std::string& text, const std::string& where) {
+  Links out;
+  if (text.empty() || text == "all") return out;
+  for (const std::string& part : split(text, ',')) {
+    const size_t first = part.find_first_not_of(' '), last = part.find_last_not_of(' ');
+    if (first == std::string::npos)
+      throw shot_fault(where, "names nothing between two commas.", "Write ids as bottle, tea.");
+    out.ids.push_back(checked(part.substr(first, last - first + 1), where));
+  }
+  if (out.ids.size() > most_entries)
+    throw shot_fault(where, "names more than " + std::to_string(most_entries) + ".", "Remove some.");
+  return out;
+}
+
 Choice choice(const About& s, const std::string& text, const std::string& where) {
   std::string known;
   for (size_t i = 0; i < s.options.size(); ++i) {
@@ -258,6 +277,25 @@ ModelFile model(const Json& j, const std::string& where) {
   return m;
 }
 
+PictureFile picture(const Json& j, const std::string& where) {
+  if (!j.is_object() || !j.contains("name") || !j.contains("picture"))
+    throw wrong(j, where, "a picture with its name and its bytes");
+  PictureFile p{checked(word(j["name"], where), where), nullptr};
+  std::string bytes;
+  if (!from_base64(word(j["picture"], where), bytes)) throw wrong(j["picture"], where, "a picture in base64");
+  if (bytes.empty()) return p;
+  p.bytes = std::make_shared<const std::string>(std::move(bytes));
+  (void)unpack_picture(p.bytes, where);
+  return p;
+}
+
+Links links(const Json& j, const std::string& where) {
+  Links out;
+  if (!j.is_array() || j.size() > most_entries) throw wrong(j, where, "a list of ids");
+  for (const Json& e : j) out.ids.push_back(checked(word(e, where), where));
+  return out;
+}
+
 Json points_as_json(const Points& p, int dimensions) {
   Json out = Json::array();
   for (const Vec3d& v : p.list) {
@@ -297,6 +335,10 @@ ModelFile shipped_model(const std::string& file) {
   return shipped<ModelFile>(share_folder() / "models" / file, read_model);
 }
 
+bool Links::has(const std::string& id) const {
+  return ids.empty() || std::find(ids.begin(), ids.end(), id) != ids.end();
+}
+
 std::string hex(const Color& c) {
   char b[16];
   const auto q = [](double v) { return int(std::lround(std::clamp(to_srgb(v), 0.0, 1.0) * 255)); };
@@ -333,6 +375,12 @@ std::string to_text(const About& s, const Value& value) {
                         [](const FontName& v) { return v.name; },
                         [](const Drawing& v) { return v.name; },
                         [](const ModelFile& v) { return v.name; },
+                        [](const PictureFile& v) { return v.name; },
+                        [](const Links& v) {
+                          std::string out;
+                          for (const std::string& id : v.ids) out += (out.empty() ? "" : ", ") + id;
+                          return out.empty() ? "all" : out;
+                        },
                     },
                     value);
 }
@@ -353,6 +401,8 @@ Value from_text(const About& s, const Value& like, const std::string& text, cons
                         [&](const FontName&) -> Value { return FontName{checked(text, where)}; },
                         [&](const Drawing& v) -> Value { return drawing(v, text, where); },
                         [&](const ModelFile& v) -> Value { return model(v, text); },
+                        [&](const PictureFile& v) -> Value { return picture(v, text); },
+                        [&](const Links&) -> Value { return links(text, where); },
                     },
                     like);
 }
@@ -413,6 +463,14 @@ Json to_json(const About& s, const Value& value) {
                         [](const ModelFile& v) -> Json {
                           return {{"name", v.name}, {"mesh", to_base64(v.content())}};
                         },
+                        [](const PictureFile& v) -> Json {
+                          return {{"name", v.name}, {"picture", to_base64(v.content())}};
+                        },
+                        [](const Links& v) -> Json {
+                          Json out = Json::array();
+                          for (const std::string& id : v.ids) out.push_back(id);
+                          return out;
+                        },
                         [](const auto& v) -> Json { return v; },
                     },
                     value);
@@ -434,6 +492,8 @@ Value from_json(const About& s, const Value& like, const Json& j, const std::str
                         [&](const Windows&) -> Value { return windows(s, j, where); },
                         [&](const Points&) -> Value { return points(s, j, where); },
                         [&](const ModelFile&) -> Value { return model(j, where); },
+                        [&](const PictureFile&) -> Value { return picture(j, where); },
+                        [&](const Links&) -> Value { return links(j, where); },
                         [&](const Drawing&) -> Value {
                           if (!j.is_object() || !j.contains("name") || !j.contains("svg"))
                             throw wrong(j, where, "a drawing with its name and its svg");

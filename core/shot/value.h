@@ -61,6 +61,14 @@ struct Enclosed {
 using Drawing = Enclosed<struct DrawingKind>;
 /// What pack_model() makes of a model.
 using ModelFile = Enclosed<struct ModelKind>;
+/// What pack_pixels() makes of a picture.
+using PictureFile = Enclosed<struct PictureKind>;
+/// The ids of pieces and fluids of the shot; none stands for all.
+struct Links {
+  std::vector<std::string> ids;
+  bool operator==(const Links&) const = default;
+  bool has(const std::string& id) const;
+};
 /// One that comes with the program; empty where it is missing.
 Drawing shipped_drawing(const std::string& file);
 ModelFile shipped_model(const std::string& file);
@@ -77,7 +85,7 @@ struct Windows {
 };
 
 using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Choice, PieceId, FluidId,
-                           FontName, Points, Drawing, ModelFile>;
+                           FontName, Points, Drawing, ModelFile, PictureFile, Links>;
 
 /// One choice of a setting that has a few: the word in files and the words on screen.
 struct Option {

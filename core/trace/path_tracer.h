@@ -2,8 +2,10 @@
 #pragma once
 #include <functional>
 #include <memory>
+#include <string>
 #include <vector>
 
+#include "base/pixels.h"
 #include "picture/image.h"
 #include "picture/layers.h"
 #include "shot/shot.h"
@@ -12,46 +14,90 @@
 
 namespace pour {
 
+/// A picture on a body, in the body's own space: on what faces +z, or around its y axis.
+struct TracedLabel {
+  std::shared_ptr<const Pixels> picture;
+  bool around = false;
+  float height = 0, middle = 0;  // of the picture, and of its middle above the origin, m
+  float radius = 0;              // of what it goes around, m
+  float turn = 0;                // rad
+  /// What is printed at a point with this outward normal, over `under`.
+  Vec3f over(const Vec3f& under, const Vec3f& at, const Vec3f& normal) const;
+};
+
 /// A closed surface and what it is made of.
 struct TracedBody {
   std::shared_ptr<const Surface> surface;
   Pose pose;
+  Pose before_it, after_it;  // where it stands half a `TracedSet::span` before and after, if it moves
+  bool moves = false;
+  std::vector<Vec3f> velocity;  // of its points, m/s of the shot, in the world; empty: none
   Substance substance = Substance::coated;
   float roughness = 0.4f, index = 1.5f;
   Vec3f color{0.5f, 0.5f, 0.5f};  // of its surface, where that has no colours of its own
-  bool thin = false;              // a wall of glass, with air on both sides
+  std::shared_ptr<const TracedLabel> label;
+  bool thin = false;  // a wall of glass, with air on both sides
   /// Where substance is glass and it is not thin: what light meets in it. Bodies may overlap: where they do,
   /// it is all of the one that comes before others (Schmidt & Budge 2002, "Simple nested dielectrics").
   int before = 0;
   Vec3f absorption{};    // 1/m
   float scattering = 0;  // 1/m, of all that it scatters or takes
   Vec3f albedo{1, 1, 1};
-  float touches = 0;  // of liquid: where something solid is nearer than this, m, it touches that
+  float touches = 0;         // of liquid: where something solid is nearer than this, m, it touches that
+  uint32_t lit_by = ~0u;     // bits of the look's lights
+  int piece = 0, fluid = 0;  // numbers in the shot from 1 on; 0: none
 };
 
 struct TracedSet {
   std::vector<TracedBody> bodies;
   std::vector<TracedSmoke> smoke;
+  uint32_t smoke_lit_by = ~0u, floor_lit_by = ~0u;
   Look look;
   Camera camera;
+  Camera before_it, after_it;  // the camera half a span before and after, if it moves
+  bool camera_moves = false;
+  double span = 0;     // the time between the poses that are known, s of the shot
+  bool blurs = false;  // the shutter is open all the span; otherwise it opens for no time in its middle
 };
 
-/// Method: unidirectional path tracing (Kajiya 1986) on Embree. Soft boxes are asked for directly and met by
-/// chance, weighed by the power heuristic (Veach & Guibas 1995); behind clear bodies they are met by chance
-/// alone. No light is missing or made up, but that what comes to a point after it was scattered is cut off at
-/// `brightest` (`brightest_by_chance` where its light could not be asked for), and that a path ends after
-/// `longest` turns. Bit-equal at any number of threads.
+/// What is met first straight through the middle of each pixel, in the middle of the exposure; nothing is
+/// blurred. Row-major, rows from the top.
+struct DataPasses {
+  std::vector<float> depth;             // along the camera's axis, m; 0 where nothing is met
+  std::vector<Vec3f> normal, position;  // in the world; m
+  std::vector<Vec3f> velocity;          // in the world, m/s of the shot
+  std::vector<float> piece, fluid;      // numbers in the shot from 1 on
+};
+
+/// Method: unidirectional path tracing (Kajiya 1986) on Embree. Large lights are asked for directly and met
+/// by chance, weighed by the power heuristic (Veach & Guibas 1995); behind clear bodies they are met by
+/// chance alone. Small ones (within 4° around their middle, and spots) are asked for alone; through clear
+/// bodies their light goes straight, with what is mirrored and absorbed on its way: an approximation that
+/// leaves out that they are bent. What comes to a point after it was scattered is cut off at `brightest`
+/// (`brightest_by_chance` where its light could not be asked for), and a path ends after `longest` turns.
+/// What moves is seen where it is at a moment while the shutter is open, by chance; smoke is not blurred.
+/// Bit-equal at any number of threads.
 class PathTracer {
  public:
-  PathTracer(TracedSet, int width, int height);
+  /// `each_light`: keeps what comes from each light apart, too.
+  PathTracer(TracedSet, int width, int height, bool each_light = false);
   ~PathTracer();
   PathTracer(PathTracer&&) noexcept;
 
   /// So many more paths for each pixel; false, and with none added, where `keep_going` says no.
   bool add(int samples, const std::function<bool()>& keep_going = {});
   int samples() const { return samples_; }
-  /// The mean so far, exposed; with the halo of the lens. `denoised`: see denoise.h.
+  /// The mean so far, exposed; with the halo of the lens. `denoised`: see denoise.h. Where the backdrop is
+  /// transparent it has an alpha.
   Image picture(bool denoised = false) const;
+  /// Of what the picture shows: standard deviation of the mean by its brightness, on average over it. Needs
+  /// four paths a pixel.
+  float noise() const;
+  /// Part of each pixel that is covered; row-major. All of it where there is a backdrop.
+  std::vector<float> alpha() const;
+  /// What comes from one of the look's lights, exposed; with no halo. -1: from backdrop.
+  Image of_light(int number) const;
+  DataPasses data() const;
   /// Rays that were followed so far.
   uint64_t rays() const { return rays_; }
 
@@ -66,13 +112,17 @@ class PathTracer {
     Vec3f light[2], light_squared;  // of paths with even and with odd numbers; of all
     Vec3f color, normal;
     float depth = 0, color_squared = 0, depth_squared = 0, met = 0;
+    float through = 0;  // of the backdrop that is seen
   };
   struct Path;
   Grainy grainy() const;
+  void trace(int x, int y, int sample, Pixel&, Vec3f* of_lights, uint64_t& rays) const;
 
   std::unique_ptr<Scene> scene_;
   int width_, height_, samples_ = 0;
   std::vector<Pixel> pixels_;
+  size_t kept_lights_ = 0;  // a pixel: backdrop and each light
+  std::vector<Vec3f> of_lights_;
   uint64_t rays_ = 0;
 };
 

@@ -35,8 +35,11 @@ float start_of(const Vec3f& at) {
 PathTracer::Scene::Scene(TracedSet s, double aspect)
     : set(std::move(s)),
       view(set.camera, aspect),
+      opened(set.camera_moves ? set.before_it : set.camera, aspect),
+      closed(set.camera_moves ? set.after_it : set.camera, aspect),
       lights(set.look, set.camera, view),
-      floor(Substance::coated, floor_roughness, 1.5f),
+      floor(set.look.floor_kind == FloorKind::glossy ? Substance::coated : Substance::matte, floor_roughness,
+            1.5f),
       under_liquid(Substance::matte, 1, 1.5f) {
   device = rtcNewDevice(nullptr);
   scene = rtcNewScene(device);
@@ -44,7 +47,9 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
   for (const TracedBody& body : set.bodies) {
     materials.emplace_back(body.substance, body.roughness, body.index, body.thin);
     thin_glass = thin_glass || body.thin;
+    clear_bodies = clear_bodies || (body.substance == Substance::glass && !body.thin);
   }
+  for (const auto& l : lights.lights) bulbs = bulbs || dynamic_cast<const Bulb*>(l.get());
   for (const bool liquid : {false, true}) {
     for (size_t b = 0; b < set.bodies.size(); ++b) {
       if ((set.bodies[b].touches > 0) != liquid) continue;
@@ -53,21 +58,48 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
     }
     commit();
   }
+  if (clear_bodies) around_eye = bodies_around(view.eye);
+}
+
+/// By a ray upwards: out of the bodies that it leaves before it enters them.
+Inside PathTracer::Scene::bodies_around(const Vec3f& eye) const {
+  Inside out;
+  std::vector<bool> met(set.bodies.size());
+  const Vec3f up = normalized(Vec3f{0.0123f, 1, 0.0077f});
+  Vec3f from = eye;
+  for (int i = 0; i < 256; ++i) {
+    const auto hit = meet(from, up, 1e30f);
+    if (!hit) break;
+    if (hit->body >= 0 && !met[size_t(hit->body)]) {
+      met[size_t(hit->body)] = true;
+      const TracedBody& b = set.bodies[size_t(hit->body)];
+      if (b.substance == Substance::glass && !b.thin && dot(up, hit->face) > 0) out.enter(hit->body);
+    }
+    from = hit->at;
+  }
+  return out;
 }
 
 void PathTracer::Scene::add(size_t number) {
   const TracedBody& body = set.bodies[number];
   const Mesh& mesh = body.surface->mesh;
   RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
-  auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
-                                                             3 * sizeof(float), mesh.points.size()));
+  const bool moves = set.blurs && (body.moves || !body.velocity.empty());
+  if (moves) rtcSetGeometryTimeStepCount(g, 2);
+  for (unsigned end = 0; end < (moves ? 2u : 1u); ++end) {
+    auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(
+        g, RTC_BUFFER_TYPE_VERTEX, end, RTC_FORMAT_FLOAT3, 3 * sizeof(float), mesh.points.size()));
+    if (!points) throw machine_fault("Picture", "does not fit into memory.", "Use larger cells.");
+    const Pose& pose = !moves || !body.moves ? body.pose : end ? body.after_it : body.before_it;
+    for (size_t i = 0; i < mesh.points.size(); ++i) {
+      Vec3f p = to<float>(pose * to<double>(mesh.points[i]));
+      if (moves && !body.velocity.empty()) p += body.velocity[i] * (float(set.span) * (end ? 0.5f : -0.5f));
+      points[3 * i] = p.x, points[3 * i + 1] = p.y, points[3 * i + 2] = p.z;
+    }
+  }
   auto* corners = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
       g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), mesh.triangles.size()));
-  if (!points || !corners) throw machine_fault("Picture", "does not fit into memory.", "Use larger cells.");
-  for (size_t i = 0; i < mesh.points.size(); ++i) {
-    const Vec3f p = to<float>(body.pose * to<double>(mesh.points[i]));
-    points[3 * i] = p.x, points[3 * i + 1] = p.y, points[3 * i + 2] = p.z;
-  }
+  if (!corners) throw machine_fault("Picture", "does not fit into memory.", "Use larger cells.");
   for (size_t i = 0; i < mesh.triangles.size(); ++i)
     for (size_t k = 0; k < 3; ++k) corners[3 * i + k] = unsigned(mesh.triangles[i][k]);
   rtcCommitGeometry(g);
@@ -120,13 +152,13 @@ float PathTracer::Scene::floor_there(const Vec3f& at) const {
   return std::exp(-dot(off, off) / (lights.studio.distance * lights.studio.distance * 1.2f));
 }
 
-std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, float end) const {
+std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, float end, float time) const {
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
   RTCRayHit r{};
   r.ray.org_x = from.x, r.ray.org_y = from.y, r.ray.org_z = from.z;
   r.ray.dir_x = d.x, r.ray.dir_y = d.y, r.ray.dir_z = d.z;
-  r.ray.tnear = start_of(from), r.ray.tfar = end, r.ray.mask = ~0u;
+  r.ray.tnear = start_of(from), r.ray.tfar = end, r.ray.mask = ~0u, r.ray.time = time;
   r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
   rtcIntersect1(scene, &context, &r);
   Hit h;
@@ -144,7 +176,8 @@ std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, fl
   h.t = r.ray.tfar, h.body = int(r.hit.geomID);
   h.at = from + d * h.t;
   h.face = normalized(Vec3f{r.hit.Ng_x, r.hit.Ng_y, r.hit.Ng_z});
-  const float v = r.hit.u, w = r.hit.v, u = 1 - v - w;
+  h.triangle = r.hit.primID, h.u = r.hit.u, h.v = r.hit.v;
+  const float v = h.u, w = h.v, u = 1 - v - w;
   const auto& n = s.normals[r.hit.primID];
   h.normal = to<float>(body.pose.turn * to<double>(normalized(n[0] * u + n[1] * v + n[2] * w)));
   if (dot(h.normal, h.face) < 0.05f) h.normal = h.face;
@@ -153,38 +186,61 @@ std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, fl
     const auto& t = s.mesh.triangles[r.hit.primID];
     h.color = s.colors[size_t(t[0])] * u + s.colors[size_t(t[1])] * v + s.colors[size_t(t[2])] * w;
   }
+  if (body.label) {
+    const Vec3f own = to<float>(body.pose.inverse(to<double>(h.at)));
+    h.color = body.label->over(h.color, own, to<float>(body.pose.turn.inverse(to<double>(h.normal))));
+  }
   return h;
 }
 
-Vec3f PathTracer::Scene::reaches(const Vec3f& at, const Vec3f& toward, Sampler& random,
-                                 uint64_t& rays) const {
+Vec3f PathTracer::Scene::reaches(const Reach& way, Sampler& random, uint64_t& rays) const {
   Vec3f part{1, 1, 1};
-  if (lights.studio.floor && toward.y < 0 && at.y >= 0)
+  const Vec3f &at = way.at, &toward = way.toward;
+  if (lights.studio.floor && toward.y < 0 && at.y >= 0 && -at.y / toward.y < way.end)
     part = part * (1 - floor_there(at - toward * (at.y / toward.y)));
-  if (!thin_glass) {
+  const bool walk = thin_glass || (way.straight && clear_bodies);
+  if (!walk) {
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
     RTCRay r{};
     r.org_x = at.x, r.org_y = at.y, r.org_z = at.z;
     r.dir_x = toward.x, r.dir_y = toward.y, r.dir_z = toward.z;
-    r.tnear = start_of(at), r.tfar = 1e30f, r.mask = ~0u;
+    r.tnear = start_of(at), r.tfar = way.end, r.mask = ~0u, r.time = way.time;
     rtcOccluded1(scene, &context, &r), ++rays;
     if (r.tfar < 0) return {};
   } else {
     Vec3f from = at;
-    for (int i = 0; i < 16; ++i) {
-      const auto hit = meet(from, toward, 1e30f);
+    Inside inside = way.inside;
+    float left = way.end;
+    // Going in light is bunched by n²; ways out spread by as much, which paths leave out, as the lights that
+    // they meet by chance are seen through the surface both ways.
+    const float start = index_of(inside.first(set.bodies));
+    part = part / (start * start);
+    for (int i = 0; i < 32; ++i) {
+      const auto hit = meet(from, toward, left, way.time);
       ++rays;
+      const int within = inside.first(set.bodies);
+      if (within >= 0) {  // Beer and Lambert; what is scattered on the way is lost
+        const TracedBody& b = set.bodies[size_t(within)];
+        const float t = hit ? hit->t : std::min(left, 1e10f);
+        for (int c = 0; c < 3; ++c) part[c] *= std::exp(-(b.absorption[c] + b.scattering) * t);
+      }
       if (!hit || hit->body < 0) break;
       const Material& m = materials[size_t(hit->body)];
-      if (!m.thin()) return {};
-      const float f = fresnel(std::min(1.f, std::abs(dot(hit->normal, toward))), 1 / m.index());
-      part = part * hit->color * ((1 - f) / (1 + f));
-      from = hit->at;
+      if (!m.thin() && !(way.straight && m.only_followed())) return {};
+      const float cosine = std::min(1.f, std::abs(dot(hit->normal, toward)));
+      if (m.thin()) {
+        const float f = fresnel(cosine, 1 / m.index());
+        part = part * hit->color * ((1 - f) / (1 + f));
+      } else {
+        dot(toward, hit->face) < 0 ? inside.enter(hit->body) : inside.leave(hit->body);
+        part = part * (1 - fresnel(cosine, index_of(within) / index_of(inside.first(set.bodies))));
+      }
+      from = hit->at, left -= hit->t;
     }
   }
   for (const TracedSmoke& s : set.smoke)
-    if (!s.empty() && part.y > 0) part = part * s.through(at, toward, 1e30f, random);
+    if (!s.empty() && part.y > 0) part = part * s.through(at, toward, way.end, random);
   return part;
 }
 

@@ -14,6 +14,37 @@ struct Hit {
   int body = -1;           // -1: the floor
   Vec3f at, face, normal;  // place; true and smoothed normal, both on the outside
   Vec3f color;
+  unsigned triangle = 0;
+  float u = 0, v = 0;  // barycentric coordinates of its second and third corner
+};
+
+/// The bodies that a path is in.
+class Inside {
+ public:
+  bool empty() const { return count_ == 0; }
+  void enter(int body) {
+    if (count_ < most) body_[count_++] = body;
+  }
+  void leave(int body) {
+    for (int i = count_ - 1; i >= 0; --i)
+      if (body_[i] == body) {
+        for (int k = i; k + 1 < count_; ++k) body_[k] = body_[k + 1];
+        --count_;
+        return;
+      }
+  }
+  /// The one that comes before the others, or -1.
+  int first(const std::vector<TracedBody>& all) const {
+    int best = -1;
+    for (int i = 0; i < count_; ++i)
+      if (best < 0 || all[size_t(body_[i])].before > all[size_t(best)].before) best = body_[i];
+    return best;
+  }
+  void clear() { count_ = 0; }
+
+ private:
+  static constexpr int most = 6;
+  int body_[most] = {}, count_ = 0;
 };
 
 struct PathTracer::Scene {
@@ -21,25 +52,36 @@ struct PathTracer::Scene {
   ~Scene();
   Scene(const Scene&) = delete;
 
-  std::optional<Hit> meet(const Vec3f& from, const Vec3f& direction, float end) const;
-  /// The part of light from far away that comes to a point that is in the air.
-  Vec3f reaches(const Vec3f& at, const Vec3f& toward, Sampler&, uint64_t& rays) const;
+  /// `time` from 0, where the shutter opens, to 1.
+  std::optional<Hit> meet(const Vec3f& from, const Vec3f& direction, float end, float time = 0.5f) const;
+  /// A way along which light comes to a point.
+  struct Reach {
+    Vec3f at, toward;
+    float end, time;
+    Inside inside;  // the bodies that the point is in
+    bool straight;  // through clear bodies, where light is not bent
+  };
+  /// The part of it that comes through.
+  Vec3f reaches(const Reach&, Sampler&, uint64_t& rays) const;
 
   /// Part of the floor that is seen at a point; the rest is backdrop.
   float floor_there(const Vec3f& at) const;
+  float index_of(int body) const { return body < 0 ? 1.f : set.bodies[size_t(body)].index; }
 
   TracedSet set;
-  View view;
+  View view, opened, closed;  // of the camera in the middle of the exposure, and at both ends
   StudioLights lights;
   std::vector<Material> materials;  // of the bodies
   Material floor;
   Material under_liquid;  // which has about the index of a coat, so that this mirrors nothing
-  bool thin_glass = false;
+  bool thin_glass = false, clear_bodies = false, bulbs = false;
+  Inside around_eye;
 
  private:
   void add(size_t body);
   void commit();
   void touch(TracedBody& liquid) const;
+  Inside bodies_around(const Vec3f&) const;
 
  public:
   RTCDevice device;

@@ -2,10 +2,14 @@
 
 #include <cmath>
 #include <map>
+#include <numbers>
 
 #include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
+#include "shape/pose.h"
+#include "shot/animate.h"
 #include "surface/skin.h"
+#include "trace/lights.h"
 
 namespace pour {
 namespace {
@@ -25,7 +29,7 @@ TracedBody body_of(const PicturePiece& seen, const Piece& piece, const Look& loo
   TracedBody b;
   b.surface = seen.surface, b.pose = seen.pose;
   const MaterialName& m = named_materials()[size_t(piece.material)];
-  b.substance = m.substance, b.roughness = float(m.roughness), b.index = float(m.index);
+  b.substance = m.substance, b.roughness = float(piece.roughness), b.index = float(m.index);
   b.color = piece.material == NamedMaterial::as_look ? rgb(look.solid) : rgb(piece.color);
   if (piece.holds) {
     b.substance = Substance::glass, b.roughness = 0, b.index = 1.5f, b.thin = true, b.color = {1, 1, 1};
@@ -35,19 +39,47 @@ TracedBody body_of(const PicturePiece& seen, const Piece& piece, const Look& loo
   return b;
 }
 
-/// The points of one liquid.
-LiquidPoints only(const LiquidPoints& all, uint8_t number) {
-  LiquidPoints out;
-  out.cell_size = all.cell_size;
-  for (size_t i = 0; i < all.place.size(); ++i)
-    if (all.liquid[i] == number)
-      out.place.push_back(all.place[i]), out.velocity.push_back(all.velocity[i]),
-          out.color.push_back(all.color[i]), out.age.push_back(all.age[i]), out.liquid.push_back(number);
+LightBits lights_on(const std::vector<Light>& lights, const std::string& id) {
+  LightBits out = 0;
+  for (size_t i = 0; i < lights.size() && i < size_t(most_lights); ++i)
+    if (lights[i].shines_on.has(id)) out |= 1u << i;
   return out;
 }
 
-TracedBody body_of(const LiquidPoints& points, const Fluid& fluid) {
-  Skin skin = skin_of(points, points.color);
+std::shared_ptr<const TracedLabel> label_of(const Piece& piece, const Surface& surface) {
+  if (piece.label.picture.content().empty()) return nullptr;
+  auto out = std::make_shared<TracedLabel>();
+  out->picture = unpack_picture(piece.label.picture.bytes, "Piece “" + piece.name + "”: label");
+  out->around = piece.label.place == LabelPlace::around;
+  out->height = float(piece.label.height), out->middle = float(piece.label.middle);
+  out->turn = float(piece.label.turn);
+  for (const bool all : {false, true})
+    for (const Vec3f& p : surface.mesh.points)
+      if (out->radius == 0 || !all)
+        if (all || std::abs(p.y - out->middle) <= out->height / 2)
+          out->radius = std::max(out->radius, std::hypot(p.x, p.z));
+  return out;
+}
+
+/// The points of one liquid, coloured as it says.
+LiquidPoints only(const LiquidPoints& all, uint8_t number, const Fluid& fluid) {
+  LiquidPoints out;
+  out.cell_size = all.cell_size;
+  const Vec3f far = rgb(fluid.far_color);
+  for (size_t i = 0; i < all.place.size(); ++i) {
+    if (all.liquid[i] != number) continue;
+    out.place.push_back(all.place[i]), out.velocity.push_back(all.velocity[i]);
+    out.age.push_back(all.age[i]), out.liquid.push_back(number), out.id.push_back(all.id[i]);
+    float t = 0;
+    if (fluid.color_by == ColorBy::speed) t = length(all.velocity[i]) / float(fluid.far_speed);
+    if (fluid.color_by == ColorBy::age) t = all.age[i] / float(fluid.far_age);
+    t = std::clamp(t, 0.f, 1.f);
+    out.color.push_back(all.color[i] * (1 - t) + far * t);
+  }
+  return out;
+}
+
+TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
   Vec3f mean;
   for (const Vec3f& c : points.color) mean += c;
   mean = mean / float(std::max<size_t>(1, points.color.size()));
@@ -55,6 +87,7 @@ TracedBody body_of(const LiquidPoints& points, const Fluid& fluid) {
   TracedBody b;
   b.touches = float(1.2 * points.cell_size);
   b.index = float(clear.index);
+  b.velocity = std::move(skin.velocity);
   if (clear.clarity == Clarity::opaque) {
     b.substance = Substance::coated, b.roughness = 0.22f;
     b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), smooth);
@@ -69,29 +102,114 @@ TracedBody body_of(const LiquidPoints& points, const Fluid& fluid) {
   return b;
 }
 
-}  // namespace
+/// Bubbles of air that particles carry along: some of them by their number, always the same.
+TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std::vector<float>& depth) {
+  constexpr float least = 0.3f;  // of the largest
+  const float largest = float(fluid.bubble_size / 2);
+  // The mean of r³ where r is anything from the least to the largest.
+  const float cubes = largest * largest * largest * (1 - least * least * least * least) / (4 * (1 - least));
+  const double of_particle = std::pow(points.cell_size, 3) / 8;
+  const double share = fluid.bubbles * of_particle / (4.0 / 3 * std::numbers::pi * double(cubes));
+  static const Mesh ball = ball_mesh(1, 2);
+  Mesh all;
+  TracedBody b;
+  for (size_t i = 0; i < points.place.size(); ++i) {
+    Sampler chance(points.id[i], 0);
+    if (double(chance.one()) >= share) continue;
+    const float r = largest * (least + (1 - least) * chance.one());
+    if (depth[i] < 1.15f * r) continue;  // it would break the surface
+    Mesh one = ball;
+    for (Vec3f& p : one.points) p = p * r + points.place[i];
+    all.append(one);
+    b.velocity.insert(b.velocity.end(), one.points.size(), points.velocity[i]);
+  }
+  b.surface = std::make_shared<const Surface>(std::move(all), std::vector<Vec3f>(), smooth);
+  b.substance = Substance::glass, b.roughness = 0, b.index = 1, b.color = {1, 1, 1}, b.before = 2;
+  return b;
+}
 
-TracedSet traced_set(const Shot& shot, const LiquidPoints& liquid, std::vector<SmokeWalls::Sealed> smoke) {
-  TracedSet out;
-  out.look = shot.look, out.camera = shot.camera;
-  for (const PicturePiece& p : picture_pieces(shot))
-    if (const Piece* piece = shot.piece(p.id)) out.bodies.push_back(body_of(p, *piece, shot.look));
+void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<TracedBody>& bodies) {
   std::map<uint8_t, size_t> numbers;
   for (const uint8_t n : liquid.liquid) ++numbers[n];
   for (const auto& [number, count] : numbers) {
-    const LiquidPoints points = only(liquid, number);
-    TracedBody b = body_of(points, number < shot.fluids.size() ? shot.fluids[number] : Fluid());
-    if (!b.surface->mesh.triangles.empty()) out.bodies.push_back(std::move(b));
+    const Fluid fluid = number < shot.fluids.size() ? shot.fluids[number] : Fluid();
+    const LiquidPoints points = only(liquid, number, fluid);
+    const bool bubbles = fluid.bubbles > 0 && clearness_of(fluid).clarity != Clarity::opaque;
+    Skin skin = skin_of(points, points.color, shot.surface, bubbles);
+    if (skin.mesh.triangles.empty()) continue;
+    TracedBody b = body_of(points, fluid, skin);
+    b.fluid = number + 1, b.lit_by = lights_on(shot.look.lights, fluid.id);
+    bodies.push_back(std::move(b));
+    if (!bubbles) continue;
+    TracedBody air = bubbles_of(points, fluid, skin.depth);
+    air.fluid = number + 1;
+    if (!air.surface->mesh.triangles.empty()) bodies.push_back(std::move(air));
   }
+}
+
+}  // namespace
+
+namespace {
+
+/// The shot in the middle of an exposure, and a little before and after: as long as the shutter is open, if
+/// it is at all.
+struct Moments {
+  Moments(const Shot& shot, double frame) : now(shot_at(shot, frame)) {
+    const double open = now.camera.shutter / (360 * degree), half = (open > 0 ? open : 0.02) / 2;
+    const Clock clock(shot);
+    before = shot_at(shot, frame - half), after = shot_at(shot, frame + half);
+    blurs = open > 0, span = clock.time(frame + half) - clock.time(frame - half);
+  }
+  Shot now, before, after;
+  bool blurs;
+  double span;
+};
+
+void look_through(TracedSet& set, const Moments& m) {
+  set.camera = m.now.camera, set.before_it = m.before.camera, set.after_it = m.after.camera;
+  set.camera_moves = !(m.before.camera == m.after.camera);
+  set.blurs = m.blurs, set.span = m.span;
+}
+
+}  // namespace
+
+void look_through(TracedSet& set, const Shot& shot, double frame) { look_through(set, Moments(shot, frame)); }
+
+TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
+                     std::vector<SmokeWalls::Sealed> smoke) {
+  const Moments moments(shot, frame);
+  const Shot &now = moments.now, &before = moments.before, &after = moments.after;
+  TracedSet out;
+  out.look = now.look;
+  look_through(out, moments);
+  for (const PicturePiece& p : picture_pieces(now)) {
+    const Piece* piece = now.piece(p.id);
+    if (!piece) continue;
+    TracedBody b = body_of(p, *piece, now.look);
+    b.piece = int(piece - now.pieces.data()) + 1, b.lit_by = lights_on(now.look.lights, p.id);
+    b.before_it = pose_of(before, *before.piece(p.id)), b.after_it = pose_of(after, *after.piece(p.id));
+    b.moves = !(b.before_it == b.after_it);
+    b.label = label_of(*piece, *b.surface);
+    out.bodies.push_back(std::move(b));
+  }
+  add_liquids(now, liquid, out.bodies);
   for (SmokeWalls::Sealed& s : smoke)
-    out.smoke.emplace_back(std::move(s), float(shot.look.thickness), tint_of(shot.look.shade));
+    out.smoke.emplace_back(std::move(s), float(now.look.thickness), tint_of(now.look.shade));
+  out.smoke_lit_by = out.floor_lit_by = 0;
+  for (size_t i = 0; i < now.look.lights.size() && i < size_t(most_lights); ++i) {
+    const Links& on = now.look.lights[i].shines_on;
+    if (on.ids.empty()) out.floor_lit_by |= 1u << i;
+    for (const Fluid& f : now.fluids)
+      if (f.kind == FluidKind::smoke && on.has(f.id)) out.smoke_lit_by |= 1u << i;
+  }
   return out;
 }
 
-TracedSet traced_frame(const StoredFrame& frame, const Shot& shot, const SmokeWalls& walls, double time) {
+TracedSet traced_frame(const StoredFrame& stored, const Shot& shot, double frame, const SmokeWalls& walls) {
   std::vector<SmokeWalls::Sealed> smoke;
-  for (SmokeVolume& v : read_frame(frame)) smoke.push_back(walls.seal(std::move(v), time));
-  return traced_set(shot, read_liquid(frame), std::move(smoke));
+  const double time = Clock(shot).time(frame);
+  for (SmokeVolume& v : read_frame(stored)) smoke.push_back(walls.seal(std::move(v), time));
+  return traced_set(shot, frame, read_liquid(stored), std::move(smoke));
 }
 
 }  // namespace pour

@@ -5,9 +5,12 @@
 
 namespace pour {
 
-/// `shot` as it is at the frame, with the look and camera to be seen in; `smoke` in kg/m³ against its walls.
-TracedSet traced_set(const Shot& shot, const LiquidPoints&, std::vector<SmokeWalls::Sealed> smoke);
-/// The same of a frame's file; `time` of the shot, s. Throws Fault (Blame::shot) where it is missing or torn.
-TracedSet traced_frame(const StoredFrame&, const Shot& shot, const SmokeWalls&, double time);
+/// The shot at a frame of its film, with the look and camera to be seen in; `smoke` in kg/m³ against its
+/// walls.
+TracedSet traced_set(const Shot&, double frame, const LiquidPoints&, std::vector<SmokeWalls::Sealed> smoke);
+/// The same set seen by the shot's camera, where nothing but that is another one.
+void look_through(TracedSet&, const Shot&, double frame);
+/// The same of a frame's file. Throws Fault (Blame::shot) where it is missing or torn.
+TracedSet traced_frame(const StoredFrame&, const Shot&, double frame, const SmokeWalls&);
 
 }  // namespace pour

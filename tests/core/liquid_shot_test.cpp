@@ -250,10 +250,26 @@ TEST_F(LiquidShot, TheSkinIsAsLargeAsTheLiquid) {
     for (double y = -r; y < r; y += step)
       for (double x = -r; x < r; x += step)
         if (x * x + y * y + z * z < r * r) p.place.push_back({float(x), float(y), float(z)});
-  p.color.assign(p.place.size(), {0.2f, 0.4f, 0.6f});
-  const Skin skin = skin_of(p, p.color);
+  p.color.assign(p.place.size(), {0.2f, 0.4f, 0.6f}), p.velocity.assign(p.place.size(), {1, 2, 3});
   const double volume = 4.0 / 3 * 3.14159265 * r * r * r;
+  SkinSettings more;
+  more.smoothing = 3 * p.cell_size;
+  EXPECT_NEAR(skin_of(p, p.color, more).mesh.volume(), skin_of(p, p.color).mesh.volume(), 0.01 * volume)
+      << "smoothing keeps its volume";
+  more = {}, more.grow = 0.002;
+  EXPECT_NEAR(std::cbrt(skin_of(p, p.color, more).mesh.volume() / volume), (r + 0.002) / r, 0.03);
+  more = {}, more.smallest = 2.2 * r;
+  EXPECT_TRUE(skin_of(p, p.color, more).mesh.triangles.empty());
+  const Skin skin = skin_of(p, p.color, {}, true);
   EXPECT_NEAR(skin.mesh.volume(), volume, 0.08 * volume);
+  ASSERT_EQ(skin.velocity.size(), skin.mesh.points.size());
+  for (const Vec3f& v : skin.velocity) ASSERT_NEAR(v.z, 3, 1e-3f);
+  for (size_t i = 0; i < p.place.size(); ++i) {  // known within a cell under the skin
+    const float deep = float(r) - length(p.place[i]);
+    if (deep > 0.001f && deep < 0.004f) {
+      ASSERT_NEAR(skin.depth[i], deep, 0.0015f);
+    }
+  }
   ASSERT_EQ(skin.colors.size(), skin.mesh.points.size());
   for (const Vec3f& c : skin.colors) ASSERT_NEAR(c.y, 0.4f, 1e-3f);
 }

@@ -55,13 +55,13 @@ TEST(Picture, ShadeIsTheColourBehindOneOpticalDepth) {
 // Fresnel at normal incidence, ((n - 1) / (n + 1))²: 4 % for glass of index 1.5.
 TEST(Studio, GlassMirrorsFourPerCentOfWhatIsInFront) {
   Look look;
-  look.glass = 1, look.key_color = {1, 1, 1}, look.key_strength = 1, look.key_yaw = look.key_pitch = 0,
-  look.rim_strength = 0, look.background = {0, 0, 0};
+  look.glass = 1, look.light("key").color = {1, 1, 1}, look.light("key").strength = 1, look.light("key").yaw = look.light("key").pitch = 0,
+  look.light("rim").strength = 0, look.background = {0, 0, 0};
   Camera camera;
   camera.yaw = camera.pitch = 0;
   const Studio studio(look, camera, View(camera, 1));
   const Vec3f light = studio.glass_light({0, 0, 1}, {0, 0, 1});  // the key light is behind the camera
-  EXPECT_NEAR(light.x / studio::key_box, std::pow((1.5 - 1) / (1.5 + 1), 2), 1e-6);
+  EXPECT_NEAR(light.x / studio::box_light, std::pow((1.5 - 1) / (1.5 + 1), 2), 1e-6);
   const Vec3f slanting = studio.glass_light(normalized(Vec3f{1, 0, 0.6f}), {0, 0, 1});
   EXPECT_LT(slanting.x, light.x) << "it mirrors the dark side of the studio";
 }
@@ -277,7 +277,7 @@ TEST(Walls, SmokeThatFlowsOutsideIsNotCutOff) {
 
 TEST(LitSmoke, IsBrighterTowardsTheLight) {
   Look look;
-  look.rim_strength = 0, look.key_yaw = 0, look.key_pitch = M_PI / 2;  // from straight above
+  look.light("rim").strength = 0, look.light("key").yaw = 0, look.light("key").pitch = M_PI / 2;  // from straight above
   look.thickness = 2000;
   const LitSmoke lit = light_smoke(smoke_ball(24, 0.01, 0.01f), look);
   const auto red = [&](int y) { return lit.rgba[4 * size_t((12 * 24 + y) * 24 + 12)]; };
@@ -295,9 +295,9 @@ TEST(LitSmoke, DependsOnItsLightingAlone) {
   for (const auto& change : {+[](Look& l) {
                                l.shade = {1, 0.5, 0.5};
                              },
-                             +[](Look& l) { l.glow = 2; }, +[](Look& l) { l.key_yaw += 1; },
+                             +[](Look& l) { l.glow = 2; }, +[](Look& l) { l.light("key").yaw += 1; },
                              +[](Look& l) {
-                               l.rim_color = {1, 0, 0};
+                               l.light("rim").color = {1, 0, 0};
                              }}) {
     Look c = a;
     change(c);
@@ -310,7 +310,7 @@ TEST(LitSmoke, TakesItsColourFromSmokeAndLight) {
   SmokeVolume v = smoke_ball(16, 0.01, 0.001f);
   for (size_t i = 0; i < v.density.size(); ++i) v.color[3 * i + 1] = 0.5f, v.color[3 * i + 2] = 0;
   Look look;
-  look.key_color = {1, 1, 1}, look.rim_strength = 0, look.thickness = 100, look.glow = 0;
+  look.light("key").color = {1, 1, 1}, look.light("rim").strength = 0, look.thickness = 100, look.glow = 0;
   const LitSmoke lit = light_smoke(v, look);
   const float* c = &lit.rgba[4 * size_t((8 * 16 + 8) * 16 + 8)];
   EXPECT_GT(c[0], 0);
@@ -321,7 +321,7 @@ TEST(LitSmoke, TakesItsColourFromSmokeAndLight) {
   const LitSmoke deep = light_smoke(v, look);
   const float* d = &deep.rgba[4 * size_t((8 * 16 + 8) * 16 + 8)];
   EXPECT_LT(d[1] / d[0], 0.45) << "light that is scattered twice takes the colour twice";
-  look.key_strength = 2;
+  look.light("key").strength = 2;
   EXPECT_GT(light_smoke(v, look).rgba[4 * size_t((8 * 16 + 8) * 16 + 8)], 1.5f * c[0]);
 }
 

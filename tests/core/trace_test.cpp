@@ -156,16 +156,16 @@ TEST(Trace, ASoftBoxGivesTheLightThatIsAskedOfIt) {
   for (uint32_t i = 0; i < samples; ++i) {
     Sampler random(1, i);
     float density = 0;
-    const Vec3f d = box.sample(random.two(), density);
-    EXPECT_NEAR(box.density(d), density, 1e-3 * double(density));
-    light += double(box.radiance(d).y * dot(d, box.toward()) / density);
+    const Vec3f d = box.sample({}, random.two(), density);
+    EXPECT_NEAR(box.density({}, d), density, 1e-3 * double(density));
+    light += double(box.radiance({}, d).y * dot(d, box.toward) / density);
   }
   EXPECT_NEAR(light / samples, 0.5 * pi, 0.005 * pi);
   constexpr int n = 800;
   for (int i = 0; i < n; ++i)
     for (int k = 0; k < 2 * n; ++k) {
       const double z = 2 * (i + 0.5) / n - 1, angle = pi * (k + 0.5) / n, r = std::sqrt(1 - z * z);
-      whole += double(box.density({float(r * std::cos(angle)), float(z), float(r * std::sin(angle))}));
+      whole += double(box.density({}, {float(r * std::cos(angle)), float(z), float(r * std::sin(angle))}));
     }
   EXPECT_NEAR(whole * 4 * pi / (2.0 * n * n), 1, 0.01);
 }
@@ -301,7 +301,7 @@ TEST(Trace, BlurIsThatOfAThinLens) {
   Mesh half = box_mesh({2, 2, 0.01});
   half.place({{}, {1, 0, 0}, 1});  // its edge is at x = 0, a metre away
   s.bodies = {body(std::move(half), Substance::matte, {0, 0, 0})};
-  s.look.key_strength = s.look.rim_strength = 0;
+  s.look.lights.clear();
   constexpr int size = 200;
   const Image image = traced(s, size, 64);
   s.bodies.clear();
@@ -358,7 +358,7 @@ TEST_F(Render, FromTheCommandLine) {
   ASSERT_EQ(cli("render a.pour --frames 8-8 --size 64x36 --samples 4 --out again").code, 0);
   EXPECT_EQ(read_whole(folder / "r/a.000008.png"), read_whole(folder / "again/a.000008.png"));
   // A material of the shot as it is now is seen in a run that was made before.
-  ASSERT_EQ(cli("set a.pour look.key_color=#ff0000").code, 0);
+  ASSERT_EQ(cli("set a.pour lights.key.color=#ff0000").code, 0);
   ASSERT_EQ(cli("render a.pour --frames 8-8 --size 64x36 --samples 4 --out red").code, 0);
   EXPECT_NE(read_whole(folder / "r/a.000008.png"), read_whole(folder / "red/a.000008.png"));
   // Delivered as the shot says, or quickly all the same.

@@ -1,0 +1,136 @@
+#include "base/pixels.h"
+
+#include <OpenImageIO/filesystem.h>
+#include <OpenImageIO/imageio.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "base/shelf.h"
+#include "base/srgb.h"
+
+namespace pour {
+namespace {
+
+Fault no_picture(const std::string& where, const std::string& why) {
+  return shot_fault(where, "is no picture that could be read" + (why.empty() ? "." : " (" + why + ")."),
+                    "Choose a PNG, JPEG, TIFF, HDR or EXR file.");
+}
+
+/// First picture of a reader as four linear floats a pixel.
+Pixels pixels_of(OIIO::ImageInput& in, const std::string& where) {
+  const OIIO::ImageSpec& spec = in.spec();
+  if (spec.width < 1 || spec.height < 1 || spec.nchannels < 1) throw no_picture(where, "it is empty");
+  if (1ll * spec.width * spec.height > most_pixels)
+    throw shot_fault(where,
+                     "is " + std::to_string(spec.width) + " × " + std::to_string(spec.height) +
+                         " pixels, more than are taken (" + std::to_string(most_pixels / 1'000'000) +
+                         " million).",
+                     "Make it smaller first; " + std::to_string(longest_kept) + " pixels a side are kept.");
+  const bool linear = spec.format.is_floating_point();
+  const int all = spec.nchannels, alpha = spec.alpha_channel;
+  const bool grey = all < 3;
+  // Rows are made smaller as they come, so that large ones never stand in memory whole.
+  const int step = std::max(1, (std::max(spec.width, spec.height) + longest_kept - 1) / longest_kept);
+  Pixels out{(spec.width + step - 1) / step, (spec.height + step - 1) / step, {}};
+  out.rgba.assign(4 * size_t(out.width) * size_t(out.height), 0.f);
+  std::vector<float> row(size_t(spec.width) * size_t(all)), weight(size_t(out.width));
+  const bool apart = spec.get_int_attribute("oiio:UnassociatedAlpha", 0);
+  for (int y = 0; y < spec.height; ++y) {
+    if (!in.read_scanline(spec.y + y, 0, OIIO::TypeDesc::FLOAT, row.data()))
+      throw no_picture(where, in.geterror());
+    for (int x = 0; x < spec.width; ++x) {
+      const float* p = &row[size_t(x) * size_t(all)];
+      const float a = alpha >= 0 ? std::clamp(p[alpha], 0.f, 1.f) : 1.f;
+      float* to = &out.rgba[4 * (size_t(y / step) * size_t(out.width) + size_t(x / step))];
+      for (int c = 0; c < 3; ++c) {
+        float v = p[grey ? 0 : c];
+        if (!std::isfinite(v)) throw no_picture(where, "it has values that are no numbers");
+        if (!linear) {  // given times alpha unless it says otherwise; the curve is for what is seen
+          if (alpha >= 0 && !apart && a > 0) v /= a;
+          v = from_srgb(std::min(v, 1.f)) * a;
+        } else if (apart) {
+          v *= a;
+        }
+        to[c] += v;
+      }
+      to[3] += a;
+    }
+  }
+  for (int y = 0; y < out.height; ++y)
+    for (int x = 0; x < out.width; ++x) {
+      const int w = std::min(step, spec.width - x * step), h = std::min(step, spec.height - y * step);
+      float* to = &out.rgba[4 * (size_t(y) * size_t(out.width) + size_t(x))];
+      for (int c = 0; c < 4; ++c) to[c] /= float(w * h);
+    }
+  return out;
+}
+
+std::string packed(const Pixels& p, bool eight_bits, const std::string& where) {
+  std::vector<unsigned char> bytes;
+  OIIO::Filesystem::IOVecOutput memory(bytes);
+  const char* name = eight_bits ? "picture.png" : "picture.exr";
+  const auto writer = OIIO::ImageOutput::create(name, &memory);
+  OIIO::ImageSpec spec(p.width, p.height, 4, eight_bits ? OIIO::TypeDesc::UINT8 : OIIO::TypeDesc::HALF);
+  spec.alpha_channel = 3;
+  spec.attribute("compression", "zip");
+  std::vector<float> values = p.rgba;
+  if (eight_bits) {
+    spec.attribute("oiio:ColorSpace", "sRGB"), spec.attribute("oiio:UnassociatedAlpha", 1);
+    for (size_t i = 0; i < values.size(); i += 4)
+      for (size_t c = 0; c < 3; ++c)
+        values[i + c] = float(to_srgb(double(values[i + 3] > 0 ? values[i + c] / values[i + 3] : 0.f)));
+  } else {
+    for (float& v : values) v = std::min(v, 65000.f);  // half floats end there
+  }
+  if (!writer || !writer->open(name, spec) || !writer->write_image(OIIO::TypeDesc::FLOAT, values.data()) ||
+      !writer->close())
+    throw machine_fault(where, "can't be packed here.", "Install OpenImageIO anew.");
+  return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
+
+}  // namespace
+
+void Pixels::sample(float u, float v, bool round, float out[4]) const {
+  const float x = u * float(width) - 0.5f, y = v * float(height) - 0.5f;
+  const float fx = x - std::floor(x), fy = y - std::floor(y);
+  const int x0 = int(std::floor(x)), y0 = int(std::floor(y));
+  for (int c = 0; c < 4; ++c) out[c] = 0;
+  for (int k = 0; k < 4; ++k) {
+    int xx = x0 + (k & 1);
+    const int yy = std::clamp(y0 + (k >> 1), 0, height - 1);
+    xx = round ? ((xx % width) + width) % width : std::clamp(xx, 0, width - 1);
+    const float w = ((k & 1) ? fx : 1 - fx) * ((k >> 1) ? fy : 1 - fy);
+    for (int c = 0; c < 4; ++c) out[c] += w * at(xx, yy)[c];
+  }
+}
+
+std::string read_picture(const std::filesystem::path& file) {
+  const std::string where = file.string();
+  std::error_code error;
+  if (!std::filesystem::is_regular_file(file, error)) {
+    const Fault f = file_fault(file, "can't be read", ENOENT);
+    throw shot_fault(f.where, f.problem, "Choose a picture that is there.");
+  }
+  const auto in = OIIO::ImageInput::open(where);
+  if (!in) throw no_picture(where, OIIO::geterror());
+  return packed(pixels_of(*in, where), in->spec().format == OIIO::TypeDesc::UINT8, where);
+}
+
+std::shared_ptr<const Pixels> unpack_picture(const std::shared_ptr<const std::string>& bytes,
+                                             const std::string& where) {
+  if (!bytes || bytes->empty())
+    throw shot_fault(where, "has no picture.", "Choose a PNG, JPEG, TIFF, HDR or EXR file.");
+  static Shelf<std::shared_ptr<const std::string>, Pixels> known(12);
+  return known.get(bytes, [&] {
+    OIIO::Filesystem::IOMemReader memory(const_cast<char*>(bytes->data()), bytes->size());
+    const char* name = bytes->starts_with("\x89PNG") ? "picture.png" : "picture.exr";
+    const auto in = OIIO::ImageInput::open(name, nullptr, &memory);
+    if (!in) throw no_picture(where, OIIO::geterror());
+    return pixels_of(*in, where);
+  });
+}
+
+}  // namespace pour

@@ -1,0 +1,34 @@
+// Pictures that are brought in: labels, backdrops, rooms.
+#pragma once
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/vec.h"
+
+namespace pour {
+
+/// Four floats a pixel, rows from the top: linear Rec. 709 light times alpha, and alpha, 0 to 1.
+struct Pixels {
+  int width = 0, height = 0;
+  std::vector<float> rgba;
+  const float* at(int x, int y) const { return &rgba[4 * (size_t(y) * size_t(width) + size_t(x))]; }
+  /// Between the four nearest pixels; u and v from 0 (left, top) to 1. Beyond the border the nearest one, or
+  /// from left to right where `round`.
+  void sample(float u, float v, bool round, float out[4]) const;
+};
+
+/// Any file that OpenImageIO reads, as a shot keeps it: PNG where it has eight bits a colour, otherwise
+/// OpenEXR of half floats; of its first picture, no edge longer than `longest_kept`. Colours of eight and
+/// sixteen bits are taken as sRGB, floats as linear. Throws Fault (Blame::shot) for what is no picture, has
+/// values that are no numbers, or is larger than `most_pixels`.
+std::string read_picture(const std::filesystem::path&);
+/// The reverse; bytes that were unpacked before are kept and shared. Throws Fault (Blame::shot).
+std::shared_ptr<const Pixels> unpack_picture(const std::shared_ptr<const std::string>& bytes,
+                                             const std::string& where);
+
+constexpr int longest_kept = 4096;
+constexpr long long most_pixels = 200'000'000;
+
+}  // namespace pour

@@ -1,0 +1,78 @@
+#include "check/light_checks.h"
+
+#include <algorithm>
+
+namespace pour {
+namespace {
+
+bool shines(const Light& l) { return l.strength > 0 || l.tracks.contains("strength"); }
+
+void dark(const Shot& shot, std::vector<Check>& out) {
+  const auto& lights = shot.look.lights;
+  if (std::any_of(lights.begin(), lights.end(), shines)) return;
+  if (lights.empty())
+    out.push_back({CheckLevel::warning, "The shot stays dark", "It has no lights.", "Set up lights",
+                   [](Shot& t) { t.look.lights = light_sets()[0].make(); }});
+  else
+    out.push_back({CheckLevel::warning, "The shot stays dark", "All lights are off.",
+                   "Turn on " + lights[0].name, [](Shot& t) { t.look.lights[0].strength = 1; }});
+}
+
+/// What flows and is lit by nothing.
+void unlit(const Shot& shot, std::vector<Check>& out) {
+  const auto& lights = shot.look.lights;
+  for (const Fluid& f : shot.fluids) {
+    const bool poured =
+        std::any_of(shot.pours.begin(), shot.pours.end(), [&](const Pour& p) { return p.fluid.id == f.id; });
+    if (!poured || !std::any_of(lights.begin(), lights.end(), shines)) continue;
+    if (std::any_of(lights.begin(), lights.end(),
+                    [&](const Light& l) { return shines(l) && l.shines_on.has(f.id); }))
+      continue;
+    out.push_back({CheckLevel::warning, "No light reaches " + f.name, "All lights shine on other things.",
+                   "Let " + lights[0].name + " shine on it", [id = f.id](Shot& t) {
+                     t.look.lights[0].shines_on.ids.push_back(id);
+                     if (t.look.lights[0].strength <= 0) t.look.lights[0].strength = 1;
+                   }});
+  }
+}
+
+void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
+  const auto gone = [](const Shot& s, const std::string& id) { return !s.piece(id) && !s.fluid(id); };
+  const auto first = std::find_if(l.shines_on.ids.begin(), l.shines_on.ids.end(),
+                                  [&](const std::string& id) { return gone(shot, id); });
+  if (first == l.shines_on.ids.end()) return;
+  out.push_back({CheckLevel::warning, l.name + " shines on what is not there",
+                 "“" + *first + "” is no piece and no fluid of this shot.", "Forget it",
+                 [id = l.id, gone](Shot& t) {
+                   std::erase_if(t.look.light(id).shines_on.ids,
+                                 [&](const std::string& other) { return gone(t, other); });
+                 }});
+}
+
+}  // namespace
+
+std::vector<Check> light_checks(const Shot& shot) {
+  std::vector<Check> out;
+  dark(shot, out);
+  unlit(shot, out);
+  for (const Light& l : shot.look.lights) {
+    lost(shot, l, out);
+    if (l.kind == LightKind::room && l.room == RoomStyle::picture && l.picture.content().empty())
+      out.push_back({CheckLevel::warning, l.name + " has no picture", "Traced pictures need one of the room.",
+                     "Make it an even room",
+                     [id = l.id](Shot& t) { t.look.light(id).room = RoomStyle::even; }});
+  }
+  if (shot.look.backdrop == Backdrop::picture && shot.look.picture.content().empty())
+    out.push_back({CheckLevel::warning, "There is no picture behind", "The backdrop is to be a picture.",
+                   "Show the studio", [](Shot& t) { t.look.backdrop = Backdrop::studio; }});
+  for (const Light& l : shot.look.lights)
+    if (l.kind == LightKind::spot && length(l.position - l.aim) < 2 * l.size)
+      out.push_back({CheckLevel::warning, l.name + " stands in what it aims at",
+                     "Its bulb is larger than half the way.", "Move it away", [id = l.id](Shot& t) {
+                       Light& spot = t.look.light(id);
+                       spot.position = spot.aim + Vec3d{0, 8 * spot.size, 0};
+                     }});
+  return out;
+}
+
+}  // namespace pour

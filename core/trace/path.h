@@ -1,0 +1,46 @@
+// One path of light from the eye.
+#pragma once
+#include "trace/scene.h"
+
+namespace pour {
+
+struct PathTracer::Path {
+  const Scene& scene;
+  Sampler random;
+  Pixel& pixel;      // to which what is met first is added
+  Vec3f* of_lights;  // to which light is added by where it comes from: backdrop, then lights; may be null
+  float time = 0.5f;
+  uint64_t rays = 0;
+
+  Vec3f from{}, way{};
+  Vec3f light{}, left{1, 1, 1};  // what came in; of light from further on, what comes to the eye
+  float through = 0;             // of the backdrop that is seen
+  Inside inside{};
+  enum class Seen { straight, bent, mirrored } seen = Seen::straight;
+  bool scattered = false, noted = false, split_up = false;
+  int turn = 0, forks = 0;
+  float density = 0;       // of the last direction, where lights were asked for too; otherwise 0
+  LightBits lit_by = ~0u;  // what scattered light last
+
+  /// To its end; what came in. Adds to `through` and `rays`.
+  Vec3f follow();
+
+ private:
+  bool lit(int number) const { return lit_by >> number & 1; }
+  void add(const Vec3f& l, bool asked_for, int number);
+  void note(const Vec3f& color, const Vec3f& normal, float depth);
+  Path branch(uint32_t which) const;
+  void join(Path&);
+  void split(int ways);
+  void escape();
+  void meet_bulbs(float end);
+  bool scatter_inside(int body, float end);
+  bool scatter_in_smoke(float end);
+  void scatter_all_round(const Vec3f& albedo);
+  void ask_lights(const Hit&, const Material&, const Basis&, const Vec3f& out);
+  bool bounce(const Hit&);
+  bool catch_shadow(const Hit&);
+  bool cross(const Hit&, const Material&);
+};
+
+}  // namespace pour
