@@ -12,9 +12,10 @@ using namespace pour;
 namespace {
 
 struct PictureOptions {
-  std::string run, other, frames, size, show, points, out, video, images;
-  bool hold = false;
-  int samples = 0;  // -1: as the shot says
+  std::string run, other, frames, size, show, points, out, video, images, sheet, format, name;
+  bool hold = false, replace = false, no_denoise = false;
+  int samples = 0, count = 12;  // samples -1: as the shot says
+  double noise = 0, seconds = 0;
 };
 
 const std::vector<std::string>& quantities() {
@@ -26,11 +27,15 @@ const std::vector<std::string>& quantities() {
   return keys;
 }
 
+/// By Stills.
+const std::vector<std::string>& formats() {
+  static const std::vector<std::string> all{"png", "exr", "passes", "jpeg"};
+  return all;
+}
+
 DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& shot, ProgressLine& line) {
-  DeliverOptions d;
-  d.width = shot.film.width, d.height = shot.film.height;
+  DeliverOptions d = options_of(shot, frames_so_far(run));
   parse_size(o.size, d.width, d.height);
-  d.frames = frames_so_far(run);
   if (!o.frames.empty())
     d.frames =
         parse_range(o.frames, {run.first_frame, run.last_frame}, "run " + std::to_string(run.number()));
@@ -39,7 +44,13 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
         " of " + std::to_string(run.last_frame) + ".");
   if (d.frames.last < d.frames.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
-  d.samples = o.samples < 0 ? shot.film.samples : o.samples;
+  if (o.samples >= 0) d.samples = o.samples, d.noise = 0;
+  if (o.noise > 0) d.noise = o.noise / 100;
+  if (o.seconds > 0) d.seconds = o.seconds;
+  d.denoise = !o.no_denoise, d.replace = o.replace;
+  if (!o.name.empty()) d.name = o.name;
+  for (size_t i = 0; i < formats().size(); ++i)
+    if (o.format == formats()[i]) d.stills = Stills(i);
   d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
   d.progress = [&line](int done, int of) { return line.show(done, of); };
   return d;
@@ -49,7 +60,8 @@ void make_pictures(const PictureOptions& o) {
   const Run run = open_run(o.run);
   const Shot shot = look_of(run);
   ProgressLine line;
-  const DeliverOptions d = options_for(o, run, shot, line);
+  DeliverOptions d = options_for(o, run, shot, line);
+  if (!o.show.empty() || !o.points.empty()) d.samples = 0;
   const auto shown = std::find(quantities().begin(), quantities().end(), o.show);
   Showing how;
   if (!o.show.empty()) how.quantity = Quantity(shown - quantities().begin());
@@ -58,14 +70,19 @@ void make_pictures(const PictureOptions& o) {
 }
 
 void deliver(const PictureOptions& o) {
-  if (o.video.empty() && o.images.empty())
-    throw usage_fault("deliver", "was not told what to make.", "Add --video FILE.mp4 or --images FOLDER.");
+  if (o.video.empty() && o.images.empty() && o.sheet.empty())
+    throw usage_fault("deliver", "was not told what to make.",
+                      "Add --video FILE.mp4, --images FOLDER or --sheet FILE.png.");
   const Run run = open_run(o.run);
   const Shot shot = look_of(run);
   ProgressLine line;
   const DeliverOptions d = options_for(o, run, shot, line);
   if (!o.images.empty()) deliver_images(run, shot, o.images, d);
+  for (const std::string& file : {o.video, o.sheet})
+    if (std::error_code error; !file.empty() && !o.replace && fs::exists(file, error))
+      throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
   if (!o.video.empty()) deliver_video(run, shot, o.video, d);
+  if (!o.sheet.empty()) deliver_sheet(run, shot, o.sheet, o.count, d);
 }
 
 /// What was changed from one run to another, and what came of it at the last frame that both have.
@@ -118,6 +135,19 @@ void add_picture_commands(CLI::App& app) {
   const auto common = [o](CLI::App* command) {
     command->add_option("--frames", o->frames, "A-B");
     command->add_option("--size", o->size, "Pixels of each picture, for example 1920x1080");
+    command->add_flag("--replace", o->replace, "Write over pictures that were made in another way");
+  };
+  const auto named = [o](CLI::App* command) {
+    command->add_option("--format", o->format, "png, exr (linear light), passes (exr with all of them), jpeg")
+        ->check(CLI::IsMember(formats()));
+    command->add_option("--name", o->name, "For example {shot}_{run}_{frame:04}");
+  };
+  const auto traced = [o](CLI::App* command) {
+    command->add_option("--noise", o->noise, "Stop at this much grain before denoising, in percent")
+        ->check(CLI::Range(0.01, 100.0));
+    command->add_option("--seconds", o->seconds, "Stop after so long, for each picture")
+        ->check(CLI::Range(0.1, 1e6));
+    command->add_flag("--no-denoise", o->no_denoise, "Leave the grain in");
   };
   const char* which = "A run folder, or NAME.pour for its newest run";
   const char* hold = "Show the frame before again where one is missing";
@@ -142,6 +172,7 @@ void add_picture_commands(CLI::App& app) {
       ->check(CLI::IsMember({"small", "large"}));
   picture->add_flag("--hold-missing", o->hold, hold);
   picture->add_option("--out", o->out, "Folder for the pictures")->required();
+  named(picture);
   picture->callback([o] { make_pictures(*o); });
 
   const char* paths =
@@ -150,19 +181,27 @@ void add_picture_commands(CLI::App& app) {
       app.add_subcommand("render", "Traces pictures of frames: real glass, liquid, smoke and light");
   render->add_option("run", o->run, which)->required();
   common(render);
-  render->add_option("--samples", o->samples, std::string(paths) + "; 32 if not said")
+  named(render), traced(render);
+  render
+      ->add_option("--samples", o->samples,
+                   std::string(paths) + "; 32 if not said, at most so many with --noise or --seconds")
       ->check(CLI::Range(1, 65536));
   render->add_flag("--hold-missing", o->hold, hold);
   render->add_option("--out", o->out, "Folder for the pictures")->required();
   render->callback([o] {
-    if (o->samples == 0) o->samples = 32;
+    if (o->samples == 0) o->samples = o->noise > 0 || o->seconds > 0 ? 4096 : 32;
     make_pictures(*o);
   });
 
   auto* finished = app.add_subcommand("deliver", "Makes the finished video or images");
   finished->add_option("run", o->run, which)->required();
-  finished->add_option("--video", o->video, "FILE.mp4");
-  finished->add_option("--images", o->images, "Folder for PNG files");
+  finished->add_option("--video", o->video,
+                       "FILE.mp4 (H.264), FILE.mov (ProRes, 10 bits) or FILE.webm (VP9); the last two with "
+                       "alpha where the backdrop is transparent");
+  finished->add_option("--images", o->images, "Folder for images");
+  finished->add_option("--sheet", o->sheet, "FILE.png with small pictures in rows");
+  finished->add_option("--count", o->count, "How many of them")->check(CLI::Range(1, 400));
+  named(finished), traced(finished);
   common(finished);
   finished
       ->add_option("--samples", o->samples,

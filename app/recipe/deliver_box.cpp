@@ -7,6 +7,7 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMessageBox>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QtConcurrent>
@@ -15,8 +16,8 @@
 #include "background.h"
 #include "base/error.h"
 #include "base/units.h"
-#include "deliver/deliver.h"
 #include "runs.h"
+#include "shot/describe.h"
 
 using namespace pour;
 
@@ -76,6 +77,15 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
       document_.edit(tr("Paths a pixel"), [&](Shot& s) { s.film.samples = qualities[i].samples; });
   });
   column->addWidget(quality_);
+  stills_ = new QComboBox(card);
+  stills_->setObjectName("deliver_stills");
+  stills_->setAccessibleName(tr("What images are"));
+  const Setting about = find_setting(document_.shot(), "film.stills");
+  stills_->setToolTip(tr(about.help));
+  for (const Option& o : about.options) stills_->addItem(tr("Images as %1").arg(tr(o.label)));
+  connect(stills_, &QComboBox::activated, this,
+          [this, about](int i) { document_.set("film.stills", about.options[size_t(i)].key); });
+  column->addWidget(stills_);
   hold_ = new QCheckBox(tr("Hold the frame before a gap"), card);
   hold_->setToolTip(
       tr("Shows the frame before again where one is missing, so that the film keeps its length"));
@@ -85,15 +95,20 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   video_ = new QPushButton(tr("Video …"), card);
   video_->setProperty("role", "fix");
   video_->setObjectName("deliver_video");
-  video_->setToolTip(tr("An MP4 file with H.264, ready to send"));
+  video_->setToolTip(tr("MP4 with H.264, ready to send; MOV with ProRes or WebM with VP9, with alpha"));
   images_ = new QPushButton(tr("Images …"), card);
   images_->setProperty("role", "fix");
   images_->setObjectName("deliver_images");
-  images_->setToolTip(tr("A PNG file for each frame"));
+  images_->setToolTip(tr("A file for each frame; those that are there already and still right are kept"));
+  sheet_ = new QPushButton(tr("Sheet …"), card);
+  sheet_->setProperty("role", "fix");
+  sheet_->setObjectName("deliver_sheet");
+  sheet_->setToolTip(tr("Twelve small pictures from first to last in one PNG file"));
   stop_ = new QPushButton(tr("Stop"), card);
   stop_->setObjectName("deliver_stop");
   row->addWidget(video_);
   row->addWidget(images_);
+  row->addWidget(sheet_);
   row->addWidget(stop_);
   row->addStretch(1);
   column->addLayout(row);
@@ -111,14 +126,20 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
     return f.absolutePath() + "/" + f.completeBaseName() + suffix;
   };
   connect(video_, &QPushButton::clicked, this, [this, beside] {
-    const QString file = QFileDialog::getSaveFileName(window(), tr("Deliver a video"), beside(".mp4"),
-                                                      tr("MP4 video (*.mp4)"));
+    const QString file =
+        QFileDialog::getSaveFileName(window(), tr("Deliver a video"), beside(".mp4"),
+                                     tr("MP4, H.264 (*.mp4);;MOV, ProRes (*.mov);;WebM, VP9 (*.webm)"));
     if (!file.isEmpty()) make_video(file);
   });
   connect(images_, &QPushButton::clicked, this, [this, beside] {
     const QString folder =
         QFileDialog::getExistingDirectory(window(), tr("Deliver images into a folder"), beside(""));
     if (!folder.isEmpty()) make_images(folder);
+  });
+  connect(sheet_, &QPushButton::clicked, this, [this, beside] {
+    const QString file = QFileDialog::getSaveFileName(window(), tr("Deliver a sheet"), beside("-sheet.png"),
+                                                      tr("PNG (*.png)"));
+    if (!file.isEmpty()) make_sheet(file);
   });
   connect(stop_, &QPushButton::clicked, this, [this] { cancel_ = true; });
   connect(&watcher_, &QFutureWatcher<QString>::progressValueChanged, bar_, &QProgressBar::setValue);
@@ -175,7 +196,8 @@ void DeliverBox::refresh() {
                 .arg(so_far.last)
                 .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
   hold_->setVisible(gaps);
-  video_->setEnabled(can), images_->setEnabled(can);
+  stills_->setCurrentIndex(int(f.stills));
+  video_->setEnabled(can), images_->setEnabled(can), sheet_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
 }
 
@@ -185,25 +207,60 @@ void DeliverBox::say(const QString& text) {
 }
 
 void DeliverBox::make_video(const QString& file) {
-  begin(file.endsWith(".mp4") ? file : file + ".mp4", true);
+  const bool named = file.endsWith(".mp4") || file.endsWith(".mov") || file.endsWith(".webm");
+  begin(named ? file : file + ".mp4", [](auto&&... all) { return deliver_video(all...); });
 }
-void DeliverBox::make_images(const QString& folder) { begin(folder, false); }
 
-void DeliverBox::begin(const QString& target, bool video) {
+void DeliverBox::make_sheet(const QString& file) {
+  constexpr int pictures = 12;
+  begin(
+      file.endsWith(".png") ? file : file + ".png",
+      [](const Run& run, const Shot& shot, const std::string& to, const DeliverOptions& o) {
+        return deliver_sheet(run, shot, to, pictures, o);
+      },
+      pictures);
+}
+
+void DeliverBox::make_images(const QString& folder) {
+  const Run* run = runs_.chosen();
+  if (!run || busy()) return;
+  bool replace = false;
+  try {
+    const int there = images_in_the_way(*run, document_.shot(), folder.toStdString(), options_now());
+    if (there) {
+      const auto answer = QMessageBox::question(
+          window(), tr("Deliver images"),
+          tr("%n image(s) of this name are there and were made in another way. Replace them?", nullptr,
+             there));
+      if (answer != QMessageBox::Yes) return;
+      replace = true;
+    }
+  } catch (const Fault&) {  // it is said when they are made
+  }
+  begin(folder, [replace](const Run& of, const Shot& shot, const std::string& to, DeliverOptions o) {
+    o.replace = replace;
+    return deliver_images(of, shot, to, o);
+  });
+}
+
+DeliverOptions DeliverBox::options_now() const {
+  DeliverOptions o = options_of(document_.shot(), frames_so_far(*runs_.chosen()));
+  o.gaps = hold_->isVisible() && hold_->isChecked() ? Gaps::hold : Gaps::refuse;
+  return o;
+}
+
+void DeliverBox::begin(const QString& target, const Make& make, int pictures) {
   const Run* chosen = runs_.chosen();
   if (!chosen || busy()) return;
   cancel_ = false;
-  DeliverOptions options;
-  options.frames = frames_so_far(*chosen);
-  options.width = document_.shot().film.width, options.height = document_.shot().film.height;
-  options.samples = document_.shot().film.samples;
+  DeliverOptions options = options_now();
   options.keep_going = [this] { return !cancel_; };
-  options.gaps = hold_->isVisible() && hold_->isChecked() ? Gaps::hold : Gaps::refuse;
-  const int count = options.frames.last - options.frames.first + 1;
+  const int frames = options.frames.last - options.frames.first + 1,
+            count = pictures ? std::min(pictures, frames) : frames;
   bar_->setRange(0, count);
   bar_->setValue(0);
   say(tr("Making the first picture …"));
-  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, video, options, count,
+  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, make, options, count,
                                         this](QPromise<QString>& promise) mutable {
     step_back();
     QElapsedTimer clock;
@@ -216,8 +273,7 @@ void DeliverBox::begin(const QString& target, bool video) {
       return !cancel_;
     };
     try {
-      const bool whole = video ? deliver_video(run, shot, target.toStdString(), options)
-                               : deliver_images(run, shot, target.toStdString(), options);
+      const bool whole = make(run, shot, target.toStdString(), options);
       promise.addResult(whole ? "+" + tr("Done: %1").arg(target) : "-" + tr("Stopped."));
     } catch (...) {
       promise.addResult("-" + QString::fromUtf8(fault_in_flight(target.toStdString()).what()));

@@ -305,8 +305,9 @@ QString RecipePanel::summary(int step) const {
       return s.brings(FluidKind::liquid) ? tr("A rough skin, made as you look") : tr("Not needed for smoke");
     case 6:
       for (const Light& l : s.look.lights) list << QString::fromStdString(l.name);
-      return tr("%1 lens; %2").arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)),
-                                   list.isEmpty() ? tr("no lights") : joined(list));
+      return tr("%1 lens; %2")
+          .arg(QString::fromStdString(format_quantity(s.camera.focal, Unit::focal)),
+               list.isEmpty() ? tr("no lights") : joined(list));
     default:
       return tr("PNG images or H.264 video, %1 × %2").arg(s.film.width).arg(s.film.height);
   }

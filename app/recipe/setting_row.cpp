@@ -9,10 +9,10 @@
 #include <QCompleter>
 #include <QEvent>
 #include <QFileDialog>
-#include <QMenu>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
@@ -268,8 +268,8 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     auto* button = new QPushButton(parent);
     button->setAccessibleName(name), button->setToolTip(help), button->setObjectName(path);
     QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, files] {
-      const QString file = QFileDialog::getOpenFileName(
-          button->window(), QObject::tr("Choose a file"), {}, files);
+      const QString file =
+          QFileDialog::getOpenFileName(button->window(), QObject::tr("Choose a file"), {}, files);
       if (!file.isEmpty()) document.set(path, file);
     });
     show = [button](const Setting& t) {

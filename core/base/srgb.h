@@ -6,8 +6,7 @@ namespace pour {
 
 template <class T>
 T to_srgb(T linear) {
-  return linear <= T(0.0031308) ? T(12.92) * linear
-                                : T(1.055) * std::pow(linear, T(1) / T(2.4)) - T(0.055);
+  return linear <= T(0.0031308) ? T(12.92) * linear : T(1.055) * std::pow(linear, T(1) / T(2.4)) - T(0.055);
 }
 template <class T>
 T from_srgb(T shown) {

@@ -2,16 +2,20 @@
 
 #include <algorithm>
 #include <cerrno>
+#include <chrono>
+#include <cmath>
 #include <cstdio>
 #include <optional>
 
 #include "base/error.h"
 #include "base/file.h"
+#include "deliver/names.h"
 #include "deliver/video.h"
 #include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
 #include "shot/animate.h"
 #include "shot/compare.h"
+#include "shot/shot_file.h"
 #include "trace/traced_set.h"
 
 namespace pour {
@@ -74,70 +78,214 @@ TracedSet Photographer::traced(int frame) const {
   return traced_frame(run_.stored_frame(frame), seen_as(run_.shot, look_of_), frame, walls_);
 }
 
-Image Photographer::picture(int frame, const DeliverOptions& o) const {
-  if (o.samples <= 0) return picture(frame, o.width, o.height);
-  PathTracer tracer(traced(frame), o.width, o.height);
-  return tracer.add(o.samples, o.keep_going) ? tracer.picture(true) : Image();
-}
-
 namespace {
 
-/// What `picture` gives for each frame that is shown, as files of a folder.
-bool write_images(const Run& run, const fs::path& folder, const DeliverOptions& o,
-                  const std::vector<int>& shown, const std::function<Image(int frame)>& picture) {
-  std::error_code error;
-  if (!folder.empty()) fs::create_directories(folder, error);
-  if (folder.empty() || error) {
-    const Fault f = file_fault(folder, "the folder can't be made", folder.empty() ? ENOENT : error.value());
-    throw machine_fault(f.where, f.problem, "Choose a folder that you may write to.");
-  }
-  const std::string name = run.folder.parent_path().stem().string();
-  for (int i = 0, n = int(shown.size()); i < n; ++i) {
-    char number[16];
-    std::snprintf(number, sizeof number, ".%06d.png", o.frames.first + i);
-    const fs::path file = folder / ((name.empty() ? "frame" : name) + number);
-    if (i == 0) check_writable(file);
-    const Image image = picture(shown[size_t(i)]);
-    if (image.rgb.empty()) return false;
-    write_png(image, file);
-    if (o.progress && !o.progress(i + 1, n)) return false;
+/// As many paths as the options ask for.
+bool trace(PathTracer& tracer, const DeliverOptions& o) {
+  constexpr int portion = 16;
+  const auto start = std::chrono::steady_clock::now();
+  const auto spent = [&] {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  };
+  while (tracer.samples() < o.samples) {
+    const bool asked = o.noise > 0 || o.seconds > 0;
+    if (!tracer.add(asked ? std::min(portion, o.samples - tracer.samples()) : o.samples, o.keep_going))
+      return false;
+    if (o.noise > 0 && double(tracer.noise()) <= o.noise) break;
+    if (o.seconds > 0 && spent() >= o.seconds) break;
   }
   return true;
 }
 
+Channels three(const char* name, const std::vector<Vec3f>& values, const char* letters, bool half) {
+  Channels out{name, {}, {}, half};
+  for (const char* l = letters; *l; ++l) out.names.emplace_back(1, *l);
+  for (const Vec3f& v : values)
+    for (int c = 0; c < 3; ++c) out.values.push_back(v[c]);
+  return out;
+}
+
+std::vector<Channels> passes_of(const PathTracer& tracer, const Look& look) {
+  DataPasses data = tracer.data();
+  std::vector<Channels> out{{"", {"Z"}, std::move(data.depth)},
+                            three("normal", data.normal, "XYZ", true),
+                            three("position", data.position, "XYZ", false),
+                            three("velocity", data.velocity, "XYZ", true),
+                            {"", {"piece"}, std::move(data.piece)},
+                            {"", {"fluid"}, std::move(data.fluid)}};
+  for (int i = -1; i < int(look.lights.size()); ++i)
+    out.push_back({i < 0 ? "backdrop" : "light." + look.lights[size_t(i)].id,
+                   {"R", "G", "B"},
+                   std::move(tracer.of_light(i).rgb),
+                   true});
+  return out;
+}
+
 }  // namespace
+
+Taken Photographer::take(int frame, const DeliverOptions& o) const {
+  Taken out;
+  if (o.samples <= 0) {
+    if (o.stills == Stills::passes)
+      throw shot_fault("Passes", "come with traced pictures alone.", "Choose how many paths a pixel.");
+    out.image = picture(frame, o.width, o.height);
+    return out;
+  }
+  const bool passes = o.stills == Stills::passes;
+  PathTracer tracer(traced(frame), o.width, o.height, passes);
+  if (!trace(tracer, o)) return out;
+  out.image = tracer.picture(o.denoise), out.samples = tracer.samples();
+  if (!passes) return out;
+  out.passes = passes_of(tracer, shot_at(seen_as(run_.shot, look_of_), frame).look);
+  if (out.image.alpha.empty()) out.image.alpha = tracer.alpha();
+  return out;
+}
+
+namespace {
+
+/// FNV-1a of 64 bits (Fowler, Noll & Vo), as letters.
+std::string hash_of(const std::string& text) {
+  uint64_t h = 0xcbf29ce484222325u;
+  for (const char c : text) h = (h ^ uint64_t(static_cast<unsigned char>(c))) * 0x100000001b3u;
+  char out[32];
+  std::snprintf(out, sizeof out, "%016llx", static_cast<unsigned long long>(h));
+  return out;
+}
+
+/// Images of a folder: where each goes, and what it is made from.
+struct Images {
+  std::vector<int> shown;  // the run's frame for each
+  std::vector<fs::path> files;
+  std::vector<std::string> inputs;
+  std::string parts;
+};
+
+Images images_of(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
+                 const std::string& how) {
+  Images out;
+  out.shown = frames_shown(run, o.frames, o.gaps);
+  const std::string shot = run.folder.parent_path().stem().string();
+  const Shot seen = seen_as(run.shot, look_of);
+  Shot content = seen;  // but for how it is delivered, which is said below
+  const Film usual;
+  content.film.title = usual.title, content.film.width = usual.width, content.film.height = usual.height;
+  content.film.samples = usual.samples, content.film.noise = usual.noise, content.film.stills = usual.stills;
+  content.film.picture_name = usual.picture_name;
+  const std::string common =
+      hash_of(shot_to_json(content)) + EASY_POUR_VERSION + how + " " + std::to_string(o.width) + "x" +
+      std::to_string(o.height) + " " + std::to_string(o.samples) + " " + std::to_string(o.noise) + " " +
+      std::to_string(o.seconds) + (o.denoise ? " d" : " n") + std::to_string(int(o.stills));
+  for (size_t i = 0; i < out.shown.size(); ++i) {
+    const int frame = o.frames.first + int(i);
+    out.files.push_back(folder / (picture_name(o.name, shot.empty() ? "frame" : shot, run.number(), frame,
+                                               out.shown.size() > 1) +
+                                  suffix_of(o.stills)));
+    out.inputs.push_back(
+        hash_of(common + " " + std::to_string(out.shown[i]) + run.stored_frame(out.shown[i]).id));
+  }
+  for (const Piece& p : seen.pieces)
+    out.parts += "piece " + std::to_string(&p - seen.pieces.data() + 1) + " " + p.name + "\n";
+  for (const Fluid& f : seen.fluids)
+    out.parts += "fluid " + std::to_string(&f - seen.fluids.data() + 1) + " " + f.name + "\n";
+  return out;
+}
+
+bool is_current(const Images& images, size_t i) {
+  return made_from(images.files[i]).inputs == images.inputs[i];
+}
+
+std::vector<size_t> in_the_way(const Images& images) {
+  std::vector<size_t> out;
+  std::error_code error;
+  for (size_t i = 0; i < images.files.size(); ++i)
+    if (fs::exists(images.files[i], error) && !is_current(images, i)) out.push_back(i);
+  return out;
+}
+
+void make_folder(const fs::path& folder) {
+  std::error_code error;
+  if (!folder.empty()) fs::create_directories(folder, error);
+  if (!folder.empty() && !error) return;
+  const Fault f = file_fault(folder, "the folder can't be made", folder.empty() ? ENOENT : error.value());
+  throw machine_fault(f.where, f.problem, "Choose a folder that you may write to.");
+}
+
+/// What `take` gives for each frame that is shown, as files of a folder.
+bool write_images(const Images& images, const fs::path& folder, const DeliverOptions& o,
+                  const std::function<Taken(int frame)>& take) {
+  make_folder(folder);
+  if (const auto there = in_the_way(images); !there.empty() && !o.replace)
+    throw shot_fault(images.files[there.front()].string(),
+                     there.size() == 1 ? "is there already, and was made in another way."
+                                       : "and " + std::to_string(there.size() - 1) +
+                                             " more are there already, and were made in another way.",
+                     "Let them be replaced, or choose another folder or other names.");
+  for (size_t i = 0, n = images.files.size(); i < n; ++i) {
+    if (!is_current(images, i)) {
+      check_writable(images.files[i]);
+      const Taken taken = take(images.shown[i]);
+      if (taken.image.rgb.empty()) return false;
+      write_image(taken.image, images.files[i], o.stills, {images.inputs[i], taken.samples, images.parts},
+                  taken.passes);
+    }
+    if (o.progress && !o.progress(int(i) + 1, int(n))) return false;
+  }
+  return true;
+}
+
+std::string words_of(const Showing& how) {
+  return std::to_string(int(how.quantity)) + " " + std::to_string(how.point_size);
+}
+
+}  // namespace
+
+DeliverOptions options_of(const Shot& shot, const FrameRange& frames) {
+  DeliverOptions o;
+  o.frames = frames;
+  o.width = shot.film.width, o.height = shot.film.height;
+  o.samples = shot.film.samples, o.noise = shot.film.samples > 0 ? shot.film.noise : 0;
+  o.stills = shot.film.stills, o.name = shot.film.picture_name;
+  return o;
+}
 
 bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
                     const Showing& how) {
-  const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
+  const Images images = images_of(run, look_of, folder, o, words_of(how));
   const Photographer photographer(run, look_of, how);
-  return write_images(run, folder, o, shown, [&](int f) { return photographer.picture(f, o); });
+  return write_images(images, folder, o, [&](int f) { return photographer.take(f, o); });
+}
+
+int images_in_the_way(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o) {
+  return int(in_the_way(images_of(run, look_of, folder, o, words_of({}))).size());
 }
 
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,
                         const DeliverOptions& o) {
-  const std::vector<int> shown = frames_shown(before, o.frames, Gaps::refuse);
-  (void)frames_shown(after, o.frames, Gaps::refuse);
+  (void)frames_shown(before, o.frames, Gaps::refuse);
+  const Images images = images_of(after, look_of, folder, o, "beside " + before.folder.string());
   const Photographer left(before, look_of), right(after, look_of);
-  const auto picture = [&](int f) {
+  return write_images(images, folder, o, [&](int f) {
     const Image a = left.picture(f, o.width, o.height), b = right.picture(f, o.width, o.height);
-    Image both{2 * o.width, o.height, {}};
+    Taken both{{2 * o.width, o.height, {}}};
     for (size_t y = 0, row = 3 * size_t(o.width); y < size_t(o.height); ++y)
       for (const Image* i : {&a, &b})
-        both.rgb.insert(both.rgb.end(), &i->rgb[y * row], &i->rgb[y * row] + row);
+        both.image.rgb.insert(both.image.rgb.end(), &i->rgb[y * row], &i->rgb[y * row] + row);
+    both.image.contrast = a.contrast;
     return both;
-  };
-  return write_images(after, folder, o, shown, picture);
+  });
 }
 
 bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, const DeliverOptions& o) {
   const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
   const int n = int(shown.size());
+  const bool alpha = o.samples > 0 && look_of.look.backdrop == Backdrop::transparent;
+  DeliverOptions each = o;
+  each.stills = Stills::png;
   try {
-    write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n},
+    write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n, alpha},
                 [&, photographer = std::optional<Photographer>()](int i) mutable {
                   if (!photographer) photographer.emplace(run, look_of);
-                  Image image = photographer->picture(shown[size_t(i)], o);
+                  Image image = photographer->take(shown[size_t(i)], each).image;
                   if (image.rgb.empty()) throw Stopped{};
                   if (o.progress && !o.progress(i + 1, n)) throw Stopped{};
                   return image;
@@ -145,6 +293,35 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
   } catch (const Stopped&) {
     return false;
   }
+  return true;
+}
+
+bool deliver_sheet(const Run& run, const Shot& look_of, const fs::path& file, int count,
+                   const DeliverOptions& o) {
+  const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
+  const int n = std::clamp(count, 1, int(shown.size())), columns = int(std::ceil(std::sqrt(double(n)))),
+            rows = (n + columns - 1) / columns;
+  DeliverOptions each = o;
+  each.width = std::max(16, o.width / columns), each.height = std::max(16, o.height / columns);
+  each.stills = Stills::png;
+  check_writable(file);
+  const Photographer photographer(run, look_of);
+  Image sheet{each.width * columns, each.height * rows, {}};
+  sheet.rgb.assign(3 * size_t(sheet.width) * size_t(sheet.height), 0);
+  for (int i = 0; i < n; ++i) {
+    const Image image =
+        photographer.take(shown[size_t(n > 1 ? i * (int(shown.size()) - 1) / (n - 1) : 0)], each).image;
+    if (image.rgb.empty()) return false;
+    sheet.contrast = image.contrast;
+    for (int y = 0; y < each.height; ++y) {
+      const size_t from = 3 * size_t(y) * size_t(each.width), row = 3 * size_t(each.width),
+                   to = 3 * (size_t(i / columns * each.height + y) * size_t(sheet.width) +
+                             size_t(i % columns * each.width));
+      std::copy(&image.rgb[from], &image.rgb[from] + row, &sheet.rgb[to]);
+    }
+    if (o.progress && !o.progress(i + 1, n)) return false;
+  }
+  write_image(sheet, file, Stills::png);
   return true;
 }
 

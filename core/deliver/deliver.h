@@ -1,8 +1,9 @@
-// A run as finished pictures: a sequence of PNG files or a video.
+// A run as finished pictures: images, a video, or a sheet of small ones.
 #pragma once
 #include <filesystem>
 #include <functional>
 
+#include "picture/image_file.h"
 #include "picture/quantity.h"
 #include "picture/quick_picture.h"
 #include "run/run_folder.h"
@@ -23,6 +24,22 @@ struct DeliverOptions {
   int samples = 0;  // paths a pixel of traced pictures; 0: quick ones
   DeliverProgress progress;
   std::function<bool()> keep_going;  // asked while a picture is traced; false stops
+  /// Fewer paths, where PathTracer::noise() is down to this before; or as many as there is time for, s a
+  /// picture. 0: not asked. How many it were is kept in the file: that number gives the same bits.
+  double noise = 0, seconds = 0;
+  bool denoise = true;
+  Stills stills = Stills::png;
+  std::string name = "{shot}.{frame:06}";
+  bool replace = false;  // files that are there and were made in another way
+};
+/// As the film of a shot says, of these frames.
+DeliverOptions options_of(const Shot&, const FrameRange&);
+
+/// A picture, and what is known of it.
+struct Taken {
+  Image image;  // empty: it was stopped
+  int samples = 0;
+  std::vector<Channels> passes;
 };
 
 /// Makes the pictures of a run with the look and camera of a shot: the run's own, or a newer one's.
@@ -34,8 +51,8 @@ class Photographer {
   Image picture(int frame, int width, int height) const;
   /// What there is to be traced at a frame. Throws as picture() does.
   TracedSet traced(int frame) const;
-  /// Traced with so many paths a pixel, or quick where that is 0; empty where `keep_going` says no.
-  Image picture(int frame, const DeliverOptions&) const;
+  /// Traced or quick, as the options say; with passes where they ask for them.
+  Taken take(int frame, const DeliverOptions&) const;
 
  private:
   const Run& run_;
@@ -49,12 +66,21 @@ FrameRange frames_so_far(const Run&);
 
 // Each throws Fault before the first picture is made where frames are missing or the place can't be written.
 
-/// NAME.000001.png and so on in `folder`. Returns whether it was finished.
+/// Pictures named as the options say, in `folder`. Those that are there and were made from the same are left
+/// as they are, so that what was stopped goes on; for those that were made in another way it throws Fault
+/// (Blame::shot), unless they are to be replaced. Returns whether it was finished.
 bool deliver_images(const Run&, const Shot& look_of, const std::filesystem::path& folder,
                     const DeliverOptions&, const Showing& = {});
-/// Two runs side by side, each picture of the given size: NAME.000001.png and so on, twice as wide.
+/// How many it would replace.
+int images_in_the_way(const Run&, const Shot& look_of, const std::filesystem::path& folder,
+                      const DeliverOptions&);
+/// Two runs side by side, each picture of the given size, twice as wide.
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of,
                         const std::filesystem::path& folder, const DeliverOptions&);
+/// See video.h for what the suffix of the file says.
 bool deliver_video(const Run&, const Shot& look_of, const std::filesystem::path& file, const DeliverOptions&);
+/// A PNG of `count` pictures from first to last, in rows; all of it about as wide as the options say.
+bool deliver_sheet(const Run&, const Shot& look_of, const std::filesystem::path& file, int count,
+                   const DeliverOptions&);
 
 }  // namespace pour

@@ -9,6 +9,7 @@ extern "C" {
 }
 
 #include <memory>
+#include <vector>
 
 #include "base/error.h"
 #include "base/file.h"
@@ -29,6 +30,49 @@ struct Closer {
 template <class T>
 using Owned = std::unique_ptr<T, Closer>;
 
+/// What a suffix stands for.
+struct Kind {
+  const char *suffix, *container, *encoder, *name, *package;
+  AVPixelFormat format, with_alpha;  // the second is none where it has no alpha
+  std::vector<std::pair<const char*, const char*>> options, options_with_alpha;
+  bool deep = false;  // takes sixteen bits
+};
+
+const Kind& kind_of(const std::filesystem::path& file) {
+  static const Kind all[] = {
+      {".mp4",
+       "mp4",
+       "libx264",
+       "H.264",
+       "libavcodec-extra",
+       AV_PIX_FMT_YUV420P,
+       AV_PIX_FMT_NONE,
+       {{"preset", "medium"}, {"crf", "16"}},
+       {}},
+      {".mov",
+       "mov",
+       "prores_ks",
+       "ProRes",
+       "libavcodec-extra",
+       AV_PIX_FMT_YUV422P10LE,
+       AV_PIX_FMT_YUVA444P10LE,
+       {{"profile", "hq"}},
+       {{"profile", "4444"}, {"alpha_bits", "16"}},
+       true},
+      {".webm",
+       "webm",
+       "libvpx-vp9",
+       "VP9",
+       "libavcodec-extra",
+       AV_PIX_FMT_YUV420P,
+       AV_PIX_FMT_YUVA420P,
+       {{"crf", "18"}, {"deadline", "good"}, {"cpu-used", "4"}, {"row-mt", "1"}},
+       {{"crf", "18"}, {"deadline", "good"}, {"cpu-used", "4"}, {"auto-alt-ref", "0"}}}};
+  for (const Kind& k : all)
+    if (file.extension() == k.suffix) return k;
+  throw shot_fault(file.string(), "has no suffix of a video.", "Name it .mp4, .mov or .webm.");
+}
+
 }  // namespace
 
 void write_video(const std::filesystem::path& file, const VideoFormat& format,
@@ -39,42 +83,45 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     throw file_fault(file, "could not be written", AVUNERROR(result));
   };
   av_log_set_level(AV_LOG_QUIET);  // what went wrong is said below
-  const AVCodec* codec = avcodec_find_encoder_by_name("libx264");
-  if (!codec) codec = avcodec_find_encoder(AV_CODEC_ID_H264);
+  const Kind& kind = kind_of(file);
+  const AVCodec* codec = avcodec_find_encoder_by_name(kind.encoder);
   if (!codec)
-    throw machine_fault("Video", "no H.264 encoder is installed.",
-                        "Install the package libavcodec-extra, or deliver images.");
+    throw machine_fault("Video", std::string("no encoder of ") + kind.name + " is installed.",
+                        std::string("Install the package ") + kind.package + ", or deliver images.");
+  const bool alpha = format.alpha && kind.with_alpha != AV_PIX_FMT_NONE;
+  const AVPixelFormat into = alpha ? kind.with_alpha : kind.format;
   const int width = format.width, height = format.height;
   if (width % 2 || height % 2)
-    throw shot_fault(
-        "Video",
-        "is " + std::to_string(width) + " × " + std::to_string(height) + " pixels; H.264 needs even numbers.",
-        "Change film.width or film.height by one.");
+    throw shot_fault("Video",
+                     "is " + std::to_string(width) + " × " + std::to_string(height) + " pixels; " +
+                         kind.name + " needs even numbers.",
+                     "Change film.width or film.height by one.");
   write_whole(file, [&](const std::filesystem::path& temporary) {
     // With the protocol said, nothing in the name can be taken for one.
     const std::string url = "file:" + temporary.string();
     AVFormatContext* raw = nullptr;
-    check(avformat_alloc_output_context2(&raw, nullptr, "mp4", url.c_str()));
+    check(avformat_alloc_output_context2(&raw, nullptr, kind.container, url.c_str()));
     const Owned<AVFormatContext> out(raw);
     const Owned<AVCodecContext> encoder(avcodec_alloc_context3(codec));
     encoder->width = width, encoder->height = height;
     encoder->time_base = {format.rate.den, format.rate.num};
     encoder->framerate = {format.rate.num, format.rate.den};
-    encoder->pix_fmt = AV_PIX_FMT_YUV420P;
+    encoder->pix_fmt = into;
     encoder->color_primaries = AVCOL_PRI_BT709, encoder->color_trc = AVCOL_TRC_BT709,
     encoder->colorspace = AVCOL_SPC_BT709;
     encoder->color_range = AVCOL_RANGE_MPEG;
     encoder->thread_count = 0;
     if (out->oformat->flags & AVFMT_GLOBALHEADER) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-    av_opt_set(encoder->priv_data, "preset", "medium", 0);
-    av_opt_set(encoder->priv_data, "crf", "16", 0);
+    for (const auto& [key, value] : alpha ? kind.options_with_alpha : kind.options)
+      av_opt_set(encoder->priv_data, key, value, 0);
     if (avcodec_open2(encoder.get(), codec, nullptr) < 0)
-      throw shot_fault(
-          "Video",
-          "can't be " + std::to_string(width) + " × " + std::to_string(height) + " pixels in H.264 here.",
-          "Choose a smaller picture, or deliver images.");
+      throw shot_fault("Video",
+                       "can't be " + std::to_string(width) + " × " + std::to_string(height) + " pixels in " +
+                           kind.name + " here.",
+                       "Choose a smaller picture, or deliver images.");
     AVStream* stream = avformat_new_stream(out.get(), nullptr);
     stream->time_base = encoder->time_base, stream->avg_frame_rate = encoder->framerate;
+    if (alpha) av_dict_set(&stream->metadata, "alpha_mode", "1", 0);
     check(avcodec_parameters_from_context(stream->codecpar, encoder.get()));
     check(avio_open(&out->pb, url.c_str(), AVIO_FLAG_WRITE));
     AVDictionary* options = nullptr;
@@ -82,13 +129,17 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     const int header = avformat_write_header(out.get(), &options);
     av_dict_free(&options);
     check(header);
-    const Owned<SwsContext> scale(
-        sws_getContext(width, height, AV_PIX_FMT_RGB24, width, height, AV_PIX_FMT_YUV420P,
-                       SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr, nullptr, nullptr));
+    const AVPixelFormat from = kind.deep ? (alpha ? AV_PIX_FMT_RGBA64LE : AV_PIX_FMT_RGB48LE)
+                                         : (alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24);
+    const Owned<SwsContext> scale(sws_getContext(width, height, from, width, height, into,
+                                                 SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT, nullptr,
+                                                 nullptr, nullptr));
     sws_setColorspaceDetails(scale.get(), sws_getCoefficients(SWS_CS_ITU709), 1,
                              sws_getCoefficients(SWS_CS_ITU709), 0, 0, 1 << 16, 1 << 16);
     const Owned<AVFrame> frame(av_frame_alloc());
     frame->format = encoder->pix_fmt, frame->width = width, frame->height = height;
+    frame->color_primaries = encoder->color_primaries, frame->color_trc = encoder->color_trc;
+    frame->colorspace = encoder->colorspace, frame->color_range = encoder->color_range;
     check(av_frame_get_buffer(frame.get(), 0));
     const Owned<AVPacket> packet(av_packet_alloc());
     const auto drain = [&](const AVFrame* f) {
@@ -104,10 +155,17 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
       }
     };
     for (int i = 0; i < format.frames; ++i) {
-      const std::vector<uint8_t> bytes = display_bytes(picture(i));
+      Image image = picture(i);
+      if (!alpha) image.alpha.clear();
+      std::vector<uint8_t> bytes;
+      std::vector<uint16_t> words;
+      if (kind.deep)
+        words = display_words(image);
+      else
+        bytes = alpha ? display_bytes_with_alpha(image) : display_bytes(image);
       check(av_frame_make_writable(frame.get()));
-      const uint8_t* source[1] = {bytes.data()};
-      const int pitch[1] = {width * 3};
+      const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.data()) : bytes.data()};
+      const int pitch[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
       sws_scale(scale.get(), source, pitch, 0, height, frame->data, frame->linesize);
       frame->pts = i;
       drain(frame.get());

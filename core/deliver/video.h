@@ -1,4 +1,4 @@
-// H.264 video in an MP4 file.
+// Video files.
 #pragma once
 #include <filesystem>
 #include <functional>
@@ -12,12 +12,15 @@ struct VideoFormat {
   int width = 0, height = 0;  // pixels, even
   FrameRate rate;
   int frames = 0;
+  bool alpha = false;  // of the pictures, is kept where the file can
 };
 
-/// Writes pictures of that size, fetched one by one from `picture` (0 .. frames - 1): yuv420p, Rec. 709,
-/// ready for the web. Whole or not at all; the name is always a file's, whatever colons it has.
-/// Throws Fault (Blame::shot) for a size that H.264 can't have, Fault (Blame::machine) where no encoder is
-/// installed or the file can't be written; both before the first picture is fetched where they are known.
+/// Writes pictures of that size, fetched one by one from `picture` (0 .. frames - 1), tagged as Rec. 709. By
+/// the suffix of the file: .mp4 is H.264 (yuv420p), ready for the web; .mov is ProRes with 10 bits (422 HQ,
+/// or 4444 with alpha), to be worked on; .webm is VP9 (yuv420p, or yuva420p with alpha). Alpha is straight.
+/// Whole or not at all; the name is always a file's, whatever colons it has. Throws Fault (Blame::shot) for
+/// another suffix or a size that it can't have, Fault (Blame::machine) where no encoder is installed or the
+/// file can't be written; both before the first picture is fetched where they are known.
 void write_video(const std::filesystem::path&, const VideoFormat&, const std::function<Image(int)>& picture);
 
 }  // namespace pour

@@ -1,21 +1,24 @@
 #include "picture/image.h"
 
-#include <OpenImageIO/filesystem.h>
-#include <OpenImageIO/imageio.h>
-
 #include <cmath>
-#include <cstring>
 
-#include "base/error.h"
-#include "base/file.h"
 #include "base/parallel.h"
 #include "base/srgb.h"
 
 namespace pour {
-
 namespace {
+
 constexpr float grey = 0.18f;  // middle grey, which contrast leaves as it is
+
+/// As displays are sent it: contrast, highlights rolled off, the curve of sRGB; 0 to 1.
+float displayed(float v, float contrast) {
+  v = std::max(v, 0.f);
+  if (contrast != 1) v = grey * std::pow(v / grey, contrast);
+  if (v > 0.8f) v = 0.8f + 0.2f * (1 - std::exp(-(v - 0.8f) / 0.2f));
+  return std::clamp(to_srgb(v), 0.f, 1.f);
 }
+
+}  // namespace
 
 std::vector<uint8_t> display_bytes(const Image& image) {
   std::vector<uint8_t> out(image.rgb.size());
@@ -26,13 +29,47 @@ std::vector<uint8_t> display_bytes(const Image& image) {
       const float dither = float(h & 0xffff) / 65536 - 0.5f;
       for (int c = 0; c < 3; ++c) {
         const size_t i = 3 * (y * size_t(image.width) + size_t(x)) + size_t(c);
-        float v = std::max(image.rgb[i], 0.f);
-        if (image.contrast != 1) v = grey * std::pow(v / grey, image.contrast);
-        if (v > 0.8f) v = 0.8f + 0.2f * (1 - std::exp(-(v - 0.8f) / 0.2f));
-        out[i] = uint8_t(std::clamp(int(std::floor(to_srgb(v) * 255 + 0.5f + dither)), 0, 255));
+        const float v = displayed(image.rgb[i], image.contrast);
+        out[i] = uint8_t(std::clamp(int(std::floor(v * 255 + 0.5f + dither)), 0, 255));
       }
     }
   });
+  return out;
+}
+
+namespace {
+
+/// The colours of what covers.
+Image without_alpha(const Image& image) {
+  Image out = image;
+  for (size_t i = 0; i < image.alpha.size(); ++i)
+    for (size_t c = 0; c < 3; ++c) out.rgb[3 * i + c] /= std::max(image.alpha[i], 1e-4f);
+  out.alpha.clear();
+  return out;
+}
+
+}  // namespace
+
+std::vector<uint8_t> display_bytes_with_alpha(const Image& image) {
+  const std::vector<uint8_t> colors = display_bytes(without_alpha(image));
+  std::vector<uint8_t> out;
+  for (size_t i = 0; i < image.rgb.size() / 3; ++i) {
+    out.insert(out.end(), &colors[3 * i], &colors[3 * i] + 3);
+    out.push_back(image.alpha.empty() ? 255
+                                      : uint8_t(std::lround(std::clamp(image.alpha[i], 0.f, 1.f) * 255)));
+  }
+  return out;
+}
+
+std::vector<uint16_t> display_words(const Image& image) {
+  const Image colors = without_alpha(image);
+  std::vector<uint16_t> out;
+  for (size_t i = 0; i < colors.rgb.size() / 3; ++i) {
+    for (size_t c = 0; c < 3; ++c)
+      out.push_back(uint16_t(std::lround(displayed(colors.rgb[3 * i + c], image.contrast) * 65535)));
+    if (!image.alpha.empty())
+      out.push_back(uint16_t(std::lround(std::clamp(image.alpha[i], 0.f, 1.f) * 65535)));
+  }
   return out;
 }
 
@@ -104,45 +141,6 @@ void add_halo(Image& image, float amount) {
       }
     }
   });
-}
-
-namespace {
-
-/// Four bytes a pixel; colours are those of what covers, as PNG has them.
-std::vector<uint8_t> bytes_with_alpha(Image image) {
-  const std::vector<float> alpha = std::move(image.alpha);
-  for (size_t i = 0; i < alpha.size(); ++i)
-    for (size_t c = 0; c < 3; ++c) image.rgb[3 * i + c] /= std::max(alpha[i], 1e-4f);
-  const std::vector<uint8_t> colors = display_bytes(image);
-  std::vector<uint8_t> out;
-  for (size_t i = 0; i < alpha.size(); ++i) {
-    out.insert(out.end(), &colors[3 * i], &colors[3 * i] + 3);
-    out.push_back(uint8_t(std::lround(std::clamp(alpha[i], 0.f, 1.f) * 255)));
-  }
-  return out;
-}
-
-std::vector<unsigned char> png_bytes(const Image& image) {
-  const std::vector<uint8_t> bytes = image.alpha.empty() ? display_bytes(image) : bytes_with_alpha(image);
-  const int channels = image.alpha.empty() ? 3 : 4;
-  std::vector<unsigned char> out;
-  OIIO::Filesystem::IOVecOutput memory(out);
-  const auto writer = OIIO::ImageOutput::create("picture.png", &memory);
-  OIIO::ImageSpec spec(image.width, image.height, channels, OIIO::TypeDesc::UINT8);
-  spec.attribute("oiio:ColorSpace", "sRGB");
-  if (channels == 4) spec.alpha_channel = 3, spec.attribute("oiio:UnassociatedAlpha", 1);
-  if (!writer || !writer->open("picture.png", spec) ||
-      !writer->write_image(OIIO::TypeDesc::UINT8, bytes.data()) || !writer->close())
-    throw machine_fault("Pictures", "can't be made as PNG here.", "Install OpenImageIO anew.");
-  return out;
-}
-
-}  // namespace
-
-void write_png(const Image& image, const std::filesystem::path& file) {
-  // Made in memory first: the library does not notice a full disk.
-  const auto bytes = png_bytes(image);
-  write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
 }
 
 }  // namespace pour

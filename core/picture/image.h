@@ -1,6 +1,6 @@
-// Pictures in linear light and as files.
+// Pictures in linear light, and as they are displayed.
 #pragma once
-#include <filesystem>
+#include <cstdint>
 #include <vector>
 
 #include "base/vec.h"
@@ -19,9 +19,14 @@ struct Image {
   }
 };
 
-/// Eight bits a channel in sRGB (IEC 61966-2-1), with its contrast, highlights rolled off above 0.8, with a fixed
-/// fine-grained dither against banding. Three bytes a pixel, rows from the top.
+/// Eight bits a channel in sRGB (IEC 61966-2-1), with its contrast, highlights rolled off above 0.8, with a
+/// fixed fine-grained dither against banding. Three bytes a pixel, rows from the top.
 std::vector<uint8_t> display_bytes(const Image&);
+
+/// Four bytes a pixel: colours of what covers, not multiplied by alpha.
+std::vector<uint8_t> display_bytes_with_alpha(const Image&);
+/// In sixteen bits, without dither; four a pixel, as above, where there is an alpha.
+std::vector<uint16_t> display_words(const Image&);
 
 /// Light that the lens spreads around what is bright: the share `amount` of every pixel's light goes into
 /// two round spots. Nothing is lost but at the borders, where the light falls beside the film.
@@ -31,8 +36,5 @@ void add_halo(Image&, float amount);
 constexpr int halo_rows = 160;
 constexpr float halo_width[2] = {2.5f, 10};
 constexpr float halo_share[2] = {0.6f, 0.4f};
-
-/// PNG, eight bits, sRGB; with alpha where there is one (not multiplied by it). Whole or not at all.
-void write_png(const Image&, const std::filesystem::path&);
 
 }  // namespace pour

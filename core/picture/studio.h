@@ -1,5 +1,6 @@
 // The studio that quick pictures are taken in: a backdrop with a pool of light, soft boxes, a polished
-// floor, and how glass and solid pieces look in it. The view in the window computes the same on the graphics card.
+// floor, and how glass and solid pieces look in it. The view in the window computes the same on the graphics
+// card.
 #pragma once
 #include "picture/camera.h"
 
@@ -46,11 +47,11 @@ struct Studio {
   Studio(const Look&, const Camera&, const View&);
 
   std::vector<StudioLight> lights;
-  Vec3f back;                            // the background
-  Vec3f solid;                           // colour of what is no glass
-  Vec3f forward, target;                 // of the camera
-  float pool = 1;                        // how fast the pool of light falls off
-  float distance = 1;                    // of the camera, m
+  Vec3f back;             // the background
+  Vec3f solid;            // colour of what is no glass
+  Vec3f forward, target;  // of the camera
+  float pool = 1;         // how fast the pool of light falls off
+  float distance = 1;     // of the camera, m
   float glass = 1;
   bool floor = true;
 

@@ -26,8 +26,8 @@ struct Mesh {
 /// and turn away by less than `crease` radians.
 std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh&, float crease);
 
-/// A sphere about the origin from an octahedron whose edges are halved so many times; its volume is matched to
-/// the ideal one.
+/// A sphere about the origin from an octahedron whose edges are halved so many times; its volume is matched
+/// to the ideal one.
 Mesh ball_mesh(double radius, int halvings = 4);
 /// A box about the origin with the given edges.
 Mesh box_mesh(const Vec3d& size);

@@ -125,9 +125,8 @@ Json from_2(const Json& shot) {
   Json key = light_from_2("key", "Key light", "soft_box"), rim = light_from_2("rim", "Rim light", "soft_box"),
        room = light_from_2("room", "Room", "room");
   const Json &fill = look["fill"], &strength = look["key_strength"];
-  room["strength"] = fill.is_number() && strength.is_number()
-                         ? Json(fill.get<double>() * strength.get<double>())
-                         : fill;
+  room["strength"] =
+      fill.is_number() && strength.is_number() ? Json(fill.get<double>() * strength.get<double>()) : fill;
   room["color"] = look["key_color"];
   key["height"] = other_edge(look["key_size"], 0.75), rim["width"] = other_edge(look["rim_size"], 0.4);
   look.erase("fill");

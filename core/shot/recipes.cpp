@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "base/units.h"
 #include "shape/placed.h"
+#include "shot/shipped.h"
 
 namespace pour {
 namespace {
@@ -184,6 +185,7 @@ Shot jar_out_of_smoke(const std::string&) {
   Piece& p = s.pieces.front();
   const Vec3d below{0, 0.05, 0}, above{0, 0.27, 0}, away{0.1, -1.6, 0.06};
   p.id = "jar", p.name = "Jar", p.shape = jar, p.material = NamedMaterial::porcelain;
+  p.label = {shipped_label("oddlark-jar.png"), LabelPlace::around, 0.05, -0.018};
   p.position = below, p.turn = away;
   p.tracks["position"] = keys({{8, below}, {74, above}});
   p.tracks["turn"] = keys({{8, away}, {86, Vec3d{0, -0.25, 0}}});
@@ -344,7 +346,8 @@ Shot tea_around_a_carton(const std::string&) {
   s.forces.gravity = 0;
   Piece carton = solid("carton", "Carton", Block{{0.07, 0.17, 0.07}, 0.003}, {0.02, 0.12, 0});
   carton.turn = {0, 16 * degree, -9 * degree}, carton.friction = 0.1, carton.contact_angle = 30 * degree;
-  made_of(carton, NamedMaterial::plastic, {0.62, 0.58, 0.5});
+  made_of(carton, NamedMaterial::plastic, {0.8, 0.75, 0.65});
+  carton.label = {shipped_label("oddlark-carton.png"), LabelPlace::front, 0.1665};
   Piece slot = guide("slot", "Slot", Plane{0.011, 0.062, 0.004}, {-0.2, 0.09, 0.004});
   slot.turn = {9 * degree, 0, -72 * degree};  // it looks to the right and a little up
   s.pieces = {carton, slot};

@@ -196,10 +196,16 @@ struct Camera {
   bool operator==(const Camera&) const = default;
 };
 
+/// What pictures are delivered as: to be looked at, or linear light, alone or with passes.
+enum class Stills { png, exr, passes, jpeg };
+
 struct Film {
   std::string title = "Untitled";
   int width = 1920, height = 1080, frames = 120;
   int samples = 0;     // paths of light a pixel of what is delivered; 0: quick pictures
+  double noise = 0;    // where samples > 0: as many as bring it down to this, at most so many; 0: all
+  Stills stills = Stills::png;
+  std::string picture_name = "{shot}.{frame:06}";
   double fps = 24;     // at which it is played
   double capture = 0;  // frames a second at the camera; 0: as many as are played
   Tracks tracks;

@@ -27,14 +27,15 @@ bool from(const Pour& p) {
 
 constexpr Option clarities[] = {
     {"usual", "as it usually is"}, {"clear", "clear"}, {"cloudy", "cloudy"}, {"opaque", "opaque"}};
-constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"},
-                                {"plain", "one colour"},
-                                {"gradient", "from one colour to another"},
-                                {"picture", "a picture"},
-                                {"room", "the room that lights it"},
-                                {"transparent", "transparent"}};
+constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"}, {"plain", "one colour"},
+                                {"gradient", "from one colour to another"},  {"picture", "a picture"},
+                                {"room", "the room that lights it"},         {"transparent", "transparent"}};
 constexpr Option floors[] = {{"glossy", "polished"}, {"matte", "matte"}, {"shadows", "only shadows"}};
 constexpr Option label_places[] = {{"front", "on its front"}, {"around", "around it"}};
+constexpr Option stills[] = {{"png", "PNG"},
+                             {"exr", "EXR, linear light"},
+                             {"passes", "EXR with all passes"},
+                             {"jpeg", "JPEG"}};
 constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
@@ -120,6 +121,19 @@ const Table<Film>& table() {
     b.add(&Film::samples, "samples", "Paths a pixel", Unit::none, {0, 65536, 0, 256},
           "Of light, in what is delivered: 16 to look, 64 and more to show; real glass, liquid and smoke.")
         .zero("quick pictures")
+        .fixed();
+    b.add(&Film::noise, "noise", "Until its grain is", Unit::percent, {0, 1, 0, 0.1},
+          "Fewer paths where as much grain is reached before: the deviation of a pixel by its brightness, "
+          "before denoising.")
+        .zero("not asked")
+        .where([](const Film& f) { return f.samples > 0; })
+        .fixed();
+    b.add(&Film::stills, stills, "stills", "Images are",
+          "PNG and JPEG are to be looked at; EXR is linear light, with passes for depth, normals, positions, "
+          "velocities, pieces, liquids and each light.")
+        .fixed();
+    b.add(&Film::picture_name, "picture_name", "Images are named",
+          "{shot}, {run} and {frame} stand for those; {frame:04} has four digits.")
         .fixed();
     return b.done();
   }();
@@ -248,9 +262,10 @@ const Table<Look>& table() {
     b.add(&Look::shade, "shade", "Colour of shade",
           "What colour light takes on its way through the smoke; white leaves it as it is.");
     b.touching(Touches::picture);
-    b.add(&Look::backdrop, backdrops, "backdrop", "Behind it",
-          "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
-          "show the studio.");
+    b.add(
+        &Look::backdrop, backdrops, "backdrop", "Behind it",
+        "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
+        "show the studio.");
     b.add(&Look::background, "background", "Background", "Its colour, or that above.");
     b.add(&Look::below, "below", "Colour below", "At the lower edge of the picture.")
         .where([](const Look& l) { return l.backdrop == Backdrop::gradient; });
@@ -383,7 +398,8 @@ const Table<Piece>& table() {
         })
         .more()
         .add<PictureFile>(
-            "label", "Label", "A picture that is printed on it, where it is not transparent. In traced pictures.",
+            "label", "Label",
+            "A picture that is printed on it, where it is not transparent. In traced pictures.",
             [](const P& p) { return p.label.picture; },
             [](P& p, const PictureFile& file) { p.label.picture = file; })
         .where(may_have_label)
@@ -404,14 +420,15 @@ const Table<Piece>& table() {
         .more()
         .add<double>(
             "label_middle", "Label above", Unit::length, {-100, 100, -0.2, 0.2},
-            "From the middle of the piece up to that of its label.", [](const P& p) { return p.label.middle; },
-            [](P& p, const double& v) { p.label.middle = v; })
+            "From the middle of the piece up to that of its label.",
+            [](const P& p) { return p.label.middle; }, [](P& p, const double& v) { p.label.middle = v; })
         .where(has_label)
         .more()
         .add<double>(
             "label_turn", "Label turned", Unit::angle,
-            {-360 * degree, 360 * degree, -180 * degree, 180 * degree}, "About the upright axis of the piece.",
-            [](const P& p) { return p.label.turn; }, [](P& p, const double& v) { p.label.turn = v; })
+            {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
+            "About the upright axis of the piece.", [](const P& p) { return p.label.turn; },
+            [](P& p, const double& v) { p.label.turn = v; })
         .where(has_label)
         .more();
     b.touching(Touches::pose)

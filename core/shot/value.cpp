@@ -14,6 +14,7 @@
 #include "base/srgb.h"
 #include "base/text.h"
 #include "shape/model_file.h"
+#include "shot/shipped.h"
 
 namespace pour {
 namespace {
@@ -333,6 +334,10 @@ Drawing shipped_drawing(const std::string& file) {
 
 ModelFile shipped_model(const std::string& file) {
   return shipped<ModelFile>(share_folder() / "models" / file, read_model);
+}
+
+PictureFile shipped_label(const std::string& file) {
+  return shipped<PictureFile>(share_folder() / "labels" / file, read_picture);
 }
 
 bool Links::has(const std::string& id) const {

@@ -81,7 +81,8 @@ void drop_small(Mesh& mesh, double across) {
   std::vector<double> volume(mesh.points.size(), 0);
   for (const auto& t : mesh.triangles)
     volume[size_t(find(t[0]))] +=
-        double(dot(mesh.points[size_t(t[0])], cross(mesh.points[size_t(t[1])], mesh.points[size_t(t[2])]))) / 6;
+        double(dot(mesh.points[size_t(t[0])], cross(mesh.points[size_t(t[1])], mesh.points[size_t(t[2])]))) /
+        6;
   const double least = std::numbers::pi / 6 * across * across * across;
   std::erase_if(mesh.triangles, [&](const auto& t) { return std::abs(volume[size_t(find(t[0]))]) < least; });
 }
@@ -120,8 +121,7 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
   const auto grid = grid_of(p, colors, h);
   const auto transform = openvdb::math::Transform::createLinearTransform(voxel);
   const auto made = points::rasterizeSmoothSpheres<points::PointDataGrid, openvdb::TypeList<openvdb::Vec3f>>(
-      *grid, radius * h, search * h, std::vector<std::string>{"color", "velocity"}, 3.f,
-      transform);
+      *grid, radius * h, search * h, std::vector<std::string>{"color", "velocity"}, 3.f, transform);
   const auto set = openvdb::gridPtrCast<openvdb::FloatGrid>(made.at(0));
   if (set->activeVoxelCount() == 0) return skin;
   smooth(*set, settings.smoothing > 0 ? settings.smoothing : 0.8 * h);

@@ -957,6 +957,76 @@ TEST_F(Window, DeliveringSaysHowFarItIs) {
   EXPECT_TRUE(told) << "how many are made and how long the rest takes";
   EXPECT_TRUE(finished.front().front().toBool());
   EXPECT_EQ(QDir(folder.filePath("pictures")).entryList({"*.png"}).size(), 12);
+
+  // Made in another way, they are replaced only where that is answered.
+  window->document().set("look.exposure", "1");
+  const auto answer = [&](QMessageBox::StandardButton button) {
+    QTimer::singleShot(300, window.get(), [this, button] {
+      auto* question = window->findChild<QMessageBox*>();
+      ASSERT_TRUE(question);
+      EXPECT_THAT(question->text().toStdString(), HasSubstr("12"));
+      question->button(button)->click();
+    });
+    box->make_images(folder.filePath("pictures"));
+  };
+  answer(QMessageBox::No);
+  EXPECT_FALSE(box->busy());
+  answer(QMessageBox::Yes);
+  ASSERT_TRUE(finished.size() == 2 || finished.wait(60000));
+  EXPECT_TRUE(finished[1][0].toBool());
+  box->make_images(folder.filePath("pictures"));  // nothing to ask: they are current
+  ASSERT_TRUE(finished.wait(60000));
+  EXPECT_TRUE(finished[2][0].toBool());
+
+  auto* stills = find<QComboBox>("deliver_stills");
+  ASSERT_TRUE(stills);
+  stills->setCurrentIndex(1);
+  Q_EMIT stills->activated(1);
+  EXPECT_EQ(shot().film.stills, Stills::exr);
+  box->make_images(folder.filePath("linear"));
+  ASSERT_TRUE(finished.wait(60000));
+  EXPECT_EQ(QDir(folder.filePath("linear")).entryList({"*.exr"}).size(), 12);
+  box->make_sheet(folder.filePath("sheet"));
+  ASSERT_TRUE(finished.wait(60000));
+  EXPECT_TRUE(QFile::exists(folder.filePath("sheet.png")));
+}
+
+TEST_F(Window, LightsAreAddedSetUpAndToldWhatToShineOn) {
+  click("step_6");
+  const auto choose = [&](const QString& button, const QString& words) {
+    auto* b = find<QPushButton>(button);
+    ASSERT_TRUE(b && b->menu()) << button.toStdString();
+    Q_EMIT b->menu()->aboutToShow();
+    for (QAction* a : b->menu()->actions())
+      if (a->text() == words) {
+        a->trigger();
+        QTest::qWait(60);
+        return;
+      }
+    ADD_FAILURE() << "no " << words.toStdString();
+  };
+  ASSERT_EQ(shot().look.lights.size(), 3u);
+  choose("add_light", "A spot");
+  ASSERT_EQ(shot().look.lights.size(), 4u);
+  const std::string path = "lights." + shot().look.lights[3].id;
+  show_more();
+  const QString on = QString::fromStdString(path + ".shines_on");
+  choose(on, "Mint smoke");
+  EXPECT_EQ(shot().look.lights[3].shines_on.ids, std::vector<std::string>{shot().fluids[0].id});
+  EXPECT_EQ(find<QPushButton>(on)->text(), "Mint smoke");
+  choose(on, "Lettering");
+  EXPECT_EQ(shot().look.lights[3].shines_on.ids.size(), 2u);
+  choose(on, "Mint smoke");
+  choose(on, "Lettering");
+  EXPECT_TRUE(shot().look.lights[3].shines_on.ids.empty());
+  type(QString::fromStdString(path + ".strength"), "40");
+  EXPECT_EQ(shot().look.lights[3].strength, 0.4);
+  click(QString::fromStdString("remove_" + path));
+  EXPECT_EQ(shot().look.lights.size(), 3u);
+  choose("add_light", "For products");
+  EXPECT_EQ(shot().look.lights, light_sets()[1].make());
+  window->document().undo();
+  EXPECT_EQ(shot().look.lights, Look().lights);
 }
 
 TEST_F(Window, StartsAnewFromARecipeAndAWord) {

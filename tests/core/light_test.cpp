@@ -171,8 +171,8 @@ TEST_F(Lights, DensitiesOfRoomsIntegrateToOne) {
   EXPECT_GT(by_chance / samples, 0.8) << "most ask for the window";
 }
 
-// Under a centimetre of clear water the sun still comes to the bottom, and as nothing is absorbed, a white one
-// sends all of it back (conservation of energy; what leaves water is nearly as even as what a white plate
+// Under a centimetre of clear water the sun still comes to the bottom, and as nothing is absorbed, a white
+// one sends all of it back (conservation of energy; what leaves water is nearly as even as what a white plate
 // scatters). With absorption it is less by Beer and Lambert, at least on the way straight down and up.
 TEST(Light, TheSunComesThroughWater) {
   Light sun = light(LightKind::sun);

@@ -55,8 +55,9 @@ TEST(Picture, ShadeIsTheColourBehindOneOpticalDepth) {
 // Fresnel at normal incidence, ((n - 1) / (n + 1))²: 4 % for glass of index 1.5.
 TEST(Studio, GlassMirrorsFourPerCentOfWhatIsInFront) {
   Look look;
-  look.glass = 1, look.light("key").color = {1, 1, 1}, look.light("key").strength = 1, look.light("key").yaw = look.light("key").pitch = 0,
-  look.light("rim").strength = 0, look.background = {0, 0, 0};
+  look.glass = 1, look.light("key").color = {1, 1, 1}, look.light("key").strength = 1,
+  look.light("key").yaw = look.light("key").pitch = 0, look.light("rim").strength = 0,
+  look.background = {0, 0, 0};
   Camera camera;
   camera.yaw = camera.pitch = 0;
   const Studio studio(look, camera, View(camera, 1));
@@ -277,7 +278,8 @@ TEST(Walls, SmokeThatFlowsOutsideIsNotCutOff) {
 
 TEST(LitSmoke, IsBrighterTowardsTheLight) {
   Look look;
-  look.light("rim").strength = 0, look.light("key").yaw = 0, look.light("key").pitch = M_PI / 2;  // from straight above
+  look.light("rim").strength = 0, look.light("key").yaw = 0,
+  look.light("key").pitch = M_PI / 2;  // from straight above
   look.thickness = 2000;
   const LitSmoke lit = light_smoke(smoke_ball(24, 0.01, 0.01f), look);
   const auto red = [&](int y) { return lit.rgba[4 * size_t((12 * 24 + y) * 24 + 12)]; };

@@ -400,7 +400,9 @@ TEST_F(Runs, AreDeliveredAsFarAsTheyGoAndStopWhenAsked) {
   EXPECT_EQ(frames_so_far(run), (FrameRange{1, 6}));
   std::vector<int> done;
   const auto options = [](FrameRange frames, DeliverProgress progress) {
-    return DeliverOptions{frames, 64, 36, Gaps::refuse, 0, std::move(progress)};
+    DeliverOptions o;
+    o.frames = frames, o.width = 64, o.height = 36, o.progress = std::move(progress);
+    return o;
   };
   EXPECT_TRUE(deliver_images(run, run.shot, folder / "all", options({2, 4}, [&](int n, int of) {
                                EXPECT_EQ(of, 3);

@@ -245,7 +245,10 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
       {"Mint smoke is not seen", [](Shot& s) { s.pours[0].density_rate = 0; }},
       {"The smoke will not move",
        [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.pours[0].speed = 0; }},
-      {"The shot stays dark", [](Shot& s) { for (Light& l : s.look.lights) l.strength = 0; }},
+      {"The shot stays dark",
+       [](Shot& s) {
+         for (Light& l : s.look.lights) l.strength = 0;
+       }},
       {"Lettering is thinner than two cells",
        [](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = 0.02; }},
       {"Lettering reaches out of the picture",

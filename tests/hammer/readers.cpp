@@ -180,7 +180,11 @@ struct Good {
   std::string table, other_table;
 };
 
-DeliverOptions tiny(const FrameRange& frames) { return {frames, 48, 28, Gaps::refuse, {}}; }
+DeliverOptions tiny(const FrameRange& frames) {
+  DeliverOptions o;
+  o.frames = frames, o.width = 48, o.height = 28, o.replace = true;
+  return o;
+}
 
 Good make_good(const fs::path& common) {
   Good g;

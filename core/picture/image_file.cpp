@@ -1,0 +1,111 @@
+#include "picture/image_file.h"
+
+#include <OpenImageIO/filesystem.h>
+#include <OpenImageIO/imageio.h>
+
+#include "base/error.h"
+#include "base/file.h"
+
+namespace pour {
+namespace {
+
+constexpr const char* inputs_tag = "easy_pour:inputs";
+constexpr const char* samples_tag = "easy_pour:samples";
+constexpr const char* parts_tag = "easy_pour:parts";
+
+using Bytes = std::vector<unsigned char>;
+
+Bytes written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OIIO::TypeDesc type,
+              const void* values) {
+  spec.attribute(inputs_tag, from.inputs), spec.attribute(samples_tag, std::to_string(from.samples));
+  if (!from.parts.empty()) spec.attribute(parts_tag, from.parts);
+  // JPEG has no names for its texts.
+  if (std::string_view(format) == "picture.jpg")
+    spec.attribute("ImageDescription", from.inputs + " " + std::to_string(from.samples));
+  Bytes out;
+  OIIO::Filesystem::IOVecOutput memory(out);  // first, as the library does not notice a full disk
+  const auto writer = OIIO::ImageOutput::create(format, &memory);
+  if (!writer || !writer->open(format, spec) || !writer->write_image(type, values) || !writer->close())
+    throw machine_fault("Pictures", std::string("can't be made as ") + (format + 8) + " here.",
+                        "Install OpenImageIO anew.");
+  return out;
+}
+
+Bytes png_bytes(const Image& image, const MadeFrom& from) {
+  const bool alpha = !image.alpha.empty();
+  const std::vector<uint8_t> bytes = alpha ? display_bytes_with_alpha(image) : display_bytes(image);
+  OIIO::ImageSpec spec(image.width, image.height, alpha ? 4 : 3, OIIO::TypeDesc::UINT8);
+  spec.attribute("oiio:ColorSpace", "sRGB");
+  if (alpha) spec.alpha_channel = 3, spec.attribute("oiio:UnassociatedAlpha", 1);
+  return written("picture.png", spec, from, OIIO::TypeDesc::UINT8, bytes.data());
+}
+
+Bytes jpeg_bytes(const Image& image, const MadeFrom& from) {
+  const std::vector<uint8_t> bytes = display_bytes(image);
+  OIIO::ImageSpec spec(image.width, image.height, 3, OIIO::TypeDesc::UINT8);
+  spec.attribute("oiio:ColorSpace", "sRGB"), spec.attribute("CompressionQuality", 95);
+  return written("picture.jpg", spec, from, OIIO::TypeDesc::UINT8, bytes.data());
+}
+
+Bytes exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more) {
+  OIIO::ImageSpec spec(image.width, image.height, 0, OIIO::TypeDesc::FLOAT);
+  const auto add = [&](const std::string& name, bool half) {
+    spec.channelnames.push_back(name);
+    spec.channelformats.push_back(half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT);
+  };
+  for (const char* c : {"R", "G", "B"}) add(c, true);
+  if (!image.alpha.empty()) spec.alpha_channel = 3, add("A", true);
+  for (const Channels& c : more)
+    for (const std::string& n : c.names) add(c.name.empty() ? n : c.name + "." + n, c.half);
+  spec.nchannels = int(spec.channelnames.size());
+  spec.attribute("compression", "zip"), spec.attribute("oiio:ColorSpace", "Linear");
+  std::vector<float> values;
+  const size_t pixels = size_t(image.width) * size_t(image.height);
+  values.reserve(pixels * size_t(spec.nchannels));
+  for (size_t i = 0; i < pixels; ++i) {
+    for (size_t c = 0; c < 3; ++c) values.push_back(std::min(image.rgb[3 * i + c], 65000.f));
+    if (!image.alpha.empty()) values.push_back(image.alpha[i]);
+    for (const Channels& c : more)
+      for (size_t k = 0; k < c.names.size(); ++k) values.push_back(c.values[i * c.names.size() + k]);
+  }
+  return written("picture.exr", spec, from, OIIO::TypeDesc::FLOAT, values.data());
+}
+
+}  // namespace
+
+const char* suffix_of(Stills kind) {
+  return kind == Stills::png ? ".png" : kind == Stills::jpeg ? ".jpg" : ".exr";
+}
+
+void write_image(const Image& image, const std::filesystem::path& file, Stills kind, const MadeFrom& from,
+                 const std::vector<Channels>& more) {
+  const Bytes bytes = kind == Stills::png    ? png_bytes(image, from)
+                      : kind == Stills::jpeg ? jpeg_bytes(image, from)
+                                             : exr_bytes(image, from, more);
+  write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+}
+
+MadeFrom made_from(const std::filesystem::path& file) {
+  MadeFrom out;
+  try {
+    const auto in = OIIO::ImageInput::open(file.string());
+    if (!in) {
+      (void)OIIO::geterror();
+      return out;
+    }
+    const OIIO::ImageSpec& spec = in->spec();
+    out.inputs = spec.get_string_attribute(inputs_tag),
+    out.samples = std::atoi(std::string(spec.get_string_attribute(samples_tag)).c_str());
+    out.parts = spec.get_string_attribute(parts_tag);
+    if (out.inputs.empty() && std::string_view(in->format_name()) == "jpeg") {
+      const std::string text = spec.get_string_attribute("ImageDescription");
+      const size_t space = text.find(' ');
+      if (space == 16) out.inputs = text.substr(0, space), out.samples = std::atoi(text.c_str() + space);
+    }
+  } catch (...) {  // it is none of ours
+    out = {};
+  }
+  return out;
+}
+
+}  // namespace pour
