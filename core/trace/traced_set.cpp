@@ -4,12 +4,14 @@
 #include <map>
 #include <numbers>
 
+#include "base/parallel.h"
 #include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "surface/skin.h"
 #include "trace/lights.h"
+#include "trace/near_surfaces.h"
 
 namespace pour {
 namespace {
@@ -79,6 +81,30 @@ LiquidPoints only(const LiquidPoints& all, uint8_t number, const Fluid& fluid) {
   return out;
 }
 
+/// Liquid that lies on something solid goes on into it, as its mirror image, so that its skin ends nowhere
+/// near the surface that it is seen on, but runs across it.
+void go_on_into(const NearSurfaces& solids, LiquidPoints& points) {
+  const float h = float(points.cell_size), reach = 0.9f * h, room = 0.5f * h;
+  const size_t n = points.place.size();
+  std::vector<Vec3f> image(n);
+  std::vector<char> has(n, 0);
+  parallel_for(n / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
+      const auto near = solids.nearest(points.place[i], reach);
+      if (!near || near->distance < 0) continue;
+      const float deep = std::min(near->distance, solids.thickness(*near) - room);
+      if (deep <= 0) continue;
+      image[i] = near->at - near->out * deep, has[i] = 1;
+    }
+  });
+  for (size_t i = 0; i < n; ++i) {
+    if (!has[i]) continue;
+    points.place.push_back(image[i]), points.velocity.push_back(points.velocity[i]);
+    points.color.push_back(points.color[i]), points.age.push_back(points.age[i]);
+    points.liquid.push_back(points.liquid[i]), points.id.push_back(points.id[i]);
+  }
+}
+
 TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
   Vec3f mean;
   for (const Vec3f& c : points.color) mean += c;
@@ -131,9 +157,15 @@ TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std:
 void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<TracedBody>& bodies) {
   std::map<uint8_t, size_t> numbers;
   for (const uint8_t n : liquid.liquid) ++numbers[n];
+  std::vector<const TracedBody*> solid;
+  for (const TracedBody& b : bodies)
+    if (!b.thin) solid.push_back(&b);
+  const NearSurfaces solids(solid);
   for (const auto& [number, count] : numbers) {
     const Fluid fluid = number < shot.fluids.size() ? shot.fluids[number] : Fluid();
-    const LiquidPoints points = only(liquid, number, fluid);
+    LiquidPoints points = only(liquid, number, fluid);
+    const size_t real = points.place.size();
+    go_on_into(solids, points);
     const bool bubbles = fluid.bubbles > 0 && clearness_of(fluid).clarity != Clarity::opaque;
     Skin skin = skin_of(points, points.color, shot.surface, bubbles);
     if (skin.mesh.triangles.empty()) continue;
@@ -141,6 +173,7 @@ void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<Trace
     b.fluid = number + 1, b.lit_by = lights_on(shot.look.lights, fluid.id);
     bodies.push_back(std::move(b));
     if (!bubbles) continue;
+    points.place.resize(real);
     TracedBody air = bubbles_of(points, fluid, skin.depth);
     air.fluid = number + 1;
     if (!air.surface->mesh.triangles.empty()) bodies.push_back(std::move(air));

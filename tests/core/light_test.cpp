@@ -16,7 +16,9 @@
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 #include "trace/lights.h"
+#include "trace/near_surfaces.h"
 #include "trace/path_tracer.h"
+#include "trace/traced_set.h"
 
 using namespace pour;
 using testing::HasSubstr;
@@ -456,4 +458,47 @@ TEST_F(Lights, FromTheCommandLine) {
   EXPECT_THAT(cli("lights a.pour disco").out, HasSubstr("lettering"));
   ASSERT_EQ(cli("remove a.pour lights.lamp").code, 0);
   EXPECT_THAT(cli("show a.pour").out, testing::Not(HasSubstr("lights.lamp")));
+}
+
+// Distances to a box, by hand: to a side, an edge and a corner, outside and inside.
+TEST(NearSurfaces, KnowTheNearestPlaceAndHowThickItIs) {
+  TracedBody box = body(box_mesh({0.2, 0.4, 0.6}), Substance::matte, {1, 1, 1});
+  box.pose.position = {1, 0, 0};
+  const NearSurfaces near({&box});
+  const auto at = [&](const Vec3f& p) { return *near.nearest(p, 1); };
+  EXPECT_NEAR(at({1.15f, 0.1f, 0.1f}).distance, 0.05, 1e-6);
+  EXPECT_NEAR(at({1.15f, 0.1f, 0.1f}).out.x, 1, 1e-5);
+  EXPECT_NEAR(at({1.13f, 0.24f, 0}).distance, 0.05, 1e-6);
+  EXPECT_NEAR(at({1.13f, 0.24f, 0}).out.y, 0.8, 1e-4);
+  EXPECT_NEAR(at({1.08f, 0.1f, 0.1f}).distance, -0.02, 1e-6);
+  EXPECT_NEAR(at({1.08f, 0.1f, 0.1f}).out.x, 1, 1e-5);
+  EXPECT_NEAR(near.thickness(at({1.15f, 0.1f, 0.1f})), 0.2, 1e-5);
+  EXPECT_FALSE(near.nearest({2, 0, 0}, 0.5f));
+  EXPECT_FALSE(NearSurfaces({}).nearest({}, 1));
+}
+
+TEST(NearSurfaces, LiquidGoesOnIntoWhatItLiesOnButNotThroughIt) {
+  for (const double thick : {0.1, 0.006}) {
+    Shot s;
+    Piece plate;
+    plate.id = "plate", plate.name = "Plate", plate.holds = false, plate.blocks = true;
+    plate.shape = Block{{0.3, thick, 0.3}, 0}, plate.position = {0, -thick / 2, 0};
+    Fluid tea;
+    tea.id = "tea", tea.kind = FluidKind::liquid;
+    s.pieces = {plate}, s.fluids = {tea};
+    LiquidPoints p;
+    p.cell_size = 0.004;
+    for (double x = -0.03; x < 0.03; x += 0.002)
+      for (double z = -0.03; z < 0.03; z += 0.002)
+        for (double y = 0.001; y < 0.012; y += 0.002) p.place.push_back({float(x), float(y), float(z)});
+    const size_t n = p.place.size();
+    p.velocity.resize(n), p.color.assign(n, {0.3f, 0.1f, 0}), p.age.resize(n), p.liquid.resize(n),
+        p.id.resize(n);
+    const TracedSet set = traced_set(s, 1, p, {});
+    ASSERT_EQ(set.bodies.size(), 2u);
+    float lowest = 1;
+    for (const Vec3f& q : set.bodies[1].surface->mesh.points) lowest = std::min(lowest, q.y);
+    EXPECT_LT(lowest, -0.001f);
+    EXPECT_GT(lowest, -float(thick));
+  }
 }

@@ -1,0 +1,119 @@
+#include "trace/near_surfaces.h"
+
+#include <embree3/rtcore.h>
+#include <tbb/task_arena.h>
+
+#include <cmath>
+
+namespace pour {
+
+struct NearSurfaces::Kept {
+  RTCDevice device = rtcNewDevice(nullptr);
+  RTCScene scene = rtcNewScene(device);
+  Mesh mesh;
+};
+
+NearSurfaces::NearSurfaces(const std::vector<const TracedBody*>& bodies) : kept_(std::make_unique<Kept>()) {
+  for (const TracedBody* b : bodies) {
+    Mesh one = b->surface->mesh;
+    one.place(b->pose);
+    kept_->mesh.append(one);
+  }
+  const Mesh& mesh = kept_->mesh;
+  if (mesh.triangles.empty()) return;
+  RTCGeometry g = rtcNewGeometry(kept_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
+  auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
+                                                             3 * sizeof(float), mesh.points.size()));
+  auto* corners = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
+      g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), mesh.triangles.size()));
+  if (!points || !corners) throw std::bad_alloc();
+  for (size_t i = 0; i < mesh.points.size(); ++i)
+    for (int c = 0; c < 3; ++c) points[3 * i + size_t(c)] = mesh.points[i][c];
+  for (size_t i = 0; i < mesh.triangles.size(); ++i)
+    for (size_t k = 0; k < 3; ++k) corners[3 * i + k] = unsigned(mesh.triangles[i][k]);
+  rtcCommitGeometry(g);
+  rtcAttachGeometryByID(kept_->scene, g, 0);
+  rtcReleaseGeometry(g);
+  tbb::task_arena alone(1);  // the same tree each time
+  alone.execute([&] { rtcJoinCommitScene(kept_->scene); });
+}
+
+NearSurfaces::~NearSurfaces() {
+  rtcReleaseScene(kept_->scene);
+  rtcReleaseDevice(kept_->device);
+}
+
+namespace {
+
+/// Ericson, Real-Time Collision Detection (2005), §5.1.5.
+Vec3f nearest_of_triangle(const Vec3f& p, const Vec3f& a, const Vec3f& b, const Vec3f& c) {
+  const Vec3f ab = b - a, ac = c - a, ap = p - a;
+  const float d1 = dot(ab, ap), d2 = dot(ac, ap);
+  if (d1 <= 0 && d2 <= 0) return a;
+  const Vec3f bp = p - b;
+  const float d3 = dot(ab, bp), d4 = dot(ac, bp);
+  if (d3 >= 0 && d4 <= d3) return b;
+  const float vc = d1 * d4 - d3 * d2;
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return a + ab * (d1 / (d1 - d3));
+  const Vec3f cp = p - c;
+  const float d5 = dot(ab, cp), d6 = dot(ac, cp);
+  if (d6 >= 0 && d5 <= d6) return c;
+  const float vb = d5 * d2 - d1 * d6;
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return a + ac * (d2 / (d2 - d6));
+  const float va = d3 * d6 - d5 * d4;
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return b + (c - b) * ((d4 - d3) / ((d4 - d3) + (d5 - d6)));
+  const float all = va + vb + vc;
+  return a + ab * (vb / all) + ac * (vc / all);
+}
+
+struct Asked {
+  const Mesh* mesh;
+  Vec3f point;
+  Vec3f at{}, out{};
+  bool found = false;
+};
+
+bool look_at_triangle(RTCPointQueryFunctionArguments* found) {
+  auto& asked = *static_cast<Asked*>(found->userPtr);
+  const auto& t = asked.mesh->triangles[found->primID];
+  const Vec3f a = asked.mesh->points[size_t(t[0])], b = asked.mesh->points[size_t(t[1])],
+              c = asked.mesh->points[size_t(t[2])];
+  const Vec3f at = nearest_of_triangle(asked.point, a, b, c);
+  const float away = length(at - asked.point);
+  if (away >= found->query->radius) return false;
+  found->query->radius = away;
+  asked.at = at, asked.out = normalized(cross(b - a, c - a)), asked.found = true;
+  return true;
+}
+
+}  // namespace
+
+std::optional<NearSurfaces::Place> NearSurfaces::nearest(const Vec3f& p, float reach) const {
+  if (kept_->mesh.triangles.empty()) return std::nullopt;
+  Asked asked{&kept_->mesh, p};
+  RTCPointQuery query{p.x, p.y, p.z, 0, reach};
+  RTCPointQueryContext context;
+  rtcInitPointQueryContext(&context);
+  rtcPointQuery(kept_->scene, &query, &context, look_at_triangle, &asked);
+  if (!asked.found) return std::nullopt;
+  const Vec3f way = p - asked.at;
+  const float side = dot(way, asked.out) >= 0 ? 1.f : -1.f, away = length(way);
+  // At an edge the way there says more than the side that it belongs to.
+  const Vec3f out = away > 1e-7f ? way * (side / away) : asked.out;
+  return Place{asked.at, out, side * away};
+}
+
+float NearSurfaces::thickness(const Place& place) const {
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  RTCRayHit r{};
+  const Vec3f d = -place.out;
+  r.ray.org_x = place.at.x, r.ray.org_y = place.at.y, r.ray.org_z = place.at.z;
+  r.ray.dir_x = d.x, r.ray.dir_y = d.y, r.ray.dir_z = d.z;
+  r.ray.tnear = 1e-5f, r.ray.tfar = 1e30f, r.ray.mask = ~0u;
+  r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
+  rtcIntersect1(kept_->scene, &context, &r);
+  return r.hit.geomID == RTC_INVALID_GEOMETRY_ID ? 1e30f : r.ray.tfar;
+}
+
+}  // namespace pour
