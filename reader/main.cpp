@@ -10,6 +10,7 @@
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
+#include <string_view>
 
 #include "shape/model_bytes.h"
 
@@ -44,8 +45,12 @@ Vec3f color_of(const aiScene& scene, const aiMesh& mesh, bool& has) {
   aiColor4D c(1, 1, 1, 1);
   const aiMaterial* material =
       mesh.mMaterialIndex < scene.mNumMaterials ? scene.mMaterials[mesh.mMaterialIndex] : nullptr;
-  has = material && (aiGetMaterialColor(material, AI_MATKEY_BASE_COLOR, &c) == AI_SUCCESS ||
-                     aiGetMaterialColor(material, AI_MATKEY_COLOR_DIFFUSE, &c) == AI_SUCCESS);
+  // What has no material gets one that is called so.
+  aiString name;
+  if (material) material->Get(AI_MATKEY_NAME, name);
+  has = material && std::string_view(name.C_Str()) != AI_DEFAULT_MATERIAL_NAME &&
+        (aiGetMaterialColor(material, AI_MATKEY_BASE_COLOR, &c) == AI_SUCCESS ||
+         aiGetMaterialColor(material, AI_MATKEY_COLOR_DIFFUSE, &c) == AI_SUCCESS);
   return {c.r, c.g, c.b};
 }
 

@@ -337,6 +337,43 @@ Shot syrup_over_pancakes(const std::string&) {
   return s;
 }
 
+Shot jug_breathes(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, a jug breathes", s.film.frames = 162;
+  Model model;
+  model.file = shipped_model("oddlark-jug.obj");
+  model.height = 0.211;
+  const Vec3d stands{0, model.height / 2, 0}, tipped{-0.04, 0.17, 0};
+  Piece jug = solid("jug", "Jug", model, stands);
+  made_of(jug, NamedMaterial::clay, {0.45, 0.2, 0.11});
+  // Late in the shot it tips and pours out what is left in it.
+  jug.tracks["turn"] = keys({{84, Vec3d{}}, {128, Vec3d{0, 0, -70 * degree}}});
+  jug.tracks["position"] = keys({{84, stands}, {128, tipped}});
+  Piece mouth = guide("mouth", "Disc in the jug", Disc{0.032}, {0, -0.084, 0});
+  mouth.parent.id = "jug";
+  s.pieces = {jug, mouth};
+  Fluid mist;
+  mist.id = "mist", mist.name = "Mist", mist.color = {0.89, 0.87, 0.84};
+  s.fluids = {mist};
+  Pour p;
+  p.id = "mist", p.name = "Mist", p.fluid.id = "mist", p.from = SourceKind::piece, p.source.id = "mouth";
+  p.windows = {{{1, 40}, {56, 84}}}, p.direction = Direction::up, p.speed = 0.5;
+  p.density_rate = 0.42, p.heat = 66, p.patchiness = 0.3, p.patch_size = 0.015;
+  s.pours = {p};
+  // Warm it rises; cold it is heavy, and runs down the jug's sides.
+  s.gas.heat_half_life = 0.85, s.gas.density_lift = -4;
+  s.forces.turbulence_speed = 0.06, s.forces.turbulence_size = 0.05;
+  s.forces.confinement_speed = 0.05, s.forces.confinement_length = 0.015;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0032;
+  s.run.fit_bounds = false, s.run.open_bottom = false;
+  s.run.bounds_center = {0.05, 0.14, 0}, s.run.bounds_size = {0.62, 0.38, 0.44};
+  s.look.shade = {0.8, 0.77, 0.74}, s.look.background = {0.042, 0.029, 0.022};
+  s.look.light("key").strength = 0.6;
+  s.camera.target = {0.02, 0.135, 0}, s.camera.distance = 0.98, s.camera.pitch = 9 * degree;
+  s.camera.yaw = -8 * degree;
+  return s;
+}
+
 Shot tea_around_a_carton(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, tea in the air", s.film.frames = 108;
@@ -529,6 +566,8 @@ const std::vector<Recipe>& recipes() {
        "A mark from a drawing stands as smoke in its own colours, then melts and runs down.", mark_melts},
       {"jar-out-of-smoke", "A jar out of smoke",
        "A product from a model file rises, turning, out of a bed of smoke.", jar_out_of_smoke},
+      {"a-jug-breathes", "A jug breathes",
+       "Mist swirls up in a clay jug from a model file and spills over its lip; then it tips.", jug_breathes},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},
       {"tea-into-a-bowl", "Tea into a bowl", "Tea pours from a bottle's mouth into a stoneware bowl.",
        tea_into_a_bowl},
