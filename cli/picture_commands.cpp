@@ -79,7 +79,7 @@ void deliver(const PictureOptions& o) {
   const DeliverOptions d = options_for(o, run, shot, line);
   if (!o.images.empty()) deliver_images(run, shot, o.images, d);
   for (const std::string& file : {o.video, o.sheet})
-    if (std::error_code error; !file.empty() && !o.replace && fs::exists(file, error))
+    if (std::error_code error; !file.empty() && !o.replace && fs::is_regular_file(file, error))
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
   if (!o.video.empty()) deliver_video(run, shot, o.video, d);
   if (!o.sheet.empty()) deliver_sheet(run, shot, o.sheet, o.count, d);

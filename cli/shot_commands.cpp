@@ -5,10 +5,14 @@
 #include "base/file.h"
 #include "base/json.h"
 #include "base/text.h"
+#include "base/units.h"
 #include "check/checks.h"
 #include "door.h"
+#include "frames/level_set_file.h"
 #include "run/space.h"
 #include "shape/fonts.h"
+#include "shape/placed.h"
+#include "shot/animate.h"
 #include "shot/assign.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
@@ -128,9 +132,9 @@ void import_file(const Import& o) {
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
   const std::string path = bring_in(shot, o.drawing, o.name);
-  Piece& p = shot.pieces.back();
   if (!o.size.empty()) {
     assign(shot, path + ".height=" + o.size);
+    Piece& p = shot.pieces.back();
     p.position.y = *height_of(p.shape) / 2 + 0.004;
   }
   if (!o.parts.empty()) {
@@ -139,7 +143,7 @@ void import_file(const Import& o) {
     for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
   }
   save_shot(shot, file);
-  say("Added " + path + ". " + arrival_in_words(p.shape));
+  say("Added " + path + ". " + arrival_in_words(shot.pieces.back().shape));
 }
 
 Json parts_as_json(const Shape& shape) {
@@ -170,6 +174,38 @@ void inspect(const Import& o) {
   *height_of(p.shape) = 1;
   if (auto* mark = std::get_if<Mark>(&p.shape)) mark->bevel = 0, mark->depth = 1;
   say_text(Json({{"parts", parts_as_json(p.shape)}, {"in_words", words}}).dump(2) + "\n");
+}
+
+struct AsLevelSet {
+  std::string file, piece, out, cell = "2mm", by = "4mm";
+  double frame = 1;
+};
+
+const Piece& piece_of(const Shot& shot, const std::string& id) {
+  if (const Piece* p = shot.piece(id)) return *p;
+  std::vector<std::string> known;
+  for (const Piece& p : shot.pieces) known.push_back(p.id);
+  const std::string near = nearest(id, known);
+  throw shot_fault(id, "is no piece of this shot.",
+                   near.empty() ? "Name one of its pieces." : "Did you mean “" + near + "”?");
+}
+
+void level_set(const AsLevelSet& o) {
+  const Shot now = shot_at(load_shot(shot_file(o.file)), o.frame);
+  const double cell = parse_quantity(o.cell, Unit::length, "--cell");
+  const LevelSetSaid said = write_level_set(placed_bodies(now, piece_of(now, o.piece)), cell, o.out);
+  say(o.out + ": " + format_count(double(said.voxels)) + " voxels of " + format_quantity(cell, Unit::length) +
+      "; its surface is at most " + format_quantity(said.furthest, Unit::length, 2) + " beside the piece.");
+}
+
+void wrap(const AsLevelSet& o) {
+  const fs::path file = shot_file(o.file);
+  Shot shot = load_shot(file);
+  if (!std::holds_alternative<Model>(piece_of(shot, o.piece).shape))
+    throw shot_fault(o.piece, "is no model.", "Wrap a piece that came from a model file.");
+  assign(shot, "pieces." + o.piece + ".wrap=" + o.by);
+  (void)bodies_of(*shot.piece(o.piece));  // whether there is such a hull
+  save_shot(shot, file);
 }
 
 /// Returns the exit code: whether it can be run.
@@ -250,6 +286,20 @@ auto* look = app.add_subcommand("inspect", "Says what is in a drawing or a model
 look->add_option("file", i->drawing, "A file that “import” takes")->required();
 look->add_flag("--json", i->json, "For programs; all lengths by its height");
 look->callback([i] { inspect(*i); });
+const auto v = std::make_shared<AsLevelSet>();
+auto* volume =
+    app.add_subcommand("level-set", "Writes a piece as the level set that a solver of this cell sees");
+volume->add_option("file", v->file, "NAME.pour")->required();
+volume->add_option("piece", v->piece, "Its id")->required();
+volume->add_option("--cell", v->cell, "Size of a voxel; 2mm if not said");
+volume->add_option("--frame", v->frame, "Where it stands at this frame; 1 if not said");
+volume->add_option("--out", v->out, "The OpenVDB file to write")->required();
+volume->callback([v] { level_set(*v); });
+auto* hull = app.add_subcommand("wrap", "Lets what flows meet a closed, simple hull around a model");
+hull->add_option("file", v->file, "NAME.pour")->required();
+hull->add_option("piece", v->piece, "Its id")->required();
+hull->add_option("--by", v->by, "Its distance; 4mm if not said");
+hull->callback([v] { wrap(*v); });
 auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid, a pour or a light out of a shot");
 remove->add_option("file", c->file, "NAME.pour")->required();
 remove->add_option("path", c->other, "For example pieces.word")->required();

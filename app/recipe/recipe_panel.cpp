@@ -224,6 +224,7 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     }
     menu->setToolTipsVisible(true);
     add->setMenu(menu);
+    into->insertWidget(0, add, 0, Qt::AlignLeft);  // above the many cards
   } else if (step == 7) {
     deliver_->setParent(steps_[6].body);
     deliver_->show();
@@ -247,6 +248,7 @@ void RecipePanel::refresh() {
     l->setText(l->fontMetrics().elidedText(text, Qt::ElideRight, 300));
     l->setToolTip(text);
     l->setVisible(document_.step() != i + 1);
+    steps_[i].head->setEnabled(available(i + 1));
   }
   if (estimate_) {
     const Analysis& a = analyst_.now();
@@ -302,7 +304,12 @@ QString RecipePanel::summary(int step) const {
                QString::fromStdString(format_duration(a.estimate.seconds)));
     }
     case 5:
-      return s.brings(FluidKind::liquid) ? tr("A rough skin, made as you look") : tr("Not needed for smoke");
+      return s.brings(FluidKind::liquid)
+                 ? tr("Skin, smoothed over %1")
+                       .arg(s.surface.smoothing > 0
+                                ? QString::fromStdString(format_quantity(s.surface.smoothing, Unit::length))
+                                : tr("a cell"))
+                 : tr("Not needed for smoke");
     case 6:
       for (const Light& l : s.look.lights) list << QString::fromStdString(l.name);
       return tr("%1 lens; %2")

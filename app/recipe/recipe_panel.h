@@ -34,7 +34,7 @@ class RecipePanel : public QWidget {
   void refresh();
   void fill(int step, QVBoxLayout* into);
   QString summary(int step) const;
-  bool available(int step) const { return step != 5; }
+  bool available(int step) const { return step != 5 || document_.shot().brings(pour::FluidKind::liquid); }
   void add_piece(int kind);
   void add_fluid(pour::FluidKind);
   void add_pour();

@@ -76,7 +76,7 @@ std::vector<Light> for_products() {
 
 std::vector<Light> for_liquids() {
   using enum LightKind;
-  return {placed(light("behind", "Large light behind", soft_box, 0.9, {1, 0.98, 0.95}), 172, 18, 80, 50),
+  return {placed(light("behind", "Large light behind", soft_box, 0.3, {1, 0.98, 0.95}), 172, 24, 80, 50),
           placed(light("top", "Light from above", soft_box, 0.5, {1, 0.97, 0.92}), -30, 72, 50, 50),
           placed(light("edge", "Strip at the side", soft_box, 0.7, {0.92, 0.96, 1}), 82, 25, 12, 60),
           light("room", "Room", room, 0.07, {1, 1, 1})};

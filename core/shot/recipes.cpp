@@ -9,14 +9,10 @@
 namespace pour {
 namespace {
 
-/// How large the soft box of the key light is, seen from the set, and the strip of the rim light; degrees.
+/// How large the soft box of the key light is, seen from the set; degrees.
 void key_size(Shot& s, double wide) {
   Light& key = s.look.light("key");
   key.width = wide * degree, key.height = 2 * std::atan(0.75 * std::tan(wide * degree / 2));
-}
-void rim_size(Shot& s, double high) {
-  Light& rim = s.look.light("rim");
-  rim.height = high * degree, rim.width = 2 * std::atan(0.4 * std::tan(high * degree / 2));
 }
 
 Piece word(const std::string& text) {
@@ -289,8 +285,7 @@ Shot tea_into_a_bowl(const std::string&) {
   p.windows = {{{1, 84}}};
   p.rate = 1e-4, p.speed = 0.5;
   s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
-  s.look.light("key").strength = 0.9, s.look.light("room").strength = 0.108,
-  s.look.light("rim").strength = 1.1, s.look.halo = 0.05;
+  s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
   s.camera.target = {0.0, 0.085, 0}, s.camera.distance = 0.6, s.camera.pitch = 33 * degree;
   return s;
 }
@@ -368,7 +363,8 @@ Shot jug_breathes(const std::string&) {
   s.run.fit_bounds = false, s.run.open_bottom = false;
   s.run.bounds_center = {0.05, 0.14, 0}, s.run.bounds_size = {0.62, 0.38, 0.44};
   s.look.shade = {0.8, 0.77, 0.74}, s.look.background = {0.042, 0.029, 0.022};
-  s.look.light("key").strength = 0.6;
+  s.look.light("key").strength = 0.4, s.look.light("rim").strength = 0.8;
+  s.look.floor_kind = FloorKind::matte;
   s.camera.target = {0.02, 0.135, 0}, s.camera.distance = 0.98, s.camera.pitch = 9 * degree;
   s.camera.yaw = -8 * degree;
   return s;
@@ -394,8 +390,7 @@ Shot tea_around_a_carton(const std::string&) {
   s.run.open_bottom = true, s.run.fit_bounds = false;
   s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
   s.look.floor = false, s.look.solid = {0.42, 0.39, 0.33}, s.look.background = {0.16, 0.07, 0.03};
-  s.look.light("key").strength = 0.9, s.look.light("room").strength = 0.108,
-  s.look.light("rim").strength = 1.4, s.look.halo = 0.05;
+  s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
   s.camera.target = {0.055, 0.135, 0}, s.camera.distance = 0.8, s.camera.pitch = 14 * degree;
   return s;
 }
@@ -503,9 +498,8 @@ Shot tea_fills_a_word(const std::string& text) {
   p.from = SourceKind::every_body, p.source = {};
   p.windows = {{{1, 78}}}, p.rate = 3e-4, p.speed = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
-  s.look.background = {0.1, 0.055, 0.03}, s.look.light("key").strength = 0.9,
-  s.look.light("room").strength = 0.108, s.look.light("rim").strength = 1.4;
-  s.look.glass = 0.8, rim_size(s, 60);
+  s.look.background = {0.147, 0.042, 0.012}, s.look.lights = light_sets()[2].make();
+  s.look.glass = 0.8, s.look.floor_kind = FloorKind::matte;
   s.fluids.front().clarity = Clarity::clear, s.fluids.front().depth = 0.14;
   s.camera.target = {0, 0.1, 0};
   return s;

@@ -265,7 +265,8 @@ const Table<Look>& table() {
     b.add(
         &Look::backdrop, backdrops, "backdrop", "Behind it",
         "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
-        "show the studio.");
+        "show the studio.")
+        .fixed();
     b.add(&Look::background, "background", "Background", "Its colour, or that above.");
     b.add(&Look::below, "below", "Colour below", "At the lower edge of the picture.")
         .where([](const Look& l) { return l.backdrop == Backdrop::gradient; });

@@ -220,8 +220,11 @@ void PathTracer::Path::ask_lights(const Hit& h, const Material& m, const Basis& 
 /// it. True: the path goes on to what is behind the floor.
 bool PathTracer::Path::catch_shadow(const Hit& h) {
   float sky = 0, sent = 0;
-  for (const auto& f : scene.lights.fills) sky += mean(f.light);
-  for (const auto& l : scene.lights.lights) sent += mean(l->irradiance) * std::max(0.f, l->toward.y);
+  lit_by = scene.set.floor_lit_by;
+  for (const auto& f : scene.lights.fills)
+    if (lit(f.number)) sky += mean(f.light);
+  for (const auto& l : scene.lights.lights)
+    if (lit(l->number)) sent += mean(l->irradiance) * std::max(0.f, l->toward.y);
   from = h.at;
   Vec3f part{1, 1, 1};
   if (random.one() * (sky + sent) < sky) {
@@ -229,7 +232,7 @@ bool PathTracer::Path::catch_shadow(const Hit& h) {
     const float r = std::sqrt(u.x);
     const Vec3f up{r * std::cos(2 * pi * u.y), std::sqrt(std::max(0.f, 1 - u.x)), r * std::sin(2 * pi * u.y)};
     part = scene.reaches({from, up, 1e30f, time, {}, false}, random, rays);
-  } else if (const auto asked = scene.lights.sample(from, ~0u, false, random);
+  } else if (const auto asked = scene.lights.sample(from, lit_by, false, random);
              asked.density > 0 && asked.toward.y > 0) {
     const float end = asked.light->distance(from, asked.toward);
     part = scene.reaches({from, asked.toward, end, time, {}, asked.light->small()}, random, rays);

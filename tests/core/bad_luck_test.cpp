@@ -76,14 +76,18 @@ TEST_F(BadLuck, PicturesOnAFullDiskAreWholeOrAbsent) {
   ASSERT_EQ(cli("set a.pour look.exposure=1").code, 0);
   for (const std::string command :
        {"picture a.runs/001 --out pics", "deliver a.runs/001 --images pics",
-        "compare a.runs/001 a.runs/001 --out pics", "deliver a.runs/001 --video pics/a.000006.png"}) {
+        "compare a.runs/001 a.runs/001 --out pics", "deliver a.runs/001 --video pics/v.mp4",
+        "deliver a.runs/001 --sheet pics/a.000006.png", "picture a.runs/001 --format exr --out pics"}) {
+    const std::string file = command.ends_with("mp4")                   ? "pics/v.mp4"
+                             : command.find("exr") != std::string::npos ? "pics/a.000006.exr"
+                                                                        : "pics/a.000006.png";
     fs::remove_all(folder / "pics");
     fs::create_directory(folder / "pics");
-    write_whole(folder / "pics/a.000006.png", "a good picture");
-    const Result r = on_small_disk(4, command + " --frames 6 --size 320x180");
+    write_whole(folder / file, "a good picture");
+    const Result r = on_small_disk(4, command + " --replace --frames 6 --size 320x180");
     EXPECT_EQ(r.code, 3) << command << r.out;
     EXPECT_THAT(r.out, HasSubstr("could not be written")) << command;
-    EXPECT_EQ(text("pics/a.000006.png"), "a good picture") << command;
+    EXPECT_EQ(text(file), "a good picture") << command;
     EXPECT_EQ(std::distance(fs::directory_iterator(folder / "pics"), fs::directory_iterator{}), 1) << command;
   }
 }
@@ -245,7 +249,7 @@ TEST_F(BadLuck, NumbersAreReadWithTheirRange) {
   ASSERT_EQ(cli("run a.pour --frames 1-2").code, 0);
   for (const char* size : {"4294967616x4294967476", "1e3x1e3", "64x36x1", "x", "64x"})
     EXPECT_EQ(cli(std::string("picture a.pour --out p --size ") + size).code, 2) << size;
-  change("a.pour", "\"easy_pour\": 2", "\"easy_pour\": 4294967297");
+  change("a.pour", "\"easy_pour\": 3", "\"easy_pour\": 4294967297");
   EXPECT_EQ(cli("show a.pour").code, 1) << "this is not version 1";
 }
 
@@ -336,11 +340,11 @@ TEST_F(BadLuck, AVideoIsAlwaysAFile) {
   const Result web = cli(deliver + "http://127.0.0.1:9/v.mp4");
   EXPECT_EQ(web.code, 3);
   EXPECT_THAT(web.out, HasSubstr("there is no such file or folder"));
-  ASSERT_EQ(::mknod((folder / "pipe").c_str(), S_IFIFO | 0600, 0), 0);
-  const Result device = cli(deliver + "pipe");
+  ASSERT_EQ(::mknod((folder / "pipe.mp4").c_str(), S_IFIFO | 0600, 0), 0);
+  const Result device = cli(deliver + "pipe.mp4");
   EXPECT_EQ(device.code, 3);
   EXPECT_THAT(device.out, HasSubstr("not an ordinary file"));
-  EXPECT_TRUE(fs::is_fifo(folder / "pipe"));
+  EXPECT_TRUE(fs::is_fifo(folder / "pipe.mp4"));
   // What can't be is said before the first picture.
   for (const std::string& wrong :
        {deliver + "no/such/v.mp4", std::string("deliver a.runs/001 --size 65x36 --video v.mp4"),

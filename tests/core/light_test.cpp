@@ -192,6 +192,16 @@ TEST(Light, TheSunComesThroughWater) {
   EXPECT_GT(dim / clear, std::exp(-5 * 20 * 0.01));
 }
 
+// From within a body light comes through what is left of it (Beer and Lambert).
+TEST(Light, TheCameraMayBeInALiquid) {
+  TracedSet s = plate({});
+  s.camera.pitch = 0, s.camera.distance = 1, s.look.background = {1, 1, 1};
+  s.bodies = {body(box_mesh({3, 3, 3}), Substance::glass, {1, 1, 1})};
+  s.bodies[0].index = 1, s.bodies[0].absorption = {0.3f, 0.6f, 0.9f};
+  // From 1 m before the middle to 1.5 m behind it.
+  EXPECT_NEAR(middle_of(traced(s, 16, 4)), std::exp(-0.6 * 2.5), 0.02);
+}
+
 TEST(Light, ShinesOnWhatItIsToldTo) {
   TracedSet s = plate({light(LightKind::sun)});
   s.look.lights[0].pitch = 90 * degree;

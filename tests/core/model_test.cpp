@@ -213,6 +213,19 @@ TEST_F(Models, FromTheCommandLine) {
   fs::remove(folder / "bar.obj");
   EXPECT_EQ(cli("check a.pour").code, 0);
   EXPECT_EQ(cli("import a.pour bar.obj").code, 1);
+  // Its level set: a box of 24 x 12 x 12 cm on cells of 5 mm has about that much surface, and no further
+  // away.
+  const Result set = cli("level-set a.pour bar --cell 5mm --out bar.vdb");
+  ASSERT_EQ(set.code, 0) << set.out;
+  EXPECT_THAT(set.out, HasSubstr("of 5 mm; its surface is at most"));
+  const Result vdb = shell("vdb_print -l " + (folder / "bar.vdb").string());
+  EXPECT_THAT(vdb.out, testing::AllOf(HasSubstr("surface"), HasSubstr("level set"), HasSubstr("0.005")));
+  EXPECT_EQ(cli("level-set a.pour bar --cell 0.1mm --out fine.vdb").code, 1)
+      << "of which there would be too many";
+  EXPECT_THAT(cli("level-set a.pour baar --out x.vdb").out, HasSubstr("Did you mean “bar”"));
+  ASSERT_EQ(cli("wrap a.pour bar --by 6mm").code, 0);
+  EXPECT_THAT(cli("show a.pour pieces.bar.wrap").out, HasSubstr("6 mm"));
+  EXPECT_EQ(cli("wrap a.pour word").code, 1);
   put("open.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
   EXPECT_THAT(cli("inspect open.obj").out, HasSubstr("Not closed"));
   EXPECT_THAT(cli("inspect open.obj --json").out, HasSubstr("stands 16 cm high"));

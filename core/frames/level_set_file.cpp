@@ -1,0 +1,66 @@
+#include "frames/level_set_file.h"
+
+#include <openvdb/openvdb.h>
+#include <openvdb/tools/Composite.h>
+#include <openvdb/tools/Interpolation.h>
+#include <openvdb/tools/MeshToVolume.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/error.h"
+#include "base/units.h"
+#include "frames/stored.h"
+
+namespace pour {
+namespace {
+
+openvdb::FloatGrid::Ptr level_set_of(const Mesh& mesh, const openvdb::math::Transform& transform) {
+  std::vector<openvdb::Vec3s> points;
+  std::vector<openvdb::Vec3I> triangles;
+  for (const Vec3f& p : mesh.points) points.emplace_back(p.x, p.y, p.z);
+  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
+  return openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(transform, points, triangles, 3.f);
+}
+
+}  // namespace
+
+LevelSetSaid write_level_set(const std::vector<Body>& placed, double cell,
+                             const std::filesystem::path& file) {
+  constexpr double most = 1000;  // cells along
+  Box box;
+  for (const Body& b : placed) box.add(b.mesh.bounds());
+  const double longest = std::max({box.size().x, box.size().y, box.size().z});
+  if (!(cell > 0) || longest / cell > most)
+    throw shot_fault("Cell",
+                     format_quantity(cell, Unit::length) + " is too small for what is " +
+                         format_quantity(longest, Unit::length) + " long.",
+                     "Choose " + format_quantity(longest / most, Unit::length) + " or more.");
+  openvdb::initialize();
+  const auto transform = openvdb::math::Transform::createLinearTransform(cell);
+  openvdb::FloatGrid::Ptr all;
+  for (const Body& b : placed) {
+    const auto one = level_set_of(b.mesh, *transform);
+    if (all)
+      openvdb::tools::csgUnion(*all, *one);
+    else
+      all = one;
+  }
+  LevelSetSaid said;
+  said.voxels = size_t(all->activeVoxelCount());
+  const openvdb::tools::GridSampler<openvdb::FloatGrid, openvdb::tools::BoxSampler> distance(*all);
+  for (const Body& b : placed)
+    for (const Vec3f& p : b.mesh.points) {
+      const double d = double(distance.wsSample({p.x, p.y, p.z}));
+      if (d > -cell) said.furthest = std::max(said.furthest, std::abs(d));  // not what lies in another body
+    }
+  all->setName("surface");
+  store_frame(file, [&](const std::string& name) {
+    openvdb::io::File out(name);
+    out.write({all});
+    out.close();
+  });
+  return said;
+}
+
+}  // namespace pour
