@@ -97,7 +97,7 @@ QStringList Card::row_keys(const Group& g, Depth depth) {
   for (const Setting& s : g.settings) {
     if (s.depth != depth || !s.applies) continue;
     const QString key = QString::fromUtf8(s.key);
-    if (key == "title" || key == "width" || key == "height")
+    if (g.key == "film" && (key == "title" || key == "width" || key == "height"))
       continue;  // these are edited where they are used
     if (words.contains("{" + key + "}") && !numeric(s) && key != "font" && key != "text") continue;
     out.append(key);

@@ -942,6 +942,7 @@ TEST_F(Window, AFaultIsSaidOnTheEmptyStage) {
 }
 
 TEST_F(Window, DeliveringSaysHowFarItIs) {
+  window->document().edit("size", [](Shot& s) { s.film.width = 480, s.film.height = 270; });
   run_to_the_end();
   click("step_7");
   auto* box = window->findChild<DeliverBox*>();
@@ -1005,7 +1006,8 @@ TEST_F(Window, LightsAreAddedSetUpAndToldWhatToShineOn) {
       }
     ADD_FAILURE() << "no " << words.toStdString();
   };
-  ASSERT_EQ(shot().look.lights.size(), 3u);
+  const std::vector<Light> before = shot().look.lights;
+  ASSERT_EQ(before.size(), 3u);
   choose("add_light", "A spot");
   ASSERT_EQ(shot().look.lights.size(), 4u);
   const std::string path = "lights." + shot().look.lights[3].id;
@@ -1024,9 +1026,9 @@ TEST_F(Window, LightsAreAddedSetUpAndToldWhatToShineOn) {
   click(QString::fromStdString("remove_" + path));
   EXPECT_EQ(shot().look.lights.size(), 3u);
   choose("add_light", "For products");
-  EXPECT_EQ(shot().look.lights, light_sets()[1].make());
+  EXPECT_TRUE(shot().look.lights == light_sets()[1].make());
   window->document().undo();
-  EXPECT_EQ(shot().look.lights, Look().lights);
+  EXPECT_TRUE(shot().look.lights == before);
 }
 
 TEST_F(Window, StartsAnewFromARecipeAndAWord) {
