@@ -53,18 +53,19 @@ points::PointDataGrid::Ptr grid_of(const LiquidPoints& p, const std::vector<Vec3
 
 /// Over so much length, with its volume as it was.
 void smooth(openvdb::FloatGrid& set, double length) {
-  using openvdb::tools::levelSetArea, openvdb::tools::levelSetVolume;
   constexpr double of_pass = 2.0 / 3;  // variance of a mean over three voxels
   constexpr int most = 100;
   const double voxel = set.voxelSize().x();
   const int passes = int(std::lround(std::min<double>(most, std::pow(length / voxel, 2) / of_pass)));
-  const double volume = levelSetVolume(set);
+  const double volume = openvdb::tools::LevelSetMeasure<openvdb::FloatGrid>(set).volume();
   openvdb::tools::LevelSetFilter<openvdb::FloatGrid> filter(set);
+  filter.setNormCount(1);  // means of a distance are nearly one
   for (int i = 1; i <= passes; ++i) {
     filter.mean(1);
     if (i % 4 && i < passes) continue;
-    const double area = levelSetArea(set);
-    if (area > 0) filter.offset(float(std::clamp((levelSetVolume(set) - volume) / area, -voxel, voxel)));
+    openvdb::tools::LevelSetMeasure<openvdb::FloatGrid> measure(set);
+    const double area = measure.area(), less = volume - measure.volume();
+    if (area > 0) filter.offset(float(std::clamp(-less / area, -voxel, voxel)));
   }
 }
 
