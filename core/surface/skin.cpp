@@ -63,6 +63,7 @@ void smooth(openvdb::FloatGrid& set, double length) {
   for (int i = 1; i <= passes; ++i) {
     filter.mean(1);
     if (i % 4 && i < passes) continue;
+    filter.setNormCount(3), filter.normalize(), filter.setNormCount(1);  // to be measured
     openvdb::tools::LevelSetMeasure<openvdb::FloatGrid> measure(set);
     const double area = measure.area(), less = volume - measure.volume();
     if (area > 0) filter.offset(float(std::clamp(-less / area, -voxel, voxel)));

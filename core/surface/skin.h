@@ -1,4 +1,4 @@
-// A rough skin around the particles of a liquid, made anew for each frame.
+// The skin around the particles of a liquid, made anew for each frame.
 #pragma once
 #include "frames/liquid_frame.h"
 #include "shape/mesh.h"
