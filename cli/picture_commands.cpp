@@ -6,6 +6,7 @@
 #include "deliver/deliver.h"
 #include "door.h"
 #include "shot/compare.h"
+#include "shot/describe.h"
 
 using namespace pour;
 
@@ -29,7 +30,11 @@ const std::vector<std::string>& quantities() {
 
 /// By Stills.
 const std::vector<std::string>& formats() {
-  static const std::vector<std::string> all{"png", "exr", "passes", "jpeg"};
+  static const std::vector<std::string> all = [] {
+    std::vector<std::string> out;
+    for (const Option& o : find_setting(Shot(), "film.stills").options) out.emplace_back(o.key);
+    return out;
+  }();
   return all;
 }
 

@@ -146,6 +146,12 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   connect(&watcher_, &QFutureWatcher<QString>::progressTextChanged, this, &DeliverBox::say);
   connect(&watcher_, &QFutureWatcher<QString>::finished, this, [this] {
     const QString result = watcher_.result();
+    if (result.startsWith('?')) {
+      say({});
+      refresh();
+      ask_to_replace(result.section(' ', 1), result.mid(1).section(' ', 0, 0).toInt());
+      return;
+    }
     const bool ok = result.startsWith('+');
     say(result.mid(1));
     refresh();
@@ -221,26 +227,26 @@ void DeliverBox::make_sheet(const QString& file) {
       pictures);
 }
 
-void DeliverBox::make_images(const QString& folder) {
-  const Run* run = runs_.chosen();
-  if (!run || busy()) return;
-  bool replace = false;
-  try {
-    const int there = images_in_the_way(*run, document_.shot(), folder.toStdString(), options_now());
-    if (there) {
-      const auto answer = QMessageBox::question(
-          window(), tr("Deliver images"),
-          tr("%n image(s) of this name are there and were made in another way. Replace them?", nullptr,
-             there));
-      if (answer != QMessageBox::Yes) return;
-      replace = true;
-    }
-  } catch (const Fault&) {  // it is said when they are made
-  }
+void DeliverBox::make_images(const QString& folder) { make_images(folder, false); }
+
+void DeliverBox::make_images(const QString& folder, bool replace) {
   begin(folder, [replace](const Run& of, const Shot& shot, const std::string& to, DeliverOptions o) {
     o.replace = replace;
     return deliver_images(of, shot, to, o);
   });
+}
+
+/// Images that were made in another way are replaced only by those who say so.
+void DeliverBox::ask_to_replace(const QString& folder, int count) {
+  auto* question = new QMessageBox(
+      QMessageBox::Question, tr("Deliver images"),
+      tr("%n image(s) of this name are there and were made in another way. Replace them?", nullptr, count),
+      QMessageBox::Yes | QMessageBox::No, window());
+  question->setAttribute(Qt::WA_DeleteOnClose);
+  connect(question, &QMessageBox::finished, this, [this, folder](int answer) {
+    if (answer == QMessageBox::Yes) make_images(folder, true);
+  });
+  question->open();
 }
 
 DeliverOptions DeliverBox::options_now() const {
@@ -275,6 +281,8 @@ void DeliverBox::begin(const QString& target, const Make& make, int pictures) {
     try {
       const bool whole = make(run, shot, target.toStdString(), options);
       promise.addResult(whole ? "+" + tr("Done: %1").arg(target) : "-" + tr("Stopped."));
+    } catch (const ImagesInTheWay& there) {
+      promise.addResult("?" + QString::number(there.count) + " " + target);
     } catch (...) {
       promise.addResult("-" + QString::fromUtf8(fault_in_flight(target.toStdString()).what()));
     }

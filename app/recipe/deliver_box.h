@@ -38,6 +38,8 @@ class DeliverBox : public QWidget {
   /// `pictures`: at most so many; 0: all.
   void begin(const QString& target, const Make&, int pictures = 0);
   pour::DeliverOptions options_now() const;
+  void make_images(const QString& folder, bool replace);
+  void ask_to_replace(const QString& folder, int count);
 
   Document& document_;
   Runs& runs_;

@@ -65,6 +65,10 @@ std::vector<Check> light_checks(const Shot& shot) {
   if (shot.look.backdrop == Backdrop::picture && shot.look.picture.content().empty())
     out.push_back({CheckLevel::warning, "There is no picture behind", "The backdrop is to be a picture.",
                    "Show the studio", [](Shot& t) { t.look.backdrop = Backdrop::studio; }});
+  if (shot.look.backdrop == Backdrop::transparent && shot.film.samples == 0)
+    out.push_back({CheckLevel::warning, "Quick pictures are not transparent",
+                   "Only traced ones have an alpha; quick ones show the studio.", "Deliver traced pictures",
+                   [](Shot& t) { t.film.samples = 64; }});
   for (const Light& l : shot.look.lights)
     if (l.kind == LightKind::spot && length(l.position - l.aim) < 2 * l.size)
       out.push_back({CheckLevel::warning, l.name + " stands in what it aims at",

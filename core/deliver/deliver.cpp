@@ -214,12 +214,9 @@ void make_folder(const fs::path& folder) {
 bool write_images(const Images& images, const fs::path& folder, const DeliverOptions& o,
                   const std::function<Taken(int frame)>& take) {
   make_folder(folder);
-  if (const auto there = in_the_way(images); !there.empty() && !o.replace)
-    throw shot_fault(images.files[there.front()].string(),
-                     there.size() == 1 ? "is there already, and was made in another way."
-                                       : "and " + std::to_string(there.size() - 1) +
-                                             " more are there already, and were made in another way.",
-                     "Let them be replaced, or choose another folder or other names.");
+  if (!o.replace)
+    if (const auto there = in_the_way(images); !there.empty())
+      throw ImagesInTheWay(images.files[there.front()], there.size());
   for (size_t i = 0, n = images.files.size(); i < n; ++i) {
     if (!is_current(images, i)) {
       check_writable(images.files[i]);
@@ -239,6 +236,14 @@ std::string words_of(const Showing& how) {
 
 }  // namespace
 
+ImagesInTheWay::ImagesInTheWay(const fs::path& first, size_t n)
+    : Fault(Blame::shot, first.string(),
+            n == 1
+                ? "is there already, and was made in another way."
+                : "and " + std::to_string(n - 1) + " more are there already, and were made in another way.",
+            "Let them be replaced, or choose another folder or other names."),
+      count(n) {}
+
 DeliverOptions options_of(const Shot& shot, const FrameRange& frames) {
   DeliverOptions o;
   o.frames = frames;
@@ -253,10 +258,6 @@ bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder,
   const Images images = images_of(run, look_of, folder, o, words_of(how));
   const Photographer photographer(run, look_of, how);
   return write_images(images, folder, o, [&](int f) { return photographer.take(f, o); });
-}
-
-int images_in_the_way(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o) {
-  return int(in_the_way(images_of(run, look_of, folder, o, words_of({}))).size());
 }
 
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,

@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <functional>
 
+#include "base/error.h"
 #include "picture/image_file.h"
 #include "picture/quantity.h"
 #include "picture/quick_picture.h"
@@ -64,16 +65,19 @@ class Photographer {
 /// What there is to deliver of a run: all its frames where it is done, otherwise those so far.
 FrameRange frames_so_far(const Run&);
 
+/// Images that are there already and would have to be replaced (Blame::shot).
+struct ImagesInTheWay : Fault {
+  ImagesInTheWay(const std::filesystem::path& first, size_t count);
+  size_t count;
+};
+
 // Each throws Fault before the first picture is made where frames are missing or the place can't be written.
 
 /// Pictures named as the options say, in `folder`. Those that are there and were made from the same are left
-/// as they are, so that what was stopped goes on; for those that were made in another way it throws Fault
-/// (Blame::shot), unless they are to be replaced. Returns whether it was finished.
+/// as they are, so that what was stopped goes on; for those that were made in another way it throws
+/// ImagesInTheWay, unless they are to be replaced. Returns whether it was finished.
 bool deliver_images(const Run&, const Shot& look_of, const std::filesystem::path& folder,
                     const DeliverOptions&, const Showing& = {});
-/// How many it would replace.
-int images_in_the_way(const Run&, const Shot& look_of, const std::filesystem::path& folder,
-                      const DeliverOptions&);
 /// Two runs side by side, each picture of the given size, twice as wide.
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of,
                         const std::filesystem::path& folder, const DeliverOptions&);

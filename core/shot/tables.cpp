@@ -32,10 +32,8 @@ constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"}, {"p
                                 {"room", "the room that lights it"},         {"transparent", "transparent"}};
 constexpr Option floors[] = {{"glossy", "polished"}, {"matte", "matte"}, {"shadows", "only shadows"}};
 constexpr Option label_places[] = {{"front", "on its front"}, {"around", "around it"}};
-constexpr Option stills[] = {{"png", "PNG"},
-                             {"exr", "EXR, linear light"},
-                             {"passes", "EXR with all passes"},
-                             {"jpeg", "JPEG"}};
+constexpr Option stills[] = {
+    {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
 constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
@@ -232,7 +230,7 @@ const Table<SkinSettings>& table() {
     TableOf<SkinSettings> b;
     b.touching(Touches::picture);
     b.add(&SkinSettings::smoothing, "smoothing", "Smoothing", Unit::length, {0, 1, 0, 0.02},
-          "The length over which the skin is smoothed; its volume is kept.")
+          "The length over which the skin is smoothed, at most eight of its cells; its volume is kept.")
         .zero("as the run's cells")
         .add(&SkinSettings::grow, "grow", "Grows", Unit::length, {-0.1, 0.1, -0.005, 0.005},
              "How far the skin is moved outwards, or inwards below 0.")
@@ -263,9 +261,9 @@ const Table<Look>& table() {
           "What colour light takes on its way through the smoke; white leaves it as it is.");
     b.touching(Touches::picture);
     b.add(
-        &Look::backdrop, backdrops, "backdrop", "Behind it",
-        "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
-        "show the studio.")
+         &Look::backdrop, backdrops, "backdrop", "Behind it",
+         "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
+         "show the studio.")
         .fixed();
     b.add(&Look::background, "background", "Background", "Its colour, or that above.");
     b.add(&Look::below, "below", "Colour below", "At the lower edge of the picture.")

@@ -962,13 +962,12 @@ TEST_F(Window, DeliveringSaysHowFarItIs) {
   // Made in another way, they are replaced only where that is answered.
   window->document().set("look.exposure", "1");
   const auto answer = [&](QMessageBox::StandardButton button) {
-    QTimer::singleShot(300, window.get(), [this, button] {
-      auto* question = window->findChild<QMessageBox*>();
-      ASSERT_TRUE(question);
-      EXPECT_THAT(question->text().toStdString(), HasSubstr("12"));
-      question->button(button)->click();
-    });
     box->make_images(folder.filePath("pictures"));
+    const auto asked = [&] { return window->findChild<QMessageBox*>(); };
+    ASSERT_TRUE(QTest::qWaitFor([&] { return asked() != nullptr; }, 30000));
+    EXPECT_THAT(asked()->text().toStdString(), HasSubstr("12"));
+    asked()->button(button)->click();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return asked() == nullptr; }, 5000));
   };
   answer(QMessageBox::No);
   EXPECT_FALSE(box->busy());

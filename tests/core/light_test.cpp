@@ -439,6 +439,8 @@ TEST(Light, ChecksSayWhatStaysDarkAndMendIt) {
   mends(s, "Key light shines on what is not there");
   s = good, s.look.lights[2].room = RoomStyle::picture;
   mends(s, "Room has no picture");
+  s = good, s.look.backdrop = Backdrop::transparent;
+  mends(s, "Quick pictures are not transparent");
   s = good, s.look.backdrop = Backdrop::picture;
   mends(s, "There is no picture behind");
   s = good, s.look.lights[0].kind = LightKind::spot, s.look.lights[0].aim = s.look.lights[0].position;
