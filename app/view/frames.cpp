@@ -5,6 +5,7 @@
 #include "background.h"
 #include "base/error.h"
 #include "picture/liquid_piece.h"
+#include "picture/smoke_look.h"
 #include "shot/animate.h"
 
 using namespace pour;
@@ -83,7 +84,8 @@ void Frames::load(const Run& run, const Key& key) {
             std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
       e.seen = e.pieces;
       const double time = Clock(shot).time(key.frame);
-      std::vector<SmokeVolume> volumes = read_frame(stored, needs_flow(key.shown.quantity));
+      std::vector<SmokeVolume> volumes =
+          read_frame(stored, needs_flow(key.shown.quantity) || needs_warmth(key.look));
       const LiquidPoints liquid = read_liquid(stored);
       e.most = most_of(liquid, key.shown.quantity);
       e.smoke = std::make_shared<const LitFrame>(
@@ -92,7 +94,7 @@ void Frames::load(const Run& run, const Key& key) {
               : coloured_frame(std::move(volumes), key.shown.quantity, key.look, *e.walls, time, e.most));
       if (!liquid.place.empty()) {
         auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
-        e.one_in = add_liquid_piece(*with, liquid, key.shown, e.most);
+        e.one_in = add_liquid_piece(*with, liquid, key.surface, key.shown, e.most);
         e.seen = std::move(with);
       }
     } catch (...) {
@@ -116,7 +118,7 @@ void Frames::update() {
     const Shot& shot = document_.shot();
     return lighting_of(shot_at(shot, frame).look);
   };
-  Key key{identity(*run), document_.frame(), {}, document_.shown()};
+  Key key{identity(*run), document_.frame(), {}, document_.shown(), document_.shot().surface};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());

@@ -43,6 +43,7 @@ class Frames : public QObject {
     int frame;
     pour::Look look;
     pour::Showing shown;
+    pour::SkinSettings surface;
     bool operator==(const Key&) const = default;
   };
   struct Entry {

@@ -89,6 +89,16 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   trace_->setCheckable(true);
   trace_->setStyleSheet(trace_->styleSheet() + "QPushButton:checked { background: #0E6B66; }");
   connect(trace_, &QPushButton::toggled, &document_, &Document::set_traced);
+  focus_ = button(tr("Focus"), tr("Then click on what is to be sharp"));
+  focus_->setObjectName("focus");
+  focus_->setCheckable(true);
+  focus_->setStyleSheet(trace_->styleSheet());
+  connect(focus_, &QPushButton::toggled, this, &Viewport::update_labels);
+  lines_ = button(tr("Lines"), tr("Lines to compose by: thirds, safe areas, other formats"));
+  lines_->setObjectName("lines");
+  auto* guides = new QMenu(lines_);
+  add_guides(*guides);
+  lines_->setMenu(guides);
   end_compare_ = button(tr("End comparison"), tr("Shows one run alone again"));
   end_compare_->setObjectName("end_compare");
   connect(end_compare_, &QPushButton::clicked, this, [this] { runs_.compare({}); });
@@ -250,6 +260,9 @@ void Viewport::refresh() {
   frame_->setEnabled(analyst_.now().ok);
   trace_->setVisible(document_.stage() == Stage::picture && runs_.chosen() && !comparing());
   trace_->setChecked(document_.traced());
+  focus_->setVisible(document_.stage() == Stage::picture && !comparing());
+  if (focus_->isHidden()) focus_->setChecked(false);
+  lines_->setVisible(document_.stage() == Stage::picture);
   update_labels();
   resizeEvent(nullptr);
   end_compare_->setVisible(comparing());
@@ -296,7 +309,8 @@ void Viewport::update_labels() {
                                               : tr("Preparing the first frame …");
   } else {
     const int shown = frames_.current_frame();
-    left = !shown                                    ? tr("Loading …")
+    left = focus_->isChecked()                       ? tr("Click on what is to be sharp.")
+           : !shown                                  ? tr("Loading …")
            : document_.frame() > run->newest_frame() ? tr("Frame %1, the newest so far").arg(shown)
                                                      : tr("Frame %1").arg(shown);
     const FrameRecord* record = nullptr;
@@ -339,7 +353,7 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->move(12, 12);
   int x = width() - 12;
   // What is always there stays where it is.
-  for (QPushButton* b : {frame_, trace_, keep_, back_, end_compare_}) {
+  for (QPushButton* b : {frame_, trace_, focus_, lines_, keep_, back_, end_compare_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();
@@ -444,12 +458,13 @@ void Viewport::paint_overlay(QPainter& p) {
   }
   if (comparing()) paint_split(p);
   paint_legend(p);
-  if (stage == Stage::picture) return;
+  if (stage == Stage::picture) return paint_guides(p);
   paint_set(p);
 }
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
   last_ = e->position();
+  if (focus_->isChecked() && e->button() == Qt::LeftButton) return focus_at(last_);
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
   held_aim_ = e->button() == Qt::LeftButton ? aim_at(last_) : std::string();
   held_point_ = e->button() == Qt::LeftButton && held_aim_.empty() ? point_at(last_) : HeldPoint();
@@ -462,7 +477,8 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
   const QPointF d = e->position() - last_;
   if (e->buttons() == Qt::NoButton) {
-    setCursor(at_split(e->position()) ? Qt::SplitHCursor
+    setCursor(focus_->isChecked()       ? Qt::CrossCursor
+              : at_split(e->position()) ? Qt::SplitHCursor
               : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty() ||
                       !aim_at(e->position()).empty()
                   ? Qt::SizeAllCursor

@@ -4,6 +4,7 @@
 #include <memory>
 #include <QTimer>
 #include <QWidget>
+#include <set>
 
 #include "run/arc.h"
 #include "view/analyst.h"
@@ -59,6 +60,9 @@ class Viewport : public QWidget {
   std::optional<Canvas::Traced> traced() const;
   void update_labels();
   void add_point_sizes(QMenu&);
+  void add_guides(QMenu&);
+  void paint_guides(QPainter&);
+  void focus_at(const QPointF&);
   QRectF film_frame() const;
   void paint_split(QPainter&);
   void paint_legend(QPainter&);
@@ -117,6 +121,9 @@ class Viewport : public QWidget {
   QPushButton* frame_ = nullptr;
   QPushButton* end_compare_ = nullptr;
   QPushButton* shows_ = nullptr;
+  static constexpr double opened = 2.8;  // f-number
+  std::set<std::string> guides_;         // that are shown
+  QPushButton *focus_ = nullptr, *lines_ = nullptr;
   QPushButton* trace_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

@@ -13,6 +13,7 @@
 #include "deliver/video.h"
 #include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
+#include "picture/smoke_look.h"
 #include "shot/animate.h"
 #include "shot/compare.h"
 #include "shot/shot_file.h"
@@ -60,8 +61,9 @@ Photographer::Photographer(const Run& run, const Shot& look_of, const Showing& s
     : run_(run), shown_(shown), look_of_(look_of), walls_(run.shot, run.cell_size) {}
 
 Image Photographer::picture(int frame, int width, int height) const {
-  std::vector<SmokeVolume> volumes = read_frame(run_.stored_frame(frame), needs_flow(shown_.quantity));
   const Shot seen = shot_at(look_of_, frame);
+  std::vector<SmokeVolume> volumes =
+      read_frame(run_.stored_frame(frame), needs_flow(shown_.quantity) || needs_warmth(seen.look));
   const double time = Clock(run_.shot).time(frame);
   const Look look = shown_.quantity == Quantity::none ? seen.look : plain_look(seen.look);
   const LiquidPoints liquid = read_liquid(run_.stored_frame(frame));
@@ -70,7 +72,7 @@ Image Photographer::picture(int frame, int width, int height) const {
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), shown_.quantity, look, walls_, time, most);
   std::vector<PicturePiece> pieces = picture_pieces(shot_at(seen_as(run_.shot, look_of_), frame));
-  add_liquid_piece(pieces, liquid, shown_, most);
+  add_liquid_piece(pieces, liquid, seen.surface, shown_, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 

@@ -37,8 +37,10 @@ std::string picture_name(const std::string& pattern, const std::string& shot, in
       continue;
     }
     const size_t end = pattern.find('}', i);
-    const std::string word = pattern.substr(i + 1, end == std::string::npos ? end : end - i - 1);
-    if (word == "shot" && end != std::string::npos)
+    if (end == std::string::npos)
+      throw shot_fault(where, "“" + pattern.substr(i) + "” has no closing brace.", mend);
+    const std::string word = pattern.substr(i + 1, end - i - 1);
+    if (word == "shot")
       out += shot;
     else if (number_as(word, "frame", frame, out))
       numbered = true;

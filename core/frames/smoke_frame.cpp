@@ -169,7 +169,7 @@ SmokeVolume read_volume(openvdb::io::File& in, int room, const StoredFrame& fram
     throw torn_frame(frame.file, "it is far too large");
   const size_t n = size_t(v.count.x) * size_t(v.count.y) * size_t(v.count.z);
   v.density.resize(n), v.color.resize(3 * n);
-  if (with_flow) v.speed.resize(n), v.warmth.resize(n);
+  if (with_flow) v.speed.resize(n), v.warmth.resize(n), v.velocity.resize(n);
   parallel_for(size_t(v.count.z), [&](size_t z) {
     auto d = density->getConstAccessor();
     auto c = color->getConstAccessor();
@@ -195,6 +195,7 @@ SmokeVolume read_volume(openvdb::io::File& in, int room, const StoredFrame& fram
           next[a] += 1;
           if (u.isValueOn(next)) mean[a] = 0.5f * (mean[a] + u.getValue(next)[a]);
         }
+        v.velocity[i] = {mean.x(), mean.y(), mean.z()};
         v.speed[i] = mean.length(), v.warmth[i] = t.getValue(at) - air_kelvin;
       }
   });

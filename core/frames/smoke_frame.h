@@ -32,6 +32,7 @@ struct SmokeVolume {
   std::vector<float> density;        // kg/m³
   std::vector<float> color;          // three a cell, linear
   std::vector<float> speed, warmth;  // in the world, m/s; K above the air; where asked for
+  std::vector<Vec3f> velocity;       // the same, in the world, m/s
 };
 /// Its volumes: first the one of all that stands still, then those of the rooms that move; none where the
 /// frame has no smoke. Throws Fault

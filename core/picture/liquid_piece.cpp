@@ -45,8 +45,8 @@ Skin points_of(const LiquidPoints& liquid, const std::vector<Vec3f>& colors, dou
 
 }  // namespace
 
-int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid, const Showing& how,
-                     double most) {
+int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid,
+                     const SkinSettings& settings, const Showing& how, double most) {
   std::vector<Vec3f> shown;
   for (const double v : values_of(liquid, how.quantity)) {
     const Color c = ramp(most > 0 ? v / most : 0);
@@ -55,7 +55,8 @@ int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liqu
   const std::vector<Vec3f>& colors = shown.empty() ? liquid.color : shown;
   const bool points = how.point_size > 0;
   const size_t every = points ? (liquid.place.size() + most_points - 1) / most_points : 1;
-  Skin skin = points && every ? points_of(liquid, colors, how.point_size, every) : skin_of(liquid, colors);
+  Skin skin =
+      points && every ? points_of(liquid, colors, how.point_size, every) : skin_of(liquid, colors, settings);
   if (skin.mesh.triangles.empty()) return 1;
   pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
                       !shown.empty() ? Finish::plain

@@ -11,6 +11,7 @@ double most_of(const LiquidPoints&, Quantity);
 /// Adds the liquid of a frame: in its own colours, or in those of how fast or old it is, with `most` for the
 /// lightest of them. Where there are very many points, only every n-th is shown, larger; returns n, 1 for the
 /// skin.
-int add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, const Showing&, double most);
+int add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, const SkinSettings&, const Showing&,
+                     double most);
 
 }  // namespace pour

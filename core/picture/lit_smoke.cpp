@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "picture/smoke_look.h"
 #include "picture/studio.h"
 #include "shot/compare.h"
 
@@ -104,6 +105,7 @@ LitFrame light_frame(std::vector<SmokeVolume> frame, const Look& look, const Smo
 
 LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& walls, double time) {
   const Look look = lighting_of(given);
+  color_smoke(volume, look);
   const SmokeWalls::Sealed sealed = walls.seal(std::move(volume), time);
   const SmokeVolume& smoke = sealed.smoke;
   LitSmoke lit = placed(sealed);

@@ -138,7 +138,7 @@ struct Forces {
 /// From the particles of a liquid to its skin.
 struct SkinSettings {
   double cell = 0;       // m; 0: half of the run's
-  double smoothing = 0;  // m; 0: as the run's cells
+  double smoothing = 0;  // m; 0: twice the run's cells
   double grow = 0;       // outwards, m
   double smallest = 0;   // drops that are less across are left out, m
   Tracks tracks;
@@ -162,12 +162,20 @@ struct RunSettings {
 /// What is seen behind everything, and what stands under it.
 enum class Backdrop { studio, plain, gradient, picture, room, transparent };
 enum class FloorKind { glossy, matte, shadows };
+/// What colour and glow of smoke go by.
+enum class SmokeBy { itself, density, heat };
 
 struct Look {
   std::vector<Light> lights = light_sets()[0].make();
   double thickness = 14000;  // extinction, m²/kg
   double glow = 0.3;
   Color shade{1, 1, 1};  // of light behind one optical depth
+  SmokeBy smoke_color_by = SmokeBy::itself, shine_by = SmokeBy::itself;
+  Color smoke_far_color{0.95, 0.93, 0.9};
+  double shine = 0;  // light that thick smoke gives off by itself; 1 is white at exposure 0
+  Color shine_color{1, 0.35, 0.06};
+  double far_density = 0.01, far_heat = 60;  // kg/m³, K: of what has the other colour, or glows, altogether
+  double breakup = 0, breakup_size = 0.01;   // how far fine noise moves smoke in pictures; across, m
   Backdrop backdrop = Backdrop::studio;
   Color background{0.022, 0.03, 0.03};
   Color below{0.01, 0.012, 0.012};  // where backdrop == gradient, at the lower edge
@@ -202,8 +210,8 @@ enum class Stills { png, exr, passes, jpeg };
 struct Film {
   std::string title = "Untitled";
   int width = 1920, height = 1080, frames = 120;
-  int samples = 0;     // paths of light a pixel of what is delivered; 0: quick pictures
-  double noise = 0;    // where samples > 0: as many as bring it down to this, at most so many; 0: all
+  int samples = 0;   // paths of light a pixel of what is delivered; 0: quick pictures
+  double noise = 0;  // where samples > 0: as many as bring it down to this, at most so many; 0: all
   Stills stills = Stills::png;
   std::string picture_name = "{shot}.{frame:06}";
   double fps = 24;     // at which it is played

@@ -35,6 +35,7 @@ constexpr Option label_places[] = {{"front", "on its front"}, {"around", "around
 constexpr Option stills[] = {
     {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
 constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
+constexpr Option smoke_bys[] = {{"itself", "all alike"}, {"density", "by density"}, {"heat", "by warmth"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
 /// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
@@ -230,8 +231,9 @@ const Table<SkinSettings>& table() {
     TableOf<SkinSettings> b;
     b.touching(Touches::picture);
     b.add(&SkinSettings::smoothing, "smoothing", "Smoothing", Unit::length, {0, 1, 0, 0.02},
-          "The length over which the skin is smoothed, at most eight of its cells; its volume is kept.")
-        .zero("as the run's cells")
+          "The length over which the skin is smoothed, at most four cells of the run; each drop keeps its "
+          "volume.")
+        .zero("twice the run's cells")
         .add(&SkinSettings::grow, "grow", "Grows", Unit::length, {-0.1, 0.1, -0.005, 0.005},
              "How far the skin is moved outwards, or inwards below 0.")
         .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
@@ -248,6 +250,12 @@ const Table<SkinSettings>& table() {
   return rows;
 }
 
+/// Whether colour or glow of smoke goes by that.
+template <SmokeBy by>
+bool goes_by(const Look& l) {
+  return l.smoke_color_by == by || (l.shine > 0 && l.shine_by == by);
+}
+
 template <>
 const Table<Look>& table() {
   static const Table<Look> rows = [] {
@@ -259,7 +267,45 @@ const Table<Look>& table() {
           "Light that is scattered many times inside the smoke.");
     b.add(&Look::shade, "shade", "Colour of shade",
           "What colour light takes on its way through the smoke; white leaves it as it is.");
+    b.add(&Look::smoke_color_by, smoke_bys, "smoke_color_by", "Its colours",
+          "Those that it was poured in, or going over into another one where it is dense or warm.")
+        .fixed()
+        .more();
+    b.add(&Look::smoke_far_color, "smoke_far_color", "Other colour", "That of smoke that is dense, or warm.")
+        .where([](const Look& l) { return l.smoke_color_by != SmokeBy::itself; })
+        .more();
+    b.add(&Look::far_density, "far_density", "Dense is", Unit::density, {1e-6, 100, 1e-4, 0.05},
+          "The density of what has the other colour altogether, or glows most.")
+        .where(goes_by<SmokeBy::density>)
+        .more();
+    b.add(&Look::far_heat, "far_heat", "Warm is", Unit::warmth, {0.1, 3000, 5, 200},
+          "How much warmer than the air that is which has the other colour altogether, or glows most.")
+        .where(goes_by<SmokeBy::heat>)
+        .more();
     b.touching(Touches::picture);
+    b.add(&Look::shine, "shine", "Smoke glows", Unit::percent, {0, 100, 0, 4},
+          "Light that it gives off by itself, also onto what stands around it. In traced pictures.")
+        .zero("not at all")
+        .more();
+    b.add(&Look::shine_color, "shine_color", "Colour of the glow", "Of that light.")
+        .where([](const Look& l) { return l.shine > 0; })
+        .more();
+    b.add(&Look::shine_by, smoke_bys, "shine_by", "It glows",
+          "All of it alike, or where it is dense or warm.")
+        .where([](const Look& l) { return l.shine > 0; })
+        .fixed()
+        .more();
+    b.add(&Look::breakup, "breakup", "Break-up", Unit::length, {0, 1, 0, 0.02},
+          "How far fine noise, which drifts along, moves the smoke in pictures: edges that a draft leaves "
+          "soft "
+          "become ragged. In traced pictures.")
+        .zero("none")
+        .more();
+    b.add(&Look::breakup_size, "breakup_size", "Size of break-up", Unit::length, {1e-4, 10, 0.001, 0.05},
+          "How far the noise reaches from one billow to the next.")
+        .where([](const Look& l) { return l.breakup > 0; })
+        .more();
+    const size_t of_smoke = b.rows().size();
     b.add(
          &Look::backdrop, backdrops, "backdrop", "Behind it",
          "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
@@ -288,8 +334,7 @@ const Table<Look>& table() {
           "Of the picture around middle grey; the brightest always rolls off softly.")
         .more();
     for (Row<Look>& row : b.rows())
-      for (const std::string_view of_smoke : {"thickness", "glow", "shade"})
-        if (row.key == of_smoke) row.fits = smoke_flows<Look>;
+      if (&row < &b.rows()[of_smoke]) row.fits = smoke_flows<Look>;
     return b.done();
   }();
   return rows;

@@ -1,110 +1,180 @@
 #include "surface/skin.h"
 
-#include <openvdb/points/PointConversion.h>
-#include <openvdb/points/PointRasterizeSDF.h>
 #include <openvdb/tools/Interpolation.h>
-#include <openvdb/tools/LevelSetFilter.h>
-#include <openvdb/tools/LevelSetMeasure.h>
+#include <openvdb/tools/MeshToVolume.h>
+#include <openvdb/tools/SignedFloodFill.h>
 
 #include <cmath>
-#include <numbers>
+#include <unordered_map>
 
 #include "base/parallel.h"
 #include "shape/grid_mesh.h"
+#include "surface/kernels.h"
+#include "surface/smooth_mesh.h"
 
 namespace pour {
 namespace {
 
-namespace points = openvdb::points;
+using openvdb::Coord;
+using Leaf = openvdb::FloatTree::LeafNodeType;
 
-/// Arrays of vectors as OpenVDB's points read them.
-struct List {
-  using value_type = openvdb::Vec3f;
-  using PosType = openvdb::Vec3f;
-  const std::vector<Vec3f>& values;
-  size_t size() const { return values.size(); }
-  openvdb::Vec3f at(size_t i) const { return {values[i].x, values[i].y, values[i].z}; }
-  void getPos(size_t i, openvdb::Vec3f& out) const { out = at(i); }
-  template <class V>
-  void get(V& out, size_t i) const {
-    out = V(at(i));
+constexpr float threshold = 0.5f;  // density at the skin
+const float edge = std::cbrt(threshold);
+constexpr double smoothing = 2;  // where the shot says nothing, cells
+constexpr double finer = 1.6;    // for what is only a few voxels wide
+constexpr double widest = 4;     // smoothing, cells
+constexpr float sampled = 1.4f;  // what colours and speeds are the mean of, cells
+
+/// The lattice points that a kernel covers.
+openvdb::CoordBBox covered(const Kernel& k, float voxel) {
+  openvdb::CoordBBox box;
+  for (int i = 0; i < 3; ++i) {
+    box.min()[i] = int(std::ceil((k.at[i] - k.reach[i]) / voxel));
+    box.max()[i] = int(std::floor((k.at[i] + k.reach[i]) / voxel));
   }
-  template <class V>
-  void get(V& out, size_t i, openvdb::Index) const {
-    out = V(at(i));
+  return box;
+}
+
+/// The leaves of a grid that the surface may run through, each with the kernels that it is made of.
+class Leaves {
+ public:
+  Leaves(const Kernels& kernels, float voxel, Place makes) : kernels_(kernels.of), voxel_(voxel) {
+    const auto add_all = [&](Place place, bool make) {
+      for (size_t i = 0; i < kernels.of.size(); ++i)
+        if (kernels.place[i] == place) add(uint32_t(i), make);
+    };
+    add_all(makes, true);
+    if (makes == Place::shallow) add_all(Place::deep, false);
   }
+
+  size_t size() const { return lists_.size(); }
+
+  /// What the cube root of density, which falls off more evenly, misses to the threshold: below zero inside.
+  std::unique_ptr<Leaf> leaf(size_t n) const {
+    auto out = std::make_unique<Leaf>(origins_[n], 0.f, true);
+    float* const values = out->buffer().data();
+    const openvdb::CoordBBox all = out->getNodeBoundingBox();
+    for (const uint32_t i : lists_[n]) {
+      const Kernel& k = kernels_[i];
+      openvdb::CoordBBox box = covered(k, voxel_);
+      box.intersect(all);
+      for (int x = box.min().x(); x <= box.max().x(); ++x)
+        for (int y = box.min().y(); y <= box.max().y(); ++y) {
+          float* const row = values + Leaf::coordToOffset(Coord(x, y, 0));
+          const Vec3f first{float(x) * voxel_, float(y) * voxel_, float(all.min().z()) * voxel_};
+          store(row, load(row) + k.density(first, voxel_));
+        }
+    }
+    for (openvdb::Index i = 0; i < Leaf::SIZE; ++i) values[i] = edge - std::cbrt(values[i]);
+    return out;
+  }
+
+ private:
+  void add(uint32_t i, bool makes) {
+    const openvdb::CoordBBox box = covered(kernels_[i], voxel_);
+    for (int x = box.min().x() >> 3; x <= box.max().x() >> 3; ++x)
+      for (int y = box.min().y() >> 3; y <= box.max().y() >> 3; ++y)
+        for (int z = box.min().z() >> 3; z <= box.max().z() >> 3; ++z) {
+          const Coord origin(x * 8, y * 8, z * 8);
+          auto found = index_.find(origin);
+          if (found == index_.end()) {
+            if (!makes) continue;
+            found = index_.emplace(origin, lists_.size()).first;
+            lists_.emplace_back(), origins_.push_back(origin);
+          }
+          lists_[found->second].push_back(i);
+        }
+  }
+
+  const std::vector<Kernel>& kernels_;
+  const float voxel_;
+  std::unordered_map<Coord, size_t> index_;
+  std::vector<Coord> origins_;
+  std::vector<std::vector<uint32_t>> lists_;
 };
 
-points::PointDataGrid::Ptr grid_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, double cell) {
-  const auto transform = openvdb::math::Transform::createLinearTransform(cell);
-  const List place{p.place};
-  const auto index = openvdb::tools::createPointIndexGrid<openvdb::tools::PointIndexGrid>(place, *transform);
-  auto grid =
-      points::createPointDataGrid<points::NullCodec, points::PointDataGrid>(*index, place, *transform);
-  points::TypedAttributeArray<openvdb::Vec3f>::registerType();
-  const std::pair<const char*, List> carried[] = {{"color", {colors}}, {"velocity", {p.velocity}}};
-  for (const auto& [name, list] : carried) {
-    points::appendAttribute<openvdb::Vec3f>(grid->tree(), name);
-    points::populateAttribute<points::PointDataTree, openvdb::tools::PointIndexTree, List>(
-        grid->tree(), index->tree(), name, list);
-  }
+openvdb::FloatGrid::Ptr field_of(const Kernels& kernels, double voxel, Place makes) {
+  auto grid = openvdb::FloatGrid::create(edge);
+  grid->setTransform(openvdb::math::Transform::createLinearTransform(voxel));
+  grid->setGridClass(openvdb::GRID_LEVEL_SET);
+  const Leaves leaves(kernels, float(voxel), makes);
+  std::vector<std::unique_ptr<Leaf>> made(leaves.size());
+  parallel_for(made.size(), [&](size_t n) { made[n] = leaves.leaf(n); });
+  for (auto& leaf : made) grid->tree().addLeaf(leaf.release());
+  openvdb::tools::signedFloodFillWithValues(grid->tree(), edge, -edge);
   return grid;
 }
 
-/// Over so much length, with its volume as it was.
-void smooth(openvdb::FloatGrid& set, double length) {
-  constexpr double of_pass = 2.0 / 3;  // variance of a mean over three voxels
-  constexpr int most = 100;
-  const double voxel = set.voxelSize().x();
-  const int passes = int(std::lround(std::min<double>(most, std::pow(length / voxel, 2) / of_pass)));
-  const double volume = openvdb::tools::LevelSetMeasure<openvdb::FloatGrid>(set).volume();
-  openvdb::tools::LevelSetFilter<openvdb::FloatGrid> filter(set);
-  filter.setNormCount(1);  // means of a distance are nearly one
-  for (int i = 1; i <= passes; ++i) {
-    filter.mean(1);
-    if (i % 4 && i < passes) continue;
-    filter.setNormCount(3), filter.normalize(), filter.setNormCount(1);  // to be measured
-    openvdb::tools::LevelSetMeasure<openvdb::FloatGrid> measure(set);
-    const double area = measure.area(), less = volume - measure.volume();
-    if (area > 0) filter.offset(float(std::clamp(-less / area, -voxel, voxel)));
-  }
+/// The distance to a mesh within `near` on both sides, m.
+openvdb::FloatGrid::Ptr distance_to(const Mesh& mesh, double near, double voxel) {
+  std::vector<openvdb::Vec3s> points;
+  std::vector<openvdb::Vec3I> triangles;
+  for (const Vec3f& p : mesh.points) points.emplace_back(p.x, p.y, p.z);
+  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
+  const auto transform = openvdb::math::Transform::createLinearTransform(voxel);
+  return openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles,
+                                                            float(near / voxel + 2));
 }
 
-/// Leaves out the bodies that have less volume than a ball of this size.
-void drop_small(Mesh& mesh, double across) {
-  std::vector<int> root(mesh.points.size());
-  for (size_t i = 0; i < root.size(); ++i) root[i] = int(i);
-  const auto find = [&](int i) {
-    while (root[size_t(i)] != i) i = root[size_t(i)] = root[size_t(root[size_t(i)])];
-    return i;
+/// Moves the points of a mesh to where its field is at the threshold: the mesher cuts corners off whatever is
+/// no wider than a few voxels.
+void fit(const Bins& bins, const Kernels& kernels, float voxel, Mesh& mesh) {
+  constexpr float near = 0.03f;  // voxels
+  const float reach = 1.75f * bins.cell();
+  const std::vector<char> bent = bends(mesh);
+  const size_t n = mesh.points.size();
+  const auto step = [&](const Vec3f& at) -> Vec3f {
+    float density = 0;
+    Vec3f slope;
+    bins.near(at, reach, [&](size_t i) { kernels.of[i].add(at, density, slope); });
+    const float root = std::cbrt(density);
+    slope = slope / (3 * root * root);
+    const float square = dot(slope, slope);
+    if (!(square > 0)) return {};
+    const Vec3f to = slope * ((edge - root) / square);
+    return to * std::min(1.f, 0.4f * voxel / length(to));
   };
-  for (const auto& t : mesh.triangles)
-    for (const int k : {1, 2}) root[size_t(find(t[size_t(k)]))] = find(t[0]);
-  std::vector<double> volume(mesh.points.size(), 0);
-  for (const auto& t : mesh.triangles)
-    volume[size_t(find(t[0]))] +=
-        double(dot(mesh.points[size_t(t[0])], cross(mesh.points[size_t(t[1])], mesh.points[size_t(t[2])]))) /
-        6;
-  const double least = std::numbers::pi / 6 * across * across * across;
-  std::erase_if(mesh.triangles, [&](const auto& t) { return std::abs(volume[size_t(find(t[0]))]) < least; });
+  parallel_for(n / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i)
+      for (int tries = 0; bent[i] && tries < 4; ++tries) {
+        const Vec3f by = step(mesh.points[i]);
+        mesh.points[i] += by;
+        if (length(by) < near * voxel) break;
+      }
+  });
 }
 
-/// Of each point of a mesh the mean of what is known around it.
-std::vector<Vec3f> around(const Mesh& mesh, const openvdb::Vec3SGrid& known) {
-  std::vector<Vec3f> out(mesh.points.size());
-  parallel_for(mesh.points.size() / 1024 + 1, [&](size_t chunk) {
-    auto values = known.getConstAccessor();
-    for (size_t i = chunk * 1024; i < std::min(mesh.points.size(), (chunk + 1) * 1024); ++i) {
-      const Vec3f& at = mesh.points[i];
-      const openvdb::Coord near = openvdb::Coord::round(known.worldToIndex(openvdb::Vec3d(at.x, at.y, at.z)));
-      openvdb::Vec3s sum(0.f);
-      int count = 0;
-      for (int n = 0; n < 27; ++n) {
-        openvdb::Vec3s c;
-        if (values.probeValue(near.offsetBy(n % 3 - 1, n / 3 % 3 - 1, n / 9 - 1), c)) sum += c, ++count;
-      }
-      if (count) sum /= float(count);
-      out[i] = {sum.x(), sum.y(), sum.z()};
+/// Of each point of a mesh the mean of the particles around it.
+void sample(const Bins& bins, const std::vector<Vec3f>& colors, const std::vector<Vec3f>& velocity,
+            double beyond, Skin& skin) {
+  const size_t n = skin.mesh.points.size();
+  const float r = sampled * bins.cell() + float(beyond);
+  skin.colors.resize(n), skin.velocity.resize(n);
+  parallel_for(n / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
+      const Vec3f at = skin.mesh.points[i];
+      Vec3f color, speed;
+      float sum = 0;
+      bins.near(at, r, [&](size_t k) {
+        const Vec3f d = bins.places()[k] - at;
+        const float q = dot(d, d) / (r * r);
+        if (q >= 1) return;
+        const float w = (1 - q) * (1 - q) * (1 - q) * (1 - q) * (1 - q) * (1 - q);  // mostly the nearest
+        color += colors[bins.order()[k]] * w, speed += velocity[bins.order()[k]] * w, sum += w;
+      });
+      if (sum > 0) skin.colors[i] = color / sum, skin.velocity[i] = speed / sum;
+    }
+  });
+}
+
+std::vector<float> depths(const std::vector<Vec3f>& places, const Mesh& mesh, double near, double voxel) {
+  const auto set = distance_to(mesh, near, voxel);
+  std::vector<float> out(places.size());
+  parallel_for(places.size() / 1024 + 1, [&](size_t chunk) {
+    auto values = set->getConstAccessor();
+    for (size_t i = chunk * 1024; i < std::min(places.size(), (chunk + 1) * 1024); ++i) {
+      const Vec3f& p = places[i];
+      out[i] = -openvdb::tools::BoxSampler::sample(values, set->worldToIndex(openvdb::Vec3d(p.x, p.y, p.z)));
     }
   });
   return out;
@@ -117,31 +187,21 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
   Skin skin;
   if (p.place.empty()) return skin;
   openvdb::initialize();
-  const double h = p.cell_size;
-  constexpr double radius = 0.42, search = 1.3;  // cells
-  const double voxel = settings.cell > 0 ? settings.cell : h / 2;
-  const auto grid = grid_of(p, colors, h);
-  const auto transform = openvdb::math::Transform::createLinearTransform(voxel);
-  const auto made = points::rasterizeSmoothSpheres<points::PointDataGrid, openvdb::TypeList<openvdb::Vec3f>>(
-      *grid, radius * h, search * h, std::vector<std::string>{"color", "velocity"}, 3.f, transform);
-  const auto set = openvdb::gridPtrCast<openvdb::FloatGrid>(made.at(0));
-  if (set->activeVoxelCount() == 0) return skin;
-  smooth(*set, settings.smoothing > 0 ? settings.smoothing : 0.8 * h);
-  if (settings.grow != 0)
-    openvdb::tools::LevelSetFilter<openvdb::FloatGrid>(*set).offset(float(-settings.grow));
-  skin.mesh = mesh_of(*set);
-  if (settings.smallest > 0) drop_small(skin.mesh, settings.smallest);
-  skin.colors = around(skin.mesh, *openvdb::gridPtrCast<openvdb::Vec3SGrid>(made.at(1)));
-  skin.velocity = around(skin.mesh, *openvdb::gridPtrCast<openvdb::Vec3SGrid>(made.at(2)));
-  if (!with_depth) return skin;
-  skin.depth.resize(p.place.size());
-  parallel_for(p.place.size() / 1024 + 1, [&](size_t chunk) {
-    auto values = set->getConstAccessor();
-    for (size_t i = chunk * 1024; i < std::min(p.place.size(), (chunk + 1) * 1024); ++i) {
-      const openvdb::Vec3d at = set->worldToIndex(openvdb::Vec3d(p.place[i].x, p.place[i].y, p.place[i].z));
-      skin.depth[i] = -openvdb::tools::BoxSampler::sample(values, at);
-    }
-  });
+  const double h = p.cell_size, voxel = settings.cell > 0 ? settings.cell : h / 2;
+  const Bins bins(p.place, float(h));
+  const Kernels kernels(bins);
+  skin.mesh = mesh_of(*field_of(kernels, voxel, Place::shallow));
+  skin.mesh.append(mesh_of(*field_of(kernels, voxel / finer, Place::drop)));
+  if (skin.mesh.triangles.empty()) return skin;
+  fit(bins, kernels, float(voxel), skin.mesh);
+  sample(bins, colors, p.velocity, 0, skin);
+  smooth(skin.mesh, settings.smoothing > 0 ? std::min(settings.smoothing, widest * h) : smoothing * h);
+  if (settings.grow != 0) {
+    skin.mesh = mesh_of(*distance_to(skin.mesh, std::abs(settings.grow), voxel), settings.grow);
+    sample(bins, colors, p.velocity, std::max(0.0, settings.grow), skin);
+  }
+  drop_small(skin.mesh, settings.smallest, 1.5 * h);
+  if (with_depth) skin.depth = depths(p.place, skin.mesh, 3 * h, voxel);
   return skin;
 }
 

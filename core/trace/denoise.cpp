@@ -12,6 +12,7 @@ constexpr float sharp_color = 1.0f;    // how far colours may differ, of what gr
 constexpr float sharp_feature = 1.0f;  // the same of features
 constexpr int band = 16;               // rows at a time
 constexpr float least_color = 0.02f;
+constexpr float lonely = 6;  // neighbours, by weight, of a pixel that is like few others
 
 float squared(float x) { return x * x; }
 
@@ -151,9 +152,36 @@ class Filter {
       for (int x = 0; x < w_; ++x) {
         const Sum& s = sums[size_t(y) * size_t(w_) + size_t(x)];
         const size_t i = at(x, first + y);
-        const Vec3f v = s.value / std::max(1e-6f, s.weight) * bounded(features_[i].color);
+        Vec3f light = s.value / std::max(1e-6f, s.weight);
+        if (s.weight < lonely)
+          light = light + (close_by(x, first + y) - light) * (1 - (s.weight - 1) / (lonely - 1));
+        const Vec3f v = light * bounded(features_[i].color);
         for (int c = 0; c < 3; ++c) out.rgb[3 * i + size_t(c)] = v[c];
       }
+  }
+
+  /// For pixels that are like no other, as along edges of a pixel's width, where patches never match: of the
+  /// nearest neighbours alone, by features and by what both pixels' grain explains.
+  Vec3f close_by(int x, int y) const {
+    constexpr int r = 3, side = 2 * r + 1;
+    const size_t p = at(x, y);
+    Vec3f sum{};
+    float weights = 0;
+    for (int k = 0; k < side * side; ++k) {
+      const int qx = x + k % side - r, qy = y + k / side - r;
+      if (qx < 0 || qy < 0 || qx >= w_ || qy >= h_) continue;
+      const size_t q = at(qx, qy);
+      float apart = 0;
+      for (int c = 0; c < 3; ++c) {
+        const float both = light_.variance[p][c] + light_.variance[q][c];
+        const float d =
+            light_.half[0][p][c] + light_.half[1][p][c] - light_.half[0][q][c] - light_.half[1][q][c];
+        apart += std::max(0.f, d * d / 4 - both) / (1e-5f + 4 * both) / 3;
+      }
+      const float w = std::exp(-std::max(apart, unlike(p, q)));
+      sum += (light_.half[0][q] + light_.half[1][q]) * (0.5f * w), weights += w;
+    }
+    return sum / std::max(1e-6f, weights);
   }
 
   /// Adds one neighbour of each pixel, weighed by how alike the patches around both are.

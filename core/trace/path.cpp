@@ -127,13 +127,14 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
   const TracedSmoke* met = nullptr;
   for (const TracedSmoke& s : scene.set.smoke) {
     if (s.empty()) continue;
-    const float there = s.meet(from, way, t, random);
+    const float there = s.meet(from, way, t, time, random);
     if (there < t) t = there, met = &s;
   }
   if (!met) return false;
   from = from + way * t;
   noted = true;  // smoke has no edges that could be kept: it counts as clear
   lit_by = scene.set.smoke_lit_by;
+  if (met->shines()) add(met->shine(from), false, -1);
   scatter_all_round(met->albedo(from));
   return true;
 }

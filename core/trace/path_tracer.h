@@ -75,7 +75,7 @@ struct DataPasses {
 /// bodies their light goes straight, with what is mirrored and absorbed on its way: an approximation that
 /// leaves out that they are bent. What comes to a point after it was scattered is cut off at `brightest`
 /// (`brightest_by_chance` where its light could not be asked for), and a path ends after `longest` turns.
-/// What moves is seen where it is at a moment while the shutter is open, by chance; smoke is not blurred.
+/// What moves is seen where it is at a moment while the shutter is open, by chance.
 /// Bit-equal at any number of threads.
 class PathTracer {
  public:

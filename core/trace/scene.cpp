@@ -240,7 +240,7 @@ Vec3f PathTracer::Scene::reaches(const Reach& way, Sampler& random, uint64_t& ra
     }
   }
   for (const TracedSmoke& s : set.smoke)
-    if (!s.empty() && part.y > 0) part = part * s.through(at, toward, way.end, random);
+    if (!s.empty() && part.y > 0) part = part * s.through(at, toward, way.end, way.time, random);
   return part;
 }
 

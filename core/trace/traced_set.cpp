@@ -7,6 +7,7 @@
 #include "base/parallel.h"
 #include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
+#include "picture/smoke_look.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "surface/skin.h"
@@ -206,6 +207,20 @@ void look_through(TracedSet& set, const Moments& m) {
 
 }  // namespace
 
+namespace {
+
+SmokeOptics optics_of(const Look& look, const TracedSet& set, double time) {
+  SmokeOptics o;
+  o.thickness = float(look.thickness), o.tint = tint_of(look.shade);
+  o.shine = rgb(look.shine_color) * float(look.shine), o.shine_by = look.shine_by;
+  o.far_density = float(look.far_density), o.far_heat = float(look.far_heat);
+  o.breakup = float(look.breakup), o.breakup_size = float(look.breakup_size);
+  o.span = set.blurs ? float(set.span) : 0, o.clock = float(time);
+  return o;
+}
+
+}  // namespace
+
 void look_through(TracedSet& set, const Shot& shot, double frame) { look_through(set, Moments(shot, frame)); }
 
 TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
@@ -226,8 +241,8 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
     out.bodies.push_back(std::move(b));
   }
   add_liquids(now, liquid, out.bodies);
-  for (SmokeWalls::Sealed& s : smoke)
-    out.smoke.emplace_back(std::move(s), float(now.look.thickness), tint_of(now.look.shade));
+  const SmokeOptics optics = optics_of(now.look, out, Clock(shot).time(frame));
+  for (SmokeWalls::Sealed& s : smoke) out.smoke.emplace_back(std::move(s), optics);
   out.smoke_lit_by = out.floor_lit_by = 0;
   for (size_t i = 0; i < now.look.lights.size() && i < size_t(most_lights); ++i) {
     const Links& on = now.look.lights[i].shines_on;
@@ -241,7 +256,12 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
 TracedSet traced_frame(const StoredFrame& stored, const Shot& shot, double frame, const SmokeWalls& walls) {
   std::vector<SmokeWalls::Sealed> smoke;
   const double time = Clock(shot).time(frame);
-  for (SmokeVolume& v : read_frame(stored)) smoke.push_back(walls.seal(std::move(v), time));
+  const Shot now = shot_at(shot, frame);
+  const bool flow = now.camera.shutter > 0 || now.look.breakup > 0 || needs_warmth(now.look);
+  for (SmokeVolume& v : read_frame(stored, flow)) {
+    color_smoke(v, now.look);
+    smoke.push_back(walls.seal(std::move(v), time));
+  }
   return traced_set(shot, frame, read_liquid(stored), std::move(smoke));
 }
 

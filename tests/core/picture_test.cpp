@@ -462,7 +462,7 @@ TEST(Picture, LiquidInColoursHasThoseOfTheLegend) {
   const double most = most_of(liquid, Quantity::speed);
   EXPECT_EQ(most, 3);
   std::vector<PicturePiece> pieces;
-  EXPECT_EQ(add_liquid_piece(pieces, liquid, {Quantity::speed}, most), 1);
+  EXPECT_EQ(add_liquid_piece(pieces, liquid, {}, {Quantity::speed}, most), 1);
   Look look = plain_look({});
   look.exposure = 0;
   const Image image = quick_picture({}, pieces, look, Camera(), 65, 65);
@@ -479,7 +479,7 @@ TEST(Picture, LiquidIsDrawnAsPointsOrAsEveryNthOfThem) {
   const auto points = [&](size_t n) {
     liquid.place.assign(n, {}), liquid.color.assign(n, {1, 0, 0});
     std::vector<PicturePiece> pieces;
-    const int every = add_liquid_piece(pieces, liquid, {Quantity::none, small_points}, 0);
+    const int every = add_liquid_piece(pieces, liquid, {}, {Quantity::none, small_points}, 0);
     return std::pair(every, pieces.at(0).surface->mesh.triangles.size() / 4);
   };
   EXPECT_EQ(points(100), std::pair(1, size_t(100)));

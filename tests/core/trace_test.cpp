@@ -1,4 +1,5 @@
 // Traced pictures against formulas of optics and radiometry.
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <cmath>
@@ -6,6 +7,7 @@
 
 #include "base/parallel.h"
 #include "cli_fixture.h"
+#include "picture/smoke_look.h"
 #include "trace/denoise.h"
 #include "trace/lights.h"
 #include "trace/path_tracer.h"
@@ -181,16 +183,101 @@ TEST(Trace, ASlabAbsorbsAsItShould) {
   for (int c = 0; c < 3; ++c) EXPECT_NEAR(seen[c] / empty[c], std::exp(-0.2f * slab.absorption[c]), 0.004);
 }
 
+// Chandrasekhar, Radiative Transfer (1960), of a slab that gives off light and scatters none: S (1 -
+// exp(-t)).
+TEST(Trace, SmokeThatGlowsGivesOffWhatItsDepthSays) {
+  SmokeWalls::Sealed s = slab({40, 40, 24}, 0.01, 0.01f);
+  const auto glow = [&](SmokeBy by) {
+    return TracedSmoke(
+        s, {.thickness = 1000, .shine = {2, 1, 0.5f}, .shine_by = by, .far_density = 0.02f, .far_heat = 50});
+  };
+  for (const SmokeBy by : {SmokeBy::itself, SmokeBy::density, SmokeBy::heat}) {
+    s.smoke.warmth.assign(s.smoke.density.size(), 12.5f);
+    const TracedSmoke smoke = glow(by);
+    Vec3f sum;
+    constexpr int rays = 20000;
+    for (uint32_t i = 0; i < rays; ++i) {
+      Sampler random(5, i);
+      const Vec3f from{0.01f, 0.02f, 1}, way{0, 0, -1};
+      const float met = smoke.meet(from, way, 10, 0.5f, random);
+      if (met < 10) sum += smoke.shine(from + way * met);
+    }
+    const double part = by == SmokeBy::itself ? 1 : by == SmokeBy::density ? 0.5 : 0.25;
+    for (int c = 0; c < 3; ++c)
+      EXPECT_NEAR(double(sum[c]) / rays, part * (1 - std::exp(-2.4)) * std::pow(0.5, c - 1), 0.01);
+  }
+}
+
+TEST(Trace, SmokeGoesOverIntoAnotherColourWhereItIsDenseOrWarm) {
+  SmokeVolume v = slab({1, 1, 3}, 0.01, 0).smoke;
+  v.density = {0, 0.005f, 0.02f}, v.warmth = {40, -5, 10};
+  v.color.assign(9, 0.2f);
+  Look look;
+  look.smoke_far_color = {0.8, 0.2, 0.4}, look.far_density = 0.01, look.far_heat = 20;
+  const auto reds = [&](SmokeBy by) {
+    SmokeVolume out = v;
+    look.smoke_color_by = by;
+    color_smoke(out, look);
+    EXPECT_EQ(out.color[1], 0.2f);
+    return std::vector<float>{out.color[0], out.color[3], out.color[6]};
+  };
+  EXPECT_EQ(reds(SmokeBy::itself), (std::vector<float>{0.2f, 0.2f, 0.2f}));
+  EXPECT_THAT(reds(SmokeBy::density),
+              testing::Pointwise(testing::FloatNear(1e-6f), std::vector<float>{0.2f, 0.5f, 0.8f}));
+  EXPECT_THAT(reds(SmokeBy::heat),
+              testing::Pointwise(testing::FloatNear(1e-6f), std::vector<float>{0.8f, 0.2f, 0.5f}));
+}
+
+TEST(Trace, SmokeThatMovesIsSeenWhereItIsWhileTheShutterIsOpen) {
+  SmokeWalls::Sealed s = slab({40, 40, 40}, 0.01, 1);
+  s.smoke.velocity.assign(s.smoke.density.size(), {4, 0, 0});
+  const TracedSmoke smoke(s, {.thickness = 1000, .span = 0.05f});  // 0.1 m each way
+  const Vec3f low = to<float>(s.smoke.low) * 0.01f;
+  const auto met = [&](float x, float time) {
+    Sampler random(3, 1);
+    return smoke.meet(low + Vec3f{x, 0.2f, 1}, {0, 0, -1}, 10, time, random) < 10;
+  };
+  EXPECT_TRUE(met(0.05f, 0.5f) && met(0.05f, 0.f) && !met(0.05f, 1.f));
+  EXPECT_TRUE(met(0.35f, 0.5f) && met(0.35f, 1.f) && !met(0.35f, 0.f));
+  EXPECT_TRUE(met(-0.05f, 0.f) && !met(-0.05f, 0.5f)) << "it comes from beyond its place";
+}
+
+TEST(Trace, BrokenUpSmokeIsRaggedAsFarAsItSaysAndDrifts) {
+  SmokeWalls::Sealed s = slab({60, 60, 60}, 0.005, 1);
+  s.smoke.velocity.assign(s.smoke.density.size(), {0, 0.1f, 0});
+  const Vec3f low = to<float>(s.smoke.low) * 0.005f;
+  const auto edges = [&](float clock) {
+    const TracedSmoke smoke(s, {.thickness = 10000, .breakup = 0.02f, .breakup_size = 0.03f, .clock = clock});
+    std::vector<float> out;
+    for (int i = 0; i < 40; ++i) {
+      Sampler random(3, 1);
+      const Vec3f from = low + Vec3f{0.05f + 0.005f * float(i), 0.15f, 1};
+      out.push_back(smoke.meet(from, {0, 0, -1}, 10, 0.5f, random) - 0.7f);  // 0: at its face
+    }
+    return out;
+  };
+  const std::vector<float> now = edges(0.1f), soon = edges(0.1f + 1 / 24.f), later = edges(0.5f);
+  const auto [nearest, furthest] = std::minmax_element(now.begin(), now.end());
+  EXPECT_GT(*furthest - *nearest, 0.005f);
+  EXPECT_GT(*nearest, -0.026f);
+  EXPECT_LT(*furthest, 0.026f);
+  double step = 0, jump = 0;
+  for (size_t i = 0; i < now.size(); ++i)
+    step += std::pow(soon[i] - now[i], 2), jump += std::pow(later[i] - now[i], 2);
+  EXPECT_LT(step, 0.5 * jump) << "from frame to frame it is nearly as it was";
+  EXPECT_EQ(now, edges(0.1f));
+}
+
 TEST(Trace, SmokeLetsThroughWhatLambertAndBeerSay) {
   const TracedSmoke even(slab({24, 24, 24}, 0.01, 0.01f),
-                         1000);  // 10/m over 0.24 m less half a cell at both ends
+                         {.thickness = 1000});  // 10/m over 0.24 m less half a cell at both ends
   constexpr int rays = 20000;
   double met = 0, through = 0;
   for (uint32_t i = 0; i < rays; ++i) {
     Sampler random(9, i);
     const Vec3f from{0.013f, 0.021f, 1};
-    met += even.meet(from, {0, 0, -1}, 10, random) < 10;
-    through += double(even.through(from, {0, 0, -1}, 10, random));
+    met += even.meet(from, {0, 0, -1}, 10, 0.5f, random) < 10;
+    through += double(even.through(from, {0, 0, -1}, 10, 0.5f, random));
   }
   const double depth = 10 * 0.24;  // the fading half cells inside and outside make up for each other
   EXPECT_NEAR(1 - met / rays, std::exp(-depth), 0.006);
@@ -204,12 +291,12 @@ TEST(Trace, SmokeLetsThroughWhatLambertAndBeerSay) {
     optical += double(d) * 1000 * 0.01;
     for (int i = 0; i < 256; ++i) graded.smoke.density[size_t(z * 256 + i)] = d;
   }
-  const TracedSmoke waves(graded, 1000);
+  const TracedSmoke waves(graded, {.thickness = 1000});
   through = met = 0;
   for (uint32_t i = 0; i < rays; ++i) {
     Sampler random(11, i);
-    met += waves.meet({0, 0, 1}, {0, 0, -1}, 10, random) < 10;
-    through += double(waves.through({0, 0, 1}, {0, 0, -1}, 10, random));
+    met += waves.meet({0, 0, 1}, {0, 0, -1}, 10, 0.5f, random) < 10;
+    through += double(waves.through({0, 0, 1}, {0, 0, -1}, 10, 0.5f, random));
   }
   EXPECT_NEAR(1 - met / rays, std::exp(-optical), 0.006);
   EXPECT_NEAR(through / rays, std::exp(-optical), 0.006);
@@ -219,7 +306,7 @@ TEST(Trace, SmokeLetsThroughWhatLambertAndBeerSay) {
 TEST(Trace, BlackSmokeDimsWhatLiesBehind) {
   TracedSet set = white_set();
   const Vec3f empty = mean_of(traced(set, 16, 16), 6, 6, 10, 10);
-  set.smoke.emplace_back(slab({60, 60, 20}, 0.01, 0.005f), 1000);
+  set.smoke.emplace_back(slab({60, 60, 20}, 0.01, 0.005f), SmokeOptics{.thickness = 1000});
   const Vec3f seen = mean_of(traced(set, 16, 256), 6, 6, 10, 10);
   EXPECT_NEAR(seen.x / empty.x, std::exp(-1.0), 0.02);
 }
@@ -270,7 +357,7 @@ TEST(Trace, SameBitsAtAnyNumberOfThreadsAndInAnyPortions) {
     ball.place({{}, {0.1, 0.15, 0}, 1}), drop.place({{}, {-0.15, 0.12, 0.1}, 1});
     s.bodies = {body(std::move(ball), Substance::coated, {0.5f, 0.2f, 0.1f}),
                 body(std::move(drop), Substance::glass, {1, 1, 1})};
-    s.smoke.emplace_back(slab({20, 20, 20}, 0.02, 0.004f), 1000);
+    s.smoke.emplace_back(slab({20, 20, 20}, 0.02, 0.004f), SmokeOptics{.thickness = 1000});
     return s;
   };
   const auto picture = [&](int threads, std::initializer_list<int> portions) {
