@@ -20,6 +20,7 @@
 #include <QTimer>
 
 #include "base/error.h"
+#include "base/file.h"
 #include "base/units.h"
 #include "recipe/card.h"
 #include "shape/fonts.h"
@@ -85,6 +86,12 @@ class SelectAll : public QObject {
 };
 
 using References = QList<QPair<QString, QString>>;  // names and ids
+
+/// The picture of a choice, where one ships.
+QIcon swatch(const std::string& key, const std::string& choice) {
+  const auto file = share_folder() / "swatches" / key / (choice + ".png");
+  return std::filesystem::exists(file) ? QIcon(QString::fromStdString(file.string())) : QIcon();
+}
 
 /// A list of things of the shot to choose one from.
 QWidget* make_reference(Document& document, const QString& path, const Setting& s, QWidget* parent,
@@ -204,7 +211,8 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
   if (std::holds_alternative<Choice>(s.value)) {
     auto* list = new QComboBox(parent);
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
-    for (const Option& o : s.options) list->addItem(QString::fromUtf8(o.label), QString::fromUtf8(o.key));
+    for (const Option& o : s.options)
+      list->addItem(swatch(s.key, o.key), QString::fromUtf8(o.label), QString::fromUtf8(o.key));
     QObject::connect(list, &QComboBox::activated, &document,
                      [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
     show = [list](const Setting& t) { list->setCurrentIndex(std::get<Choice>(t.value).index); };

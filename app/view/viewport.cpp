@@ -309,8 +309,7 @@ void Viewport::update_labels() {
                                               : tr("Preparing the first frame …");
   } else {
     const int shown = frames_.current_frame();
-    left = focus_->isChecked()                       ? tr("Click on what is to be sharp.")
-           : !shown                                  ? tr("Loading …")
+    left = !shown                                    ? tr("Loading …")
            : document_.frame() > run->newest_frame() ? tr("Frame %1, the newest so far").arg(shown)
                                                      : tr("Frame %1").arg(shown);
     const FrameRecord* record = nullptr;
@@ -329,6 +328,7 @@ void Viewport::update_labels() {
         left += tr(" · fastest %1").arg(QString::fromStdString(format_quantity(fastest, Unit::speed)));
     }
   }
+  if (focus_->isChecked()) left = tr("Click on what is to be sharp.");
   if (!canvas_->has_gl())
     left += tr("  ·  Drawn by the processor: OpenGL is missing (%1).").arg(canvas_->missing_gl());
   left_->setText(left), right_->setText(right);

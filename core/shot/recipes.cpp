@@ -434,7 +434,7 @@ Shot two_pears(const std::string&) {
 
 Shot cream_over_biscuits(const std::string&) {
   constexpr int biscuits = 4;
-  constexpr double apart = 0.06, high = 0.056;
+  constexpr double apart = 0.06, high = 0.125;  // out of the picture
   Shot s;
   s.film.title = "Oddlark, oat cream", s.film.frames = 168;
   Turned biscuit;
@@ -451,11 +451,12 @@ Shot cream_over_biscuits(const std::string&) {
     Piece p = solid(("biscuit_" + n).c_str(), ("Biscuit " + n).c_str(), biscuit,
                     {(i - (biscuits - 1) / 2.0) * apart, 0.012, i % 2 ? 0.002 : -0.002});
     p.turn = {0, i * 40 * degree, 0}, p.friction = 1;
-    made_of(p, NamedMaterial::clay, {0.44, 0.2, 0.07});
+    made_of(p, NamedMaterial::clay, {0.58, 0.27, 0.08});
     s.pieces.push_back(p);
   }
   Piece board = solid("board", "Board", Block{{0.26, 0.012, 0.09}, 0.002}, {0, 0.006, 0});
-  made_of(board, NamedMaterial::stoneware, {0.09, 0.1, 0.1});
+  made_of(board, NamedMaterial::lacquer, {0.024, 0.01, 0.006});
+  board.roughness = 0.25;
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {-0.14, high, 0});
   spout.turn = {180 * degree, 0, 0};
   // Along the row, back and forth across it.
@@ -470,15 +471,16 @@ Shot cream_over_biscuits(const std::string&) {
   Pour& p = add_liquid(s, "cream", NamedLiquid::own, "spout");
   Fluid& cream = s.fluids.back();
   cream.name = p.name = "Thick oat cream";
-  cream.color = {0.6, 0.51, 0.38};
+  cream.color = {0.96, 0.9, 0.77};
   cream.own = {1000, 22, 260, 0.6, 0.04};
   cream.clarity = Clarity::cloudy, cream.depth = 0.0012;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
   p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
-  s.look.solid = {0.26, 0.135, 0.05}, s.look.background = {0.085, 0.09, 0.08};
-  s.look.light("key").strength = 0.75, s.look.light("room").strength = 0.09,
-  s.look.light("rim").strength = 0.9, s.look.halo = 0.04;
-  s.camera.target = {0, 0.02, 0}, s.camera.distance = 0.5, s.camera.pitch = 27 * degree;
+  s.look.lights = light_sets()[1].make();
+  s.look.background = {0.58, 0.32, 0.14}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
+  s.look.exposure = 0.2;
+  s.camera.target = {0, 0.03, 0}, s.camera.distance = 0.4, s.camera.pitch = 22 * degree;
+  s.camera.f_number = 8;
   return s;
 }
 

@@ -1489,6 +1489,55 @@ TEST_F(Window, ClosesWithAFieldInMidEdit) {
       << "nothing was saved unasked";
 }
 
+TEST_F(Window, FocusFollowsAClickAndLinesHelpToCompose) {
+  window->document().edit("ball", [](Shot& s) {
+    s.pieces[0].shape = Ball{0.05}, s.pieces[0].position = {0, 0.1, 0}, s.pieces[0].turn = {};
+    s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.5, s.camera.pitch = 0;
+  });
+  settle();
+  auto* viewport = find<Viewport>("viewport");
+  auto* focus = window->findChild<QPushButton*>("focus");
+  EXPECT_FALSE(focus->isVisible()) << "on the stage of pictures alone";
+  window->document().show_stage(Stage::picture);
+  ASSERT_TRUE(focus->isVisible());
+  focus->click();
+  EXPECT_THAT(find<QLabel>("readout_left")->text().toStdString(), HasSubstr("Click"));
+  QTest::mouseClick(viewport, Qt::LeftButton, {}, viewport->to_screen({0, 0.1, 0}).toPoint());
+  EXPECT_NEAR(shot().camera.focus, 0.45, 0.001);
+  EXPECT_EQ(shot().camera.f_number, 2.8) << "a lens that blurs nothing is opened";
+  EXPECT_FALSE(focus->isChecked());
+  window->document().undo();
+  EXPECT_EQ(shot().camera.focus, 0);
+  EXPECT_EQ(shot().camera.f_number, 0);
+  focus->click();
+  QTest::mouseClick(viewport, Qt::LeftButton, {}, QPoint(viewport->width() / 2, viewport->height() - 30));
+  EXPECT_THAT(window->notice().toStdString(), HasSubstr("Nothing is there to be sharp"));
+  EXPECT_EQ(shot().camera.focus, 0);
+
+  const QImage plain = viewport->grab().toImage();
+  auto* lines = find<QPushButton>("lines")->menu();
+  for (const char* name : {"guide_thirds", "guide_safe", "guide_tall"}) {
+    lines->findChild<QAction*>(name)->trigger();
+    QTest::qWait(60);
+    EXPECT_NE(viewport->grab().toImage(), plain) << name;
+    lines->findChild<QAction*>(name)->trigger();
+  }
+}
+
+TEST_F(Window, ChoicesOfMaterialsAndLiquidsShowThem) {
+  window->document().edit("tea", [](Shot& s) { s = find_recipe("tea-into-a-bowl").make(); });
+  click("step_1");
+  auto* list = find<QComboBox>("pieces.bowl.material");
+  ASSERT_TRUE(list);
+  for (int i = 0; i < list->count(); ++i)
+    EXPECT_FALSE(list->itemIcon(i).isNull()) << list->itemText(i).toStdString();
+  click("step_2");
+  list = find<QComboBox>("fluids.tea.liquid");
+  ASSERT_TRUE(list);
+  for (int i = 0; i < list->count(); ++i)
+    EXPECT_FALSE(list->itemIcon(i).isNull()) << list->itemText(i).toStdString();
+}
+
 TEST_F(Window, DraggingThePictureLooksAroundAndTheWheelComesNearer) {
   auto* viewport = find<Viewport>("viewport");
   ASSERT_TRUE(viewport);

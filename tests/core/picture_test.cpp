@@ -4,6 +4,7 @@
 
 #include "base/noise.h"
 #include "picture/camera.h"
+#include "picture/focus.h"
 #include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
 #include "picture/walls.h"
@@ -484,4 +485,21 @@ TEST(Picture, LiquidIsDrawnAsPointsOrAsEveryNthOfThem) {
   };
   EXPECT_EQ(points(100), std::pair(1, size_t(100)));
   EXPECT_EQ(points(400000), std::pair(3, size_t(133334)));
+}
+
+TEST(Picture, TheDistanceOfWhatIsSeenIsThatAlongTheAxis) {
+  Camera c;
+  c.target = {0, 0, 0}, c.distance = 2, c.yaw = 0, c.pitch = 0;
+  const View view(c, 1);
+  std::vector<PicturePiece> pieces;
+  pieces.emplace_back(std::make_shared<const Surface>(ball_mesh(0.5, 5)), Pose({}, {0, 0, -1}), Finish::solid,
+                      "far");
+  pieces.emplace_back(std::make_shared<const Surface>(box_mesh({0.2, 2, 0.1})), Pose({}, {0.3, 0, 0}),
+                      Finish::glass, "glass");
+  EXPECT_NEAR(*distance_seen(pieces, view, 0, 0), 2.5, 1e-3);
+  // The front of the glass is a plane: the same distance wherever it is seen.
+  const float x = float(0.3 / 1.95) / view.half_width;
+  EXPECT_NEAR(*distance_seen(pieces, view, x, 0), 1.95, 1e-4);
+  EXPECT_NEAR(*distance_seen(pieces, view, x, 0.5f), 1.95, 1e-4);
+  EXPECT_FALSE(distance_seen(pieces, view, 0, 0.95f));
 }
