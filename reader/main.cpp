@@ -2,14 +2,18 @@
 // works with limits of memory and time and opens nothing outside of the model's folder; what goes wrong, it
 // says on its standard error in one line.
 #include <assimp/DefaultIOSystem.h>
+#include <assimp/IOStream.hpp>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
 #include <sys/resource.h>
 #include <assimp/Importer.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
+#include <functional>
+#include <map>
 #include <string_view>
 
 #include "shape/model_bytes.h"
@@ -20,7 +24,7 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr rlim_t most_memory = rlim_t(6) << 30, most_seconds = 120;  // bytes; of computing
-constexpr size_t most_triangles = 2000000;
+constexpr size_t most_triangles = 2000000, most_texture = size_t(128) << 20;
 
 /// Files beside the model and below, and no others.
 class OwnFolder : public Assimp::DefaultIOSystem {
@@ -54,8 +58,40 @@ Vec3f color_of(const aiScene& scene, const aiMesh& mesh, bool& has) {
   return {c.r, c.g, c.b};
 }
 
+using TextureOf = std::function<std::shared_ptr<const ModelTexture>(const aiMesh&)>;
+using Textures = std::map<std::string, std::shared_ptr<const ModelTexture>>;
+
+/// The picture on a mesh, from the model's file or from one beside it; null where it has none.
+std::shared_ptr<const ModelTexture> texture_of(const aiScene& scene, const aiMesh& mesh,
+                                               Assimp::IOSystem& files, const fs::path& folder,
+                                               Textures& known) {
+  if (!mesh.mTextureCoords[0] || mesh.mMaterialIndex >= scene.mNumMaterials) return nullptr;
+  const aiMaterial& material = *scene.mMaterials[mesh.mMaterialIndex];
+  aiString path;
+  if (material.GetTexture(aiTextureType_BASE_COLOR, 0, &path) != AI_SUCCESS &&
+      material.GetTexture(aiTextureType_DIFFUSE, 0, &path) != AI_SUCCESS)
+    return nullptr;
+  const auto [found, fresh] = known.try_emplace(path.C_Str());
+  if (!fresh) return found->second;
+  ModelTexture t;
+  if (const aiTexture* inside = scene.GetEmbeddedTexture(path.C_Str())) {
+    t.name = inside->mFilename.length ? inside->mFilename.C_Str() : "texture in its file";
+    if (inside->mHeight == 0)  // a file of a picture; others are bare pixels, which no exporter writes
+      t.bytes.assign(reinterpret_cast<const char*>(inside->pcData), inside->mWidth);
+  } else {
+    t.name = path.C_Str();
+    std::replace(t.name.begin(), t.name.end(), '\\', '/');
+    if (Assimp::IOStream* in = files.Open((folder / t.name).c_str(), "rb")) {
+      t.bytes.resize(std::min(in->FileSize(), most_texture));
+      t.bytes.resize(in->Read(t.bytes.data(), 1, t.bytes.size()));
+      files.Close(in);
+    }
+  }
+  return found->second = std::make_shared<const ModelTexture>(std::move(t));
+}
+
 void add_part(const aiScene& scene, const aiMesh& mesh, const aiMatrix4x4& place, const std::string& node,
-              std::vector<ModelPart>& out) {
+              const TextureOf& texture, std::vector<ModelPart>& out) {
   ModelPart p;
   p.name = mesh.mName.length ? mesh.mName.C_Str() : node;
   const bool mirrored = place.Determinant() < 0;
@@ -70,6 +106,10 @@ void add_part(const aiScene& scene, const aiMesh& mesh, const aiMatrix4x4& place
     if (mirrored) std::swap(t[1], t[2]);
     p.mesh.triangles.push_back(t);
   }
+  p.texture = texture(mesh);
+  if (mesh.mTextureCoords[0])
+    for (unsigned i = 0; i < mesh.mNumVertices; ++i)
+      p.uv.push_back({mesh.mTextureCoords[0][i].x, mesh.mTextureCoords[0][i].y});
   bool has = false;
   const Vec3f color = color_of(scene, mesh, has);
   for (unsigned i = 0; i < mesh.mNumVertices; ++i)
@@ -80,11 +120,12 @@ void add_part(const aiScene& scene, const aiMesh& mesh, const aiMatrix4x4& place
   if (!p.mesh.triangles.empty()) out.push_back(std::move(p));
 }
 
-void walk(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer, std::vector<ModelPart>& out) {
+void walk(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer, const TextureOf& texture,
+          std::vector<ModelPart>& out) {
   const aiMatrix4x4 place = outer * node.mTransformation;
   for (unsigned i = 0; i < node.mNumMeshes; ++i)
-    add_part(scene, *scene.mMeshes[node.mMeshes[i]], place, node.mName.C_Str(), out);
-  for (unsigned i = 0; i < node.mNumChildren; ++i) walk(scene, *node.mChildren[i], place, out);
+    add_part(scene, *scene.mMeshes[node.mMeshes[i]], place, node.mName.C_Str(), texture, out);
+  for (unsigned i = 0; i < node.mNumChildren; ++i) walk(scene, *node.mChildren[i], place, texture, out);
 }
 
 int fail(const char* why) {
@@ -111,7 +152,12 @@ int main(int argc, char** argv) {
                      aiProcess_FindDegenerates | aiProcess_ValidateDataStructure);
     if (!scene || !scene->mRootNode) return fail(importer.GetErrorString());
     std::vector<ModelPart> parts;
-    walk(*scene, *scene->mRootNode, {}, parts);
+    Textures known;
+    const fs::path folder = fs::weakly_canonical(argv[1]).parent_path();
+    const TextureOf texture = [&](const aiMesh& m) {
+      return texture_of(*scene, m, *importer.GetIOHandler(), folder, known);
+    };
+    walk(*scene, *scene->mRootNode, {}, texture, parts);
     size_t triangles = 0;
     for (const ModelPart& p : parts) {
       triangles += p.mesh.triangles.size();

@@ -91,6 +91,16 @@ std::string packed(const Pixels& p, bool eight_bits, const std::string& where) {
   return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
 
+/// By the first bytes, so that the right reader is taken.
+const char* file_name_for(const std::string& bytes) {
+  constexpr std::pair<std::string_view, const char*> kinds[] = {
+      {"\x89PNG", "picture.png"}, {"\xff\xd8", "picture.jpg"}, {"BM", "picture.bmp"},
+      {"II*", "picture.tif"},     {"MM", "picture.tif"},       {"RIFF", "picture.webp"}};
+  for (const auto& [start, name] : kinds)
+    if (bytes.starts_with(start)) return name;
+  return bytes.starts_with("\x76\x2f\x31\x01") ? "picture.exr" : "picture.tga";
+}
+
 }  // namespace
 
 void Pixels::sample(float u, float v, bool round, float out[4]) const {
@@ -105,6 +115,12 @@ void Pixels::sample(float u, float v, bool round, float out[4]) const {
     const float w = ((k & 1) ? fx : 1 - fx) * ((k >> 1) ? fy : 1 - fy);
     for (int c = 0; c < 4; ++c) out[c] += w * at(xx, yy)[c];
   }
+}
+
+Paint Pixels::texture(float u, float v) const {
+  Paint out;
+  sample(u - std::floor(u), 1 - (v - std::floor(v)), false, out.rgba);
+  return out;
 }
 
 std::string read_picture(const std::filesystem::path& file) {
@@ -126,7 +142,7 @@ std::shared_ptr<const Pixels> unpack_picture(const std::shared_ptr<const std::st
   static Shelf<std::shared_ptr<const std::string>, Pixels> known(12);
   return known.get(bytes, [&] {
     OIIO::Filesystem::IOMemReader memory(const_cast<char*>(bytes->data()), bytes->size());
-    const char* name = bytes->starts_with("\x89PNG") ? "picture.png" : "picture.exr";
+    const char* name = file_name_for(*bytes);
     const auto in = OIIO::ImageInput::open(name, nullptr, &memory);
     if (!in) throw no_picture(where, OIIO::geterror());
     return pixels_of(*in, where);

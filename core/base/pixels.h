@@ -9,6 +9,12 @@
 
 namespace pour {
 
+/// Light times alpha, and alpha, 0 to 1.
+struct Paint {
+  float rgba[4];
+  Vec3f over(const Vec3f& under) const { return under * (1 - rgba[3]) + Vec3f{rgba[0], rgba[1], rgba[2]}; }
+};
+
 /// Four floats a pixel, rows from the top: linear Rec. 709 light times alpha, and alpha, 0 to 1.
 struct Pixels {
   int width = 0, height = 0;
@@ -17,6 +23,8 @@ struct Pixels {
   /// Between the four nearest pixels; u and v from 0 (left, top) to 1. Beyond the border the nearest one, or
   /// from left to right where `round`.
   void sample(float u, float v, bool round, float out[4]) const;
+  /// As textures have it: v upwards from the lower left, and the whole again and again.
+  Paint texture(float u, float v) const;
 };
 
 /// Any file that OpenImageIO reads, as a shot keeps it: PNG where it has eight bits a colour, otherwise

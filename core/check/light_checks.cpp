@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "shape/placed.h"
+
 namespace pour {
 namespace {
 
@@ -49,12 +51,27 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
                  }});
 }
 
+/// Labels that are to lie as a model says which says nothing.
+void unmapped(const Shot& shot, std::vector<Check>& out) {
+  for (const Piece& p : shot.pieces) {
+    if (p.label.place != LabelPlace::uv || p.label.picture.content().empty() || !p.shows) continue;
+    const auto bodies = bodies_of(p);
+    if (std::any_of(bodies->begin(), bodies->end(),
+                    [](const Body& b) { return b.seen && !b.seen->uv.empty(); }))
+      continue;
+    out.push_back({CheckLevel::warning, p.name + " shows no label",
+                   "It is to lie as its model says, but that has no texture coordinates.", "Wrap it around",
+                   [id = p.id](Shot& t) { t.piece(id)->label.place = LabelPlace::around; }});
+  }
+}
+
 }  // namespace
 
 std::vector<Check> light_checks(const Shot& shot) {
   std::vector<Check> out;
   dark(shot, out);
   unlit(shot, out);
+  unmapped(shot, out);
   for (const Light& l : shot.look.lights) {
     lost(shot, l, out);
     if (l.kind == LightKind::room && l.room == RoomStyle::picture && l.picture.content().empty())

@@ -36,6 +36,10 @@ struct Edge {
 Surface::Surface(Mesh m, std::vector<Vec3f> c, float crease)
     : mesh(std::move(m)), colors(std::move(c)), normals(corner_normals(mesh, crease)) {}
 
+Surface::Surface(Body::Seen seen) : Surface(std::move(seen.mesh), std::move(seen.colors)) {
+  uv = std::move(seen.uv), textures = std::move(seen.textures), texture_of = std::move(seen.texture_of);
+}
+
 PicturePiece::PicturePiece(Mesh m, Finish f)
     : surface(std::make_shared<const Surface>(std::move(m))), finish(f) {}
 PicturePiece::PicturePiece(std::shared_ptr<const Surface> s, const Pose& p, Finish f, std::string i)

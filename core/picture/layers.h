@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "picture/studio.h"
-#include "shape/mesh.h"
+#include "shape/body.h"
 
 namespace pour {
 
@@ -14,9 +14,13 @@ namespace pour {
 struct Surface {
   /// Edges that turn by more than `crease` radians are sharp.
   explicit Surface(Mesh, std::vector<Vec3f> colors = {}, float crease = 0.65f);
+  explicit Surface(Body::Seen);
   Mesh mesh;
   std::vector<Vec3f> colors;                  // of its points, linear; none: as the look says
   std::vector<std::array<Vec3f, 3>> normals;  // of the triangles' corners
+  std::vector<std::array<float, 2>> uv;       // of its points; none: it has none
+  std::vector<std::shared_ptr<const std::string>> textures;
+  std::vector<uint8_t> texture_of;  // of its triangles, from 1 on; 0, or none: they have none
 };
 
 /// How a piece is seen: glass where it holds, wet where it is liquid, plain where its colours stand for

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "base/pixels.h"
 #include "base/shelf.h"
 #include "picture/camera.h"
 #include "shape/placed.h"
@@ -201,29 +202,40 @@ void add_split(Mesh& mesh, std::array<int, 3> t, float longest) {
   add_split(mesh, {m, b, c}, longest);
 }
 
+/// Points of what has textures in the colours that these have there.
+void color_points(Body::Seen& seen, const std::string& name) {
+  if (seen.textures.empty() || seen.uv.empty()) return;
+  seen.colors.resize(seen.mesh.points.size(), {0.5f, 0.5f, 0.5f});
+  std::vector<std::shared_ptr<const Pixels>> textures;
+  for (const auto& bytes : seen.textures) textures.push_back(unpack_picture(bytes, name));
+  for (size_t i = 0; i < seen.mesh.triangles.size(); ++i)
+    if (const uint8_t number = seen.texture_of[i])
+      for (const int p : seen.mesh.triangles[i]) {
+        const auto& at = seen.uv[size_t(p)];
+        seen.colors[size_t(p)] = textures[number - 1u]->texture(at[0], at[1]).over(seen.colors[size_t(p)]);
+      }
+}
+
 /// What is seen of a shape: finer where it has colours, which its points carry.
 Surface surface_of(const Piece& piece) {
   constexpr float cells = 160;  // of colour, across
-  Mesh all;
-  std::vector<Vec3f> colors;
+  Body::Seen all;
   for (const Body& b : *bodies_of(piece)) {
     if (!b.colors) {
-      const Mesh& mesh = b.seen ? b.seen->mesh : b.mesh;
-      all.append(mesh);
-      const Vec3f grey{0.5f, 0.5f, 0.5f};
-      if (b.seen && (!b.seen->colors.empty() || !colors.empty()))
-        for (size_t i = 0; i < mesh.points.size(); ++i)
-          colors.push_back(b.seen->colors.empty() ? grey : b.seen->colors[i]);
+      Body::Seen plain;
+      if (!b.seen) plain.mesh = b.mesh;
+      all.append(b.seen ? *b.seen : plain);
       continue;
     }
     const float longest = float(std::max(b.colors->size.x, b.colors->size.y)) / cells;
-    Mesh fine;
-    fine.points = b.mesh.points;
-    for (const auto& t : b.mesh.triangles) add_split(fine, t, longest);
-    for (const Vec3f& p : fine.points) colors.push_back(b.colors->at(double(p.x), double(p.y)));
+    Body::Seen fine;
+    fine.mesh.points = b.mesh.points;
+    for (const auto& t : b.mesh.triangles) add_split(fine.mesh, t, longest);
+    for (const Vec3f& p : fine.mesh.points) fine.colors.push_back(b.colors->at(double(p.x), double(p.y)));
     all.append(fine);
   }
-  return Surface(std::move(all), std::move(colors));
+  color_points(all, "Piece “" + piece.name + "”: texture");
+  return Surface(std::move(all));
 }
 
 }  // namespace

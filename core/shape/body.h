@@ -1,8 +1,10 @@
 // One closed body of a shape: a letter, a ball, a bowl.
 #pragma once
+#include <array>
 #include <memory>
 #include <numbers>
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "base/work.h"
@@ -39,7 +41,12 @@ struct Body {
   std::optional<Mouth> mouth;  // of a body that is flat
   struct Seen {
     Mesh mesh;
-    std::vector<Vec3f> colors;  // of its points, linear; none: as the material says
+    std::vector<Vec3f> colors;             // of its points, linear; none: as the material says
+    std::vector<std::array<float, 2>> uv;  // of its points, from the texture's lower left; none: it has none
+    std::vector<std::shared_ptr<const std::string>> textures;  // files of pictures
+    std::vector<uint8_t> texture_of;                           // of its triangles, from 1 on; 0: none
+    /// Adds what is seen of another body; what has no colours or uv is grey and at the corner.
+    void append(const Seen&);
   };
   std::shared_ptr<const Seen> seen;        // what pictures show in place of its mesh; null: that
   std::shared_ptr<const ColorMap> colors;  // of its front, in the space of its piece; null: it has none

@@ -11,6 +11,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/pixels.h"
 #include "base/text.h"
 
 extern char** environ;
@@ -34,6 +35,30 @@ std::string all_of(int fd) {
     out.append(b, size_t(n));
   }
   return out;
+}
+
+}  // namespace
+
+namespace {
+
+/// Textures that are no pictures become missing ones; whether there are any.
+bool leave_out_unreadable(std::vector<ModelPart>& parts) {
+  std::map<std::shared_ptr<const ModelTexture>, std::shared_ptr<const ModelTexture>> without;
+  for (ModelPart& p : parts) {
+    if (!p.texture || p.texture->bytes.empty()) continue;
+    if (const auto known = without.find(p.texture); known != without.end()) {
+      p.texture = known->second;
+      continue;
+    }
+    try {
+      (void)unpack_picture({p.texture, &p.texture->bytes}, p.texture->name);
+    } catch (const Fault&) {
+      const auto none = std::make_shared<const ModelTexture>(ModelTexture{p.texture->name, {}});
+      without.emplace(p.texture, none);
+      p.texture = none;
+    }
+  }
+  return !without.empty();
 }
 
 }  // namespace
@@ -76,8 +101,8 @@ std::string read_model(const fs::path& file) {
     throw shot_fault(where,
                      "could not be read: " + printable(said.empty() ? "no reason was given" : said) + ".",
                      "Save the model as OBJ, PLY, STL or GLB.");
-  (void)unpack_model(bytes, where);
-  return bytes;
+  std::vector<ModelPart> parts = unpack_model(bytes, where);
+  return leave_out_unreadable(parts) ? pack_model(parts) : bytes;
 }
 
 bool is_closed(const Mesh& mesh) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "base/error.h"
 #include "base/file.h"
@@ -93,6 +94,12 @@ namespace {
 
 std::string counted(size_t n, const char* one) { return std::to_string(n) + " " + one + (n == 1 ? "" : "s"); }
 
+std::string listed(const std::set<std::string>& names) {
+  std::string out;
+  for (const std::string& n : names) out += (out.empty() ? "“" : ", “") + printable(n) + "”";
+  return out;
+}
+
 std::string arrival(const Mark& mark) {
   const SvgDrawing read = read_svg(mark.drawing.content(), mark.drawing.name);
   const Outline outline = outline_of(read, mark.height, mark.drawing.name);
@@ -119,6 +126,13 @@ std::string arrival(const Model& model) {
                     format_count(double(triangles)) + " triangles, " +
                     format_quantity(box.size().y, Unit::none, 3) + " units high in its file; it stands " +
                     format_quantity(model.height, Unit::length, 3) + " high.";
+  std::set<std::string> there, missing;
+  for (const ModelPart& p : raw)
+    if (p.texture) (p.texture->bytes.empty() ? missing : there).insert(p.texture->name);
+  if (!there.empty()) out += " Textures: " + listed(there) + ".";
+  if (!missing.empty())
+    out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
+           "; put them there as PNG or JPEG and bring it in again.";
   if (!open.empty())
     out += " Not closed, so they get a wall of " + format_quantity(model.wall, Unit::length, 2) + ": " +
            open + ".";

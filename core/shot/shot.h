@@ -22,7 +22,7 @@ namespace pour {
 inline constexpr double degree = std::numbers::pi / 180;  // rad
 
 /// A picture on a piece, in the piece's own space.
-enum class LabelPlace { front, around };
+enum class LabelPlace { front, around, uv };
 struct Label {
   PictureFile picture;
   LabelPlace place = LabelPlace::around;

@@ -31,7 +31,8 @@ constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"}, {"p
                                 {"gradient", "from one colour to another"},  {"picture", "a picture"},
                                 {"room", "the room that lights it"},         {"transparent", "transparent"}};
 constexpr Option floors[] = {{"glossy", "polished"}, {"matte", "matte"}, {"shadows", "only shadows"}};
-constexpr Option label_places[] = {{"front", "on its front"}, {"around", "around it"}};
+constexpr Option label_places[] = {
+    {"front", "on its front"}, {"around", "around it"}, {"uv", "as its model says"}};
 constexpr Option stills[] = {
     {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
 constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
@@ -63,6 +64,8 @@ bool may_have_label(const Piece& p) {
   return p.shows && !p.holds && named_materials()[size_t(p.material)].substance != Substance::glass;
 }
 bool has_label(const Piece& p) { return may_have_label(p) && !p.label.picture.content().empty(); }
+
+bool label_has_size(const Piece& p) { return has_label(p) && p.label.place != LabelPlace::uv; }
 
 bool see_through(const Fluid& f) {
   return f.kind == FluidKind::liquid && clearness_of(f).clarity != Clarity::opaque;
@@ -450,7 +453,10 @@ const Table<Piece>& table() {
         .fixed()
         .more()
         .add<Choice>(
-            "label_place", "Label goes", "Straight onto its front, or wrapped around its upright axis.",
+            "label_place", "Label goes",
+            "Straight onto its front, wrapped around its upright axis, or as the texture coordinates (uv) of "
+            "a "
+            "model say.",
             [](const P& p) { return Choice{int(p.label.place)}; },
             [](P& p, const Choice& c) { p.label.place = LabelPlace(c.index); })
         .words(label_places)
@@ -460,20 +466,20 @@ const Table<Piece>& table() {
         .add<double>(
             "label_height", "Label height", Unit::length, {1e-4, 100, 0.005, 0.3}, "Of the picture on it.",
             [](const P& p) { return p.label.height; }, [](P& p, const double& v) { p.label.height = v; })
-        .where(has_label)
+        .where(label_has_size)
         .more()
         .add<double>(
             "label_middle", "Label above", Unit::length, {-100, 100, -0.2, 0.2},
             "From the middle of the piece up to that of its label.",
             [](const P& p) { return p.label.middle; }, [](P& p, const double& v) { p.label.middle = v; })
-        .where(has_label)
+        .where(label_has_size)
         .more()
         .add<double>(
             "label_turn", "Label turned", Unit::angle,
             {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
             "About the upright axis of the piece.", [](const P& p) { return p.label.turn; },
             [](P& p, const double& v) { p.label.turn = v; })
-        .where(has_label)
+        .where(label_has_size)
         .more();
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},

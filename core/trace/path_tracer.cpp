@@ -19,19 +19,21 @@ float brightness(const Vec3f& c) { return 0.2126f * c.x + 0.7152f * c.y + 0.0722
 
 }  // namespace
 
-Vec3f TracedLabel::over(const Vec3f& under, const Vec3f& at, const Vec3f& normal) const {
+Vec3f TracedLabel::over(const Vec3f& under, const Vec3f& at, const Vec3f& normal,
+                        const std::array<float, 2>& uv) const {
+  if (place == LabelPlace::uv) return picture->texture(uv[0], uv[1]).over(under);
   const float wide = height * float(picture->width) / float(picture->height);
   float x = at.x * std::cos(turn) - at.z * std::sin(turn);  // to the right of the side that it is on
   const float toward = at.x * std::sin(turn) + at.z * std::cos(turn);
-  if (around)
+  if (place == LabelPlace::around)
     x = radius * std::atan2(x, toward);
   else if (normal.x * std::sin(turn) + normal.z * std::cos(turn) <= 0.05f)
     return under;
   const float u = 0.5f + x / wide, v = 0.5f - (at.y - middle) / height;
   if (u < 0 || u > 1 || v < 0 || v > 1) return under;
-  float rgba[4];
-  picture->sample(u, v, false, rgba);
-  return under * (1 - rgba[3]) + Vec3f{rgba[0], rgba[1], rgba[2]};
+  Paint paint;
+  picture->sample(u, v, false, paint.rgba);
+  return paint.over(under);
 }
 
 PathTracer::PathTracer(TracedSet set, int width, int height, bool each_light)

@@ -17,12 +17,12 @@ namespace pour {
 /// A picture on a body, in the body's own space: on what faces +z, or around its y axis.
 struct TracedLabel {
   std::shared_ptr<const Pixels> picture;
-  bool around = false;
+  LabelPlace place = LabelPlace::front;
   float height = 0, middle = 0;  // of the picture, and of its middle above the origin, m
   float radius = 0;              // of what it goes around, m
   float turn = 0;                // rad
-  /// What is printed at a point with this outward normal, over `under`.
-  Vec3f over(const Vec3f& under, const Vec3f& at, const Vec3f& normal) const;
+  /// What is printed at a point with this outward normal and uv, over `under`.
+  Vec3f over(const Vec3f& under, const Vec3f& at, const Vec3f& normal, const std::array<float, 2>& uv = {}) const;
 };
 
 /// A closed surface and what it is made of.
@@ -35,6 +35,7 @@ struct TracedBody {
   Substance substance = Substance::coated;
   float roughness = 0.4f, index = 1.5f;
   Vec3f color{0.5f, 0.5f, 0.5f};  // of its surface, where that has no colours of its own
+  std::vector<std::shared_ptr<const Pixels>> textures;  // of its surface
   std::shared_ptr<const TracedLabel> label;
   bool thin = false;  // a wall of glass, with air on both sides
   /// Where substance is glass and it is not thin: what light meets in it. Bodies may overlap: where they do,

@@ -186,9 +186,17 @@ std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, fl
     const auto& t = s.mesh.triangles[r.hit.primID];
     h.color = s.colors[size_t(t[0])] * u + s.colors[size_t(t[1])] * v + s.colors[size_t(t[2])] * w;
   }
+  std::array<float, 2> uv{};
+  if (!s.uv.empty()) {
+    const auto& t = s.mesh.triangles[r.hit.primID];
+    for (size_t k = 0; k < 2; ++k)
+      uv[k] = s.uv[size_t(t[0])][k] * u + s.uv[size_t(t[1])][k] * v + s.uv[size_t(t[2])][k] * w;
+    if (!body.textures.empty() && s.texture_of[r.hit.primID])
+      h.color = body.textures[s.texture_of[r.hit.primID] - 1u]->texture(uv[0], uv[1]).over(body.color);
+  }
   if (body.label) {
     const Vec3f own = to<float>(body.pose.inverse(to<double>(h.at)));
-    h.color = body.label->over(h.color, own, to<float>(body.pose.turn.inverse(to<double>(h.normal))));
+    h.color = body.label->over(h.color, own, to<float>(body.pose.turn.inverse(to<double>(h.normal))), uv);
   }
   return h;
 }

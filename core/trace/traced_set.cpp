@@ -50,10 +50,11 @@ LightBits lights_on(const std::vector<Light>& lights, const std::string& id) {
 }
 
 std::shared_ptr<const TracedLabel> label_of(const Piece& piece, const Surface& surface) {
-  if (piece.label.picture.content().empty()) return nullptr;
+  if (piece.label.picture.content().empty() || (piece.label.place == LabelPlace::uv && surface.uv.empty()))
+    return nullptr;
   auto out = std::make_shared<TracedLabel>();
   out->picture = unpack_picture(piece.label.picture.bytes, "Piece “" + piece.name + "”: label");
-  out->around = piece.label.place == LabelPlace::around;
+  out->place = piece.label.place;
   out->height = float(piece.label.height), out->middle = float(piece.label.middle);
   out->turn = float(piece.label.turn);
   for (const bool all : {false, true})
@@ -238,6 +239,8 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
     b.before_it = pose_of(before, *before.piece(p.id)), b.after_it = pose_of(after, *after.piece(p.id));
     b.moves = !(b.before_it == b.after_it);
     b.label = label_of(*piece, *b.surface);
+    for (const auto& bytes : b.surface->textures)
+      b.textures.push_back(unpack_picture(bytes, "Piece “" + piece->name + "”: texture"));
     out.bodies.push_back(std::move(b));
   }
   add_liquids(now, liquid, out.bodies);

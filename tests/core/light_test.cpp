@@ -344,7 +344,7 @@ TEST_F(Lights, LabelsStandUprightAndAreNotMirrored) {
   EXPECT_EQ(label->over(under, {0.19f, 0.05f, 0.1f}, front), under) << "where it is transparent";
   EXPECT_EQ(label->over(under, {0.3f, 0.05f, 0.1f}, front), under) << "beside it";
   EXPECT_EQ(label->over(under, {0, 0.05f, -0.1f}, {0, 0, -1}), under) << "not on the back";
-  label->around = true;  // 0.4 m of a way round of 1.88 m
+  label->place = LabelPlace::around;  // 0.4 m of a way round of 1.88 m
   const auto at = [&](double turn) {
     return label->over(under, {float(0.3 * std::sin(turn)), 0.05f, float(0.3 * std::cos(turn))}, front);
   };

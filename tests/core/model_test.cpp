@@ -2,18 +2,23 @@
 #include <CGAL/boost/graph/helpers.h>
 #include <CGAL/Polygon_mesh_processing/measure.h>
 #include <gmock/gmock.h>
+#include <OpenImageIO/imageio.h>
 
 #include <numbers>
 
 #include "base/base64.h"
 #include "base/error.h"
+#include "base/pixels.h"
 #include "cgal_mesh.h"
+#include "check/light_checks.h"
 #include "cli_fixture.h"
+#include "picture/quick_picture.h"
 #include "shape/kinds/model.h"
 #include "shape/level_set.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
+#include "trace/traced_set.h"
 
 using namespace pour;
 using testing::HasSubstr;
@@ -53,6 +58,66 @@ class Models : public Cli {
 };
 
 }  // namespace
+
+// Wavefront OBJ and MTL, as their authors wrote them down (v. 3.0; from memory): vt from the lower left,
+// map_Kd.
+TEST_F(Models, TexturesComeWithTheModelAndAreSeen) {
+  const auto picture = [&](const std::string& name, const std::vector<unsigned char>& rgb, int width) {
+    const auto out = OIIO::ImageOutput::create(name);
+    ASSERT_TRUE(out && out->open((folder / name).string(), {width, 1, 3, OIIO::TypeDesc::UINT8}));
+    ASSERT_TRUE(out->write_image(OIIO::TypeDesc::UINT8, rgb.data()) && out->close());
+  };
+  picture("two.png", {255, 0, 0, 0, 0, 255}, 2);
+  picture("green.png", {0, 255, 0}, 1);
+  put("crate.mtl", "newmtl print\nKd 1 1 1\nmap_Kd two.png\n");
+  const char* crate =
+      "mtllib crate.mtl\no crate\n"
+      "v -1 0 1\nv 1 0 1\nv 1 2 1\nv -1 2 1\nv -1 0 -1\nv 1 0 -1\nv 1 2 -1\nv -1 2 -1\n"
+      "vt 0.25 0.2\nvt 0.75 0.2\nvt 0.75 0.8\nvt 0.25 0.8\nusemtl print\n"
+      "f 1/1 2/2 3/3 4/4\nf 6/1 5/2 8/3 7/4\nf 2/1 6/2 7/3 3/4\n"
+      "f 5/1 1/2 4/3 8/4\nf 4/1 3/2 7/3 8/4\nf 5/1 6/2 2/3 1/4\n";
+  Shot s = find_recipe("a-jug-breathes").make();
+  s.pieces.resize(1);
+  Piece& p = s.pieces[0];
+  p.shape = model("crate.obj", crate), p.position = {0, 0.1, 0}, p.turn = {}, p.scale = 1, p.holds = false;
+  p.tracks.clear(), p.label = {}, p.material = NamedMaterial::paper;
+  EXPECT_THAT(arrival_in_words(p.shape), HasSubstr("Textures: “two.png”"));
+  const auto colors = picture_pieces(s).at(0).surface->colors;  // what quick pictures have
+  ASSERT_FALSE(colors.empty());
+  for (const Vec3f& c : colors) EXPECT_TRUE(c == (Vec3f{1, 0, 0}) || c == (Vec3f{0, 0, 1}));
+
+  s.look.lights = light_sets()[0].make(), s.camera = {}, s.look.floor = false;
+  s.pours.clear(), s.fluids.clear();
+  s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.6, s.camera.pitch = 0, s.camera.yaw = 0;
+  const auto seen = [&](int at) {
+    PathTracer tracer(traced_set(s, 1, {}, {}), 32, 32);
+    tracer.add(32);
+    const Image image = tracer.picture();
+    Vec3f sum;
+    for (int y = 14; y < 18; ++y)
+      for (int c = 0; c < 3; ++c) sum[c] += image.rgb[3 * size_t(y * 32 + at) + size_t(c)];
+    return sum;
+  };
+  const Vec3f left = seen(12), right = seen(19);
+  EXPECT_GT(left.x, 2 * left.z);
+  EXPECT_GT(right.z, 2 * right.x);
+
+  // A label where the model says.
+  p.label.picture = {"green.png", std::make_shared<const std::string>(read_picture(folder / "green.png"))};
+  p.label.place = LabelPlace::uv;
+  EXPECT_GT(seen(12).y, 4 * seen(12).x);
+  EXPECT_TRUE(light_checks(s).empty());
+  p.shape = Ball{0.05};
+  ASSERT_EQ(light_checks(s).size(), 1u) << "a ball has no texture coordinates";
+  light_checks(s)[0].fix(s);
+  EXPECT_EQ(p.label.place, LabelPlace::around);
+
+  // What is not there is told, and what is no picture.
+  fs::remove(folder / "two.png");
+  EXPECT_THAT(arrival_in_words(model("crate.obj", crate)), HasSubstr("Left out"));
+  put("two.png", "no picture");
+  EXPECT_THAT(arrival_in_words(model("crate.obj", crate)), HasSubstr("Left out"));
+}
 
 // RFC 4648, §10: test vectors.
 TEST(Base64, AsTheStandardHasIt) {

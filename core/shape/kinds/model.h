@@ -61,6 +61,15 @@ struct Model {
     throw shot_fault(where, "has no part “" + part + "”.", "It has " + known + ".");
   }
 
+  static Body::Seen seen_of(ModelPart part) {
+    Body::Seen seen;
+    seen.mesh = std::move(part.mesh), seen.colors = std::move(part.colors), seen.uv = std::move(part.uv);
+    if (!part.texture || part.texture->bytes.empty()) return seen;
+    seen.textures = {{part.texture, &part.texture->bytes}};
+    seen.texture_of.assign(seen.mesh.triangles.size(), 1);
+    return seen;
+  }
+
   std::vector<Body> bodies(const StopAsked& stop) const {
     std::vector<Body> out;
     Mesh whole;
@@ -75,18 +84,13 @@ struct Model {
       Body body = plain_body(std::move(solid), half, false);
       for (auto& seeds : body.seeds)
         for (Body::Seed& s : seeds) s.place += middle;
-      body.seen = std::make_shared<const Body::Seen>(Body::Seen{std::move(p.mesh), std::move(p.colors)});
+      body.seen = std::make_shared<const Body::Seen>(seen_of(std::move(p)));
       out.push_back(std::move(body));
     }
     if (wrap > 0) {  // one hull around all; what is seen stays with it
       Body body = plain_body(hull_around(whole, wrap), whole.bounds().size() * 0.5, false);
       Body::Seen seen;
-      for (const Body& b : out) {
-        const Vec3f grey{0.5f, 0.5f, 0.5f};
-        seen.mesh.append(b.seen->mesh);
-        for (size_t i = 0; i < b.seen->mesh.points.size(); ++i)
-          seen.colors.push_back(b.seen->colors.empty() ? grey : b.seen->colors[i]);
-      }
+      for (const Body& b : out) seen.append(*b.seen);
       body.seen = std::make_shared<const Body::Seen>(std::move(seen));
       out.clear(), out.push_back(std::move(body));
     }
