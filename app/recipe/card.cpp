@@ -144,15 +144,16 @@ void Card::edit_token(const QString& path, QPushButton* token) {
   }
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
-  const auto choose = [&](const QString& label, const QString& value, bool now) {
-    QAction* a = menu->addAction(as_label(label));
+  const auto choose = [&](const QString& label, const QString& value, bool now, const QIcon& icon = {}) {
+    QAction* a = menu->addAction(icon, as_label(label));
     a->setCheckable(true);
     a->setChecked(now);
     connect(a, &QAction::triggered, &document_, [this, path, value] { document_.set(path, value); });
   };
   if (const auto* c = std::get_if<Choice>(&s.value)) {
     for (size_t i = 0; i < s.options.size(); ++i)
-      choose(QString::fromUtf8(s.options[i].label), s.options[i].key, c->index == int(i));
+      choose(QString::fromUtf8(s.options[i].label), s.options[i].key, c->index == int(i),
+             swatch(s.key, s.options[i].key));
   } else if (const auto* b = std::get_if<bool>(&s.value); b && !s.options.empty()) {
     for (const bool yes : {false, true})
       choose(QString::fromUtf8(s.options[yes].label), yes ? "yes" : "no", *b == yes);

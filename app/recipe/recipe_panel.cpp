@@ -308,7 +308,7 @@ QString RecipePanel::summary(int step) const {
                  ? tr("Skin, smoothed over %1")
                        .arg(s.surface.smoothing > 0
                                 ? QString::fromStdString(format_quantity(s.surface.smoothing, Unit::length))
-                                : tr("a cell"))
+                                : tr("two cells"))
                  : tr("Not needed for smoke");
     case 6:
       for (const Light& l : s.look.lights) list << QString::fromStdString(l.name);

@@ -87,12 +87,6 @@ class SelectAll : public QObject {
 
 using References = QList<QPair<QString, QString>>;  // names and ids
 
-/// The picture of a choice, where one ships.
-QIcon swatch(const std::string& key, const std::string& choice) {
-  const auto file = share_folder() / "swatches" / key / (choice + ".png");
-  return std::filesystem::exists(file) ? QIcon(QString::fromStdString(file.string())) : QIcon();
-}
-
 /// A list of things of the shot to choose one from.
 QWidget* make_reference(Document& document, const QString& path, const Setting& s, QWidget* parent,
                         std::function<void(const Setting&)>& show, const std::function<References()>& all) {
@@ -114,6 +108,11 @@ QWidget* make_reference(Document& document, const QString& path, const Setting& 
 }
 
 }  // namespace
+
+QIcon swatch(const std::string& key, const std::string& choice) {
+  const auto file = share_folder() / "swatches" / key / (choice + ".png");
+  return std::filesystem::exists(file) ? QIcon(QString::fromStdString(file.string())) : QIcon();
+}
 
 QString spoken(const Shot& shot, const Setting& s) {
   if (const auto* c = std::get_if<Choice>(&s.value))
@@ -213,7 +212,10 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
     for (const Option& o : s.options)
       list->addItem(swatch(s.key, o.key), QString::fromUtf8(o.label), QString::fromUtf8(o.key));
-    if (!list->itemIcon(0).isNull()) list->setIconSize({22, 22});
+    if (!list->itemIcon(0).isNull()) {
+      list->setIconSize({22, 22});
+      list->setMinimumWidth(60), list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    }
     QObject::connect(list, &QComboBox::activated, &document,
                      [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
     show = [list](const Setting& t) { list->setCurrentIndex(std::get<Choice>(t.value).index); };

@@ -30,5 +30,7 @@ class SettingRow : public QWidget {
 /// An editor for a setting without its name: a field, a list, a colour. Used by rows and by sentences.
 QWidget* make_editor(Document&, const QString& path, const pour::Setting&, QWidget* parent,
                      std::function<void(const pour::Setting&)>& show);
+/// The small picture of a choice, where one ships.
+QIcon swatch(const std::string& key, const std::string& choice);
 /// A value as people say it: options by their label, pieces by their name, frames with a dash.
 QString spoken(const pour::Shot&, const pour::Setting&);

@@ -1,6 +1,7 @@
 // What is done with the lens on the stage of pictures: focus by a click, and lines to compose by.
 #include <QMenu>
 #include <QPainter>
+#include <QPainterPath>
 #include <QPushButton>
 
 #include "base/units.h"
@@ -69,8 +70,14 @@ void Viewport::paint_guides(QPainter& p) {
     if (lines.aspect > 0) {
       const QSizeF s = QSizeF(lines.aspect, 1).scaled(film.size(), Qt::KeepAspectRatio);
       const QRectF cut = scaled(film, s.width() / film.width(), s.height() / film.height());
+      QPainterPath outside;
+      outside.addRect(film), outside.addRect(cut);  // odd and even: between both
+      p.fillPath(outside, QColor(25, 30, 30, 110));
       p.drawRect(cut);
-      p.drawText(cut.adjusted(6, 4, 0, 0), Qt::AlignLeft | Qt::AlignTop, tr(lines.name));
+      const QString name = tr(lines.name);
+      const QRectF label(cut.left() + 6, cut.bottom() - 26, p.fontMetrics().horizontalAdvance(name) + 12, 20);
+      p.fillRect(label, QColor(25, 30, 30, 170));
+      p.drawText(label, Qt::AlignCenter, name);
     }
   }
 }

@@ -539,10 +539,10 @@ Shot drops_on_cold_glass(const std::string&) {
   s.fluids.front().color = {0.17, 0.27, 0.28};
   s.pours.erase(s.pours.begin());
   s.run.detail = Detail::custom, s.run.cell_size = 0.00033;
-  s.look.solid = {0.03, 0.06, 0.055}, s.look.background = {0.02, 0.035, 0.035};
-  s.look.light("key").strength = 0.8, s.look.light("room").strength = 0.096,
-  s.look.light("rim").strength = 1.5, s.look.halo = 0.04;
-  s.camera.target = {0, 0.022, 0.002}, s.camera.distance = 0.17, s.camera.pitch = 27 * degree;
+  s.look.lights = light_sets()[1].make(), s.look.exposure = 0.4, s.look.halo = 0.04;
+  s.look.background = {0.008, 0.04, 0.042};
+  s.camera.target = {0, 0.025, 0.002}, s.camera.distance = 0.094, s.camera.pitch = 40 * degree;
+  s.camera.f_number = 16;
   return s;
 }
 

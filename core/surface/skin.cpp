@@ -197,7 +197,8 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
   sample(bins, colors, p.velocity, 0, skin);
   smooth(skin.mesh, settings.smoothing > 0 ? std::min(settings.smoothing, widest * h) : smoothing * h);
   if (settings.grow != 0) {
-    skin.mesh = mesh_of(*distance_to(skin.mesh, std::abs(settings.grow), voxel), settings.grow);
+    const double far = std::abs(settings.grow), coarse = std::max(voxel, far / 8);  // a long way in few steps
+    skin.mesh = mesh_of(*distance_to(skin.mesh, far, coarse), settings.grow);
     sample(bins, colors, p.velocity, std::max(0.0, settings.grow), skin);
   }
   drop_small(skin.mesh, settings.smallest, 1.5 * h);

@@ -15,7 +15,7 @@ struct Skin {
 
 /// `colors` has one for each point of the liquid. Method: the density of anisotropic kernels
 /// (surface/kernels.h) on voxels of half a cell, OpenVDB's volumeToMesh, then smooth() on the mesh. Same bits
-/// at any thread count; besides the points and the mesh about 70 bytes a particle.
+/// at any thread count; besides the points and the mesh about 110 bytes a particle.
 Skin skin_of(const LiquidPoints&, const std::vector<Vec3f>& colors, const SkinSettings& = {},
              bool with_depth = false);
 

@@ -1532,10 +1532,11 @@ TEST_F(Window, ChoicesOfMaterialsAndLiquidsShowThem) {
   for (int i = 0; i < list->count(); ++i)
     EXPECT_FALSE(list->itemIcon(i).isNull()) << list->itemText(i).toStdString();
   click("step_2");
-  list = find<QComboBox>("fluids.tea.liquid");
-  ASSERT_TRUE(list);
-  for (int i = 0; i < list->count(); ++i)
-    EXPECT_FALSE(list->itemIcon(i).isNull()) << list->itemText(i).toStdString();
+  click("token_fluids.tea.liquid");
+  auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+  ASSERT_TRUE(menu);
+  for (const QAction* a : menu->actions()) EXPECT_FALSE(a->icon().isNull()) << a->text().toStdString();
+  menu->close();
 }
 
 TEST_F(Window, DraggingThePictureLooksAroundAndTheWheelComesNearer) {
