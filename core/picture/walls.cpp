@@ -145,6 +145,8 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
   const Vec3i n = w.count;
   const size_t cells = size_t(n.x) * size_t(n.y) * size_t(n.z);
   w.density.assign(cells, 0), w.color.assign(3 * cells, 0);
+  const bool flow = !v.velocity.empty();
+  if (flow) w.warmth.assign(cells, 0), w.velocity.assign(cells, {});
   out.coverage.assign(cells, 1);
   std::vector<uint8_t> kind(cells, known);
   parallel_for(size_t(n.z), [&](size_t z) {
@@ -166,6 +168,7 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
         const size_t from = at(old, cell.x, cell.y, cell.z);
         w.density[i] = v.density[from];
         for (size_t c = 0; c < 3; ++c) w.color[3 * i + c] = v.color[3 * from + c];
+        if (flow) w.warmth[i] = v.warmth[from], w.velocity[i] = v.velocity[from];
       }
   });
   for (int layer = 0; layer < layers; ++layer) {
@@ -175,7 +178,8 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
         for (int x = 0; x < n.x; ++x) {
           const size_t i = at(n, x, y, int(z));
           if (before[i] != behind) continue;
-          float sum = 0, color[3] = {0, 0, 0};
+          float sum = 0, color[3] = {0, 0, 0}, warmth = 0;
+          Vec3f velocity;
           int count = 0;
           for (int k = 0; k < 27; ++k) {
             const int nx = x + k % 3 - 1, ny = y + k / 3 % 3 - 1, nz = int(z) + k / 9 - 1;
@@ -184,11 +188,13 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
             if (before[j] != known) continue;
             ++count, sum += w.density[j];
             for (size_t c = 0; c < 3; ++c) color[c] += w.density[j] * w.color[3 * j + c];
+            if (flow) warmth += w.density[j] * w.warmth[j], velocity += w.velocity[j] * w.density[j];
           }
           if (!count) continue;
           out.coverage[i] = std::min(out.coverage[i], 0.5f);
           if (sum > 0)
             for (size_t c = 0; c < 3; ++c) w.color[3 * i + c] = color[c] / sum;
+          if (sum > 0 && flow) w.warmth[i] = warmth / sum, w.velocity[i] = velocity / sum;
           w.density[i] = sum / float(count);
           kind[i] = known;
         }

@@ -36,8 +36,9 @@ class SmokeWalls {
     std::vector<float> coverage;           // part of each cell that is not wall; empty where all is free
     std::shared_ptr<const WallMask> mask;  // null where smoke isn't held, or not everywhere
   };
-  /// Carries density and colour on from the cells in front of a wall into those behind it, so that a
-  /// picture may cut them off exactly at the wall, as it stands at a time of the shot, s.
+  /// Carries density and colour, and warmth and velocity where they are known, on from the cells in front of
+  /// a wall into those behind it, so that a picture may cut them off exactly at the wall, as it stands at a
+  /// time of the shot, s.
   Sealed seal(SmokeVolume, double time = 0) const;
 
  private:

@@ -247,6 +247,7 @@ TEST(Walls, SmokeEndsExactlyAtTheWallThatHoldsIt) {
     const Vec3d p = (to<double>(Vec3i{i % 24, i / 24 % 24, i / 576} + v.low) + Vec3d{0.5, 0.5, 0.5}) * h;
     if (length(p) < 0.05) v.density[size_t(i)] = 0.01f;
   }
+  v.warmth.assign(v.density.size(), 30), v.velocity.assign(v.density.size(), {1, 2, 3});
   const auto sealed = walls.seal(v);
   ASSERT_TRUE(sealed.mask);
   for (const Vec3f& d : {Vec3f{1, 0, 0}, Vec3f{0, -0.6f, 0.8f}, Vec3f{0.48f, 0.6f, 0.64f}}) {
@@ -258,11 +259,14 @@ TEST(Walls, SmokeEndsExactlyAtTheWallThatHoldsIt) {
   const SmokeVolume& s = sealed.smoke;
   const auto at = [&](const Vec3f& p) {
     const Vec3i c = to<int>(p * float(1 / h) + Vec3f{100, 100, 100}) - Vec3i{100, 100, 100} - s.low;
-    return s.density[size_t((c.z * s.count.y + c.y) * s.count.x + c.x)];
+    return size_t((c.z * s.count.y + c.y) * s.count.x + c.x);
   };
   for (int i = 0; i < 60; ++i) {
     const float a = 0.105f * float(i);
-    EXPECT_FLOAT_EQ(at(Vec3f{std::cos(a), std::sin(a), 0} * 0.0501f), 0.01f) << i;
+    const size_t cell = at(Vec3f{std::cos(a), std::sin(a), 0} * 0.0501f);
+    EXPECT_FLOAT_EQ(s.density[cell], 0.01f) << i;
+    EXPECT_FLOAT_EQ(s.warmth[cell], 30);
+    EXPECT_FLOAT_EQ(s.velocity[cell].y, 2);
   }
 }
 
