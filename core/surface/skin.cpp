@@ -1,6 +1,5 @@
 #include "surface/skin.h"
 
-#include <openvdb/tools/Interpolation.h>
 #include <openvdb/tools/MeshToVolume.h>
 #include <openvdb/tools/SignedFloodFill.h>
 
@@ -9,6 +8,7 @@
 
 #include "base/parallel.h"
 #include "shape/grid_mesh.h"
+#include "shape/level_set.h"
 #include "surface/kernels.h"
 #include "surface/smooth_mesh.h"
 
@@ -167,15 +167,13 @@ void sample(const Bins& bins, const std::vector<Vec3f>& colors, const std::vecto
   });
 }
 
-std::vector<float> depths(const std::vector<Vec3f>& places, const Mesh& mesh, double near, double voxel) {
-  const auto set = distance_to(mesh, near, voxel);
+/// Known within three cells.
+std::vector<float> depths(const std::vector<Vec3f>& places, const Mesh& mesh, double cell) {
+  const LevelSet set(mesh, cell);
   std::vector<float> out(places.size());
   parallel_for(places.size() / 1024 + 1, [&](size_t chunk) {
-    auto values = set->getConstAccessor();
-    for (size_t i = chunk * 1024; i < std::min(places.size(), (chunk + 1) * 1024); ++i) {
-      const Vec3f& p = places[i];
-      out[i] = -openvdb::tools::BoxSampler::sample(values, set->worldToIndex(openvdb::Vec3d(p.x, p.y, p.z)));
-    }
+    for (size_t i = chunk * 1024; i < std::min(places.size(), (chunk + 1) * 1024); ++i)
+      out[i] = -float(set.distance(to<double>(places[i])));
   });
   return out;
 }
@@ -202,7 +200,7 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
     sample(bins, colors, p.velocity, std::max(0.0, settings.grow), skin);
   }
   drop_small(skin.mesh, settings.smallest, 1.5 * h);
-  if (with_depth) skin.depth = depths(p.place, skin.mesh, 3 * h, voxel);
+  if (with_depth && !skin.mesh.triangles.empty()) skin.depth = depths(p.place, skin.mesh, h);
   return skin;
 }
 

@@ -134,8 +134,8 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
   from = from + way * t;
   noted = true;  // smoke has no edges that could be kept: it counts as clear
   lit_by = scene.set.smoke_lit_by;
-  if (met->shines()) add(met->shine(from), false, -1);
-  scatter_all_round(met->albedo(from));
+  if (met->shines()) add(met->shine(from, time), false, -1);
+  scatter_all_round(met->albedo(from, time));
   return true;
 }
 

@@ -96,7 +96,7 @@ class PathTracer {
   float noise() const;
   /// Part of each pixel that is covered; row-major. All of it where there is a backdrop.
   std::vector<float> alpha() const;
-  /// What comes from one of the look's lights, exposed; with no halo. -1: from backdrop.
+  /// What comes from one of the look's lights, exposed; with no halo. -1: from backdrop and from smoke that glows.
   Image of_light(int number) const;
   DataPasses data() const;
   /// Rays that were followed so far.

@@ -36,19 +36,59 @@ TracedSmoke::TracedSmoke(SmokeWalls::Sealed sealed, const SmokeOptics& optics)
   if (largest(optics.shine) > 0) shine_.resize(n);
   const bool flows = (optics.span > 0 || optics.breakup > 0) && s.velocity.size() == n;
   if (flows) velocity_.resize(n);
-  Look by;
-  by.far_density = double(optics.far_density), by.far_heat = double(optics.far_heat);
   parallel_for(n / 256 + 1, [&](size_t chunk) {
     for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
       extinction_[i] = std::isfinite(s.density[i]) ? std::max(0.f, optics.thickness * s.density[i]) : 0;
       albedo_[i] = single_albedo({s.color[3 * i], s.color[3 * i + 1], s.color[3 * i + 2]});
       for (int c = 0; c < 3; ++c) albedo_[i][c] /= optics.tint[c];
       const float warmth = s.warmth.empty() ? 0 : s.warmth[i];
-      if (!shine_.empty()) shine_[i] = part_by(optics.shine_by, by, s.density[i], warmth, 1);
+      if (!shine_.empty())
+        shine_[i] = part_by(optics.shine_by, s.density[i] / optics.far_density, warmth / optics.far_heat, 1);
       if (flows) velocity_[i] = to<float>(pose_.turn.inverse(to<double>(s.velocity[i]))) * (1 / cell_);
     }
   });
+  if (flows) carry_velocity_on();
   set_most();
+}
+
+/// Into cells without smoke, which know none: the mean of the boxes around, for smoke may move there.
+void TracedSmoke::carry_velocity_on() {
+  const Vec3i boxes{(count_.x + box - 1) / box, (count_.y + box - 1) / box, (count_.z + box - 1) / box};
+  struct Sum {
+    Vec3f velocity;
+    float cells = 0;
+  };
+  std::vector<Sum> own(size_t(boxes.x) * size_t(boxes.y) * size_t(boxes.z));
+  const auto at = [](const Vec3i& n, int x, int y, int z) {
+    return (size_t(z) * size_t(n.y) + size_t(y)) * size_t(n.x) + size_t(x);
+  };
+  const auto each_cell = [&](size_t b, const auto& f) {
+    const Vec3i from =
+        Vec3i{int(b) % boxes.x, int(b) / boxes.x % boxes.y, int(b) / (boxes.x * boxes.y)} * box;
+    const Vec3i to = min(from + Vec3i{box, box, box}, count_);
+    for (int z = from.z; z < to.z; ++z)
+      for (int y = from.y; y < to.y; ++y)
+        for (int x = from.x; x < to.x; ++x) f(at(count_, x, y, z));
+  };
+  parallel_for(own.size(), [&](size_t b) {
+    each_cell(b, [&](size_t i) {
+      if (extinction_[i] > 0) own[b].velocity += velocity_[i], own[b].cells += 1;
+    });
+  });
+  parallel_for(own.size(), [&](size_t b) {
+    const Vec3i here{int(b) % boxes.x, int(b) / boxes.x % boxes.y, int(b) / (boxes.x * boxes.y)};
+    Sum sum;
+    for (int k = 0; k < 27; ++k) {
+      const Vec3i n = here + Vec3i{k % 3 - 1, k / 3 % 3 - 1, k / 9 - 1};
+      if (n.x < 0 || n.y < 0 || n.z < 0 || n.x >= boxes.x || n.y >= boxes.y || n.z >= boxes.z) continue;
+      const Sum& s = own[at(boxes, n.x, n.y, n.z)];
+      sum.velocity += s.velocity, sum.cells += s.cells;
+    }
+    if (sum.cells > 0)
+      each_cell(b, [&](size_t i) {
+        if (extinction_[i] <= 0) velocity_[i] = sum.velocity / sum.cells;
+      });
+  });
 }
 
 /// Of each box: also what motion or noise brings there.
@@ -105,11 +145,15 @@ Vec3f TracedSmoke::broken_up(const Vec3f& p, const Vec3f& velocity) const {
   return p + by * (optics_.breakup / cell_);
 }
 
-float TracedSmoke::extinction(const Vec3f& p, float time) const {
+Vec3f TracedSmoke::from_where(const Vec3f& p, float time) const {
   Vec3f at = p;
   if (optics_.span > 0 && !velocity_.empty()) at = p - velocity_[cell_at(p)] * ((time - 0.5f) * optics_.span);
   if (optics_.breakup > 0) at = broken_up(at, velocity_.empty() ? Vec3f{} : velocity_[cell_at(at)]);
-  const float sum = cells(at);
+  return at;
+}
+
+float TracedSmoke::extinction(const Vec3f& p, float time) const {
+  const float sum = cells(from_where(p, time));
   return walls_ && sum > 0 ? sum * walls_->inside(low_ + p * cell_) : sum;
 }
 
@@ -119,12 +163,14 @@ size_t TracedSmoke::cell_at(const Vec3f& p) const {
   return (c[2] * size_t(count_.y) + c[1]) * size_t(count_.x) + c[0];
 }
 
-Vec3f TracedSmoke::albedo(const Vec3f& world) const {
-  return albedo_[cell_at((to<float>(pose_.inverse(to<double>(world))) - low_) * (1 / cell_))];
+size_t TracedSmoke::met_cell(const Vec3f& world, float time) const {
+  return cell_at(from_where((to<float>(pose_.inverse(to<double>(world))) - low_) * (1 / cell_), time));
 }
 
-Vec3f TracedSmoke::shine(const Vec3f& world) const {
-  return optics_.shine * shine_[cell_at((to<float>(pose_.inverse(to<double>(world))) - low_) * (1 / cell_))];
+Vec3f TracedSmoke::albedo(const Vec3f& at, float time) const { return albedo_[met_cell(at, time)]; }
+
+Vec3f TracedSmoke::shine(const Vec3f& at, float time) const {
+  return optics_.shine * shine_[met_cell(at, time)];
 }
 
 template <class F>

@@ -38,18 +38,21 @@ class TracedSmoke {
   float meet(const Vec3f& from, const Vec3f& direction, float end, float time, Sampler&) const;
   /// The part of light that comes through, an estimate.
   float through(const Vec3f& from, const Vec3f& direction, float end, float time, Sampler&) const;
-  /// Part of the light that is scattered, not taken, at a point that was met.
-  Vec3f albedo(const Vec3f& at) const;
+  /// Part of the light that is scattered, not taken, at a point that was met at this time.
+  Vec3f albedo(const Vec3f& at, float time) const;
   bool shines() const { return !shine_.empty(); }
   /// The light that smoke gives off at a point that was met: what it adds is this much, since it is met as
   /// often as it is thick.
-  Vec3f shine(const Vec3f& at) const;
+  Vec3f shine(const Vec3f& at, float time) const;
 
  private:
   static constexpr int box = 8;       // cells
   float cells(const Vec3f& p) const;  // of extinction, at p in cells from the corner
   float extinction(const Vec3f& p, float time) const;
   size_t cell_at(const Vec3f& p) const;
+  Vec3f from_where(const Vec3f& p, float time) const;  // motion and noise bring what is at p
+  size_t met_cell(const Vec3f& world, float time) const;
+  void carry_velocity_on();
   Vec3f broken_up(const Vec3f& p, const Vec3f& velocity) const;  // where noise takes a place from
   void set_most();
   /// Calls f(at, step of most) at each place where it may meet smoke, until it says so.

@@ -200,7 +200,7 @@ TEST(Trace, SmokeThatGlowsGivesOffWhatItsDepthSays) {
       Sampler random(5, i);
       const Vec3f from{0.01f, 0.02f, 1}, way{0, 0, -1};
       const float met = smoke.meet(from, way, 10, 0.5f, random);
-      if (met < 10) sum += smoke.shine(from + way * met);
+      if (met < 10) sum += smoke.shine(from + way * met, 0.5f);
     }
     const double part = by == SmokeBy::itself ? 1 : by == SmokeBy::density ? 0.5 : 0.25;
     for (int c = 0; c < 3; ++c)
@@ -240,6 +240,23 @@ TEST(Trace, SmokeThatMovesIsSeenWhereItIsWhileTheShutterIsOpen) {
   EXPECT_TRUE(met(0.05f, 0.5f) && met(0.05f, 0.f) && !met(0.05f, 1.f));
   EXPECT_TRUE(met(0.35f, 0.5f) && met(0.35f, 1.f) && !met(0.35f, 0.f));
   EXPECT_TRUE(met(-0.05f, 0.f) && !met(-0.05f, 0.5f)) << "it comes from beyond its place";
+}
+
+TEST(Trace, SmokeThatMovesIntoEmptyCellsKeepsItsColour) {
+  SmokeWalls::Sealed s = slab({40, 40, 40}, 0.01, 0);
+  s.smoke.velocity.assign(s.smoke.density.size(), {});
+  for (size_t i = 0; i < s.smoke.density.size(); ++i) {
+    if (i % 40 >= 20) continue;  // the left half alone knows density, colour and velocity
+    s.smoke.density[i] = 1, s.smoke.velocity[i] = {4, 0, 0};
+    for (size_t c = 0; c < 3; ++c) s.smoke.color[3 * i + c] = 0.8f;
+  }
+  const TracedSmoke smoke(s, {.thickness = 1000, .span = 0.02f});  // 0.04 m each way
+  const Vec3f from{0.02f, 0.05f, 1}, way{0, 0, -1};
+  Sampler random(3, 1);
+  EXPECT_EQ(smoke.meet(from, way, 10, 0.5f, random), 10);
+  const float there = smoke.meet(from, way, 10, 1, random);
+  ASSERT_LT(there, 10);
+  EXPECT_EQ(smoke.albedo(from + way * there, 1), single_albedo({0.8f, 0.8f, 0.8f}));
 }
 
 TEST(Trace, BrokenUpSmokeIsRaggedAsFarAsItSaysAndDrifts) {
