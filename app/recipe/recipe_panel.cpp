@@ -13,6 +13,7 @@
 
 #include "recipe/card.h"
 #include "recipe/deliver_box.h"
+#include "recipe/setting_row.h"
 #include "runs.h"
 #include "shot/animate.h"
 #include "shot/edit.h"
@@ -305,10 +306,7 @@ QString RecipePanel::summary(int step) const {
     }
     case 5:
       return s.brings(FluidKind::liquid)
-                 ? tr("Skin, smoothed over %1")
-                       .arg(s.surface.smoothing > 0
-                                ? QString::fromStdString(format_quantity(s.surface.smoothing, Unit::length))
-                                : tr("two cells"))
+                 ? tr("Skin, smoothed over %1").arg(spoken(s, find_setting(s, "surface.smoothing")))
                  : tr("Not needed for smoke");
     case 6:
       for (const Light& l : s.look.lights) list << QString::fromStdString(l.name);
