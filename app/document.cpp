@@ -56,6 +56,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
   }
   now_.reset(), clock_.reset();
   if (frame_ > shot().film.frames) set_frame(shot().film.frames);
+  forget_gone();
   Q_EMIT changed();
   Q_EMIT file_changed();
   return true;
@@ -78,10 +79,18 @@ bool Document::set(const QString& path, const QString& text, const QString& gest
       gesture.isEmpty() ? QString() : path + " " + gesture);
 }
 
+/// What is not in the shot any more is not selected either.
+void Document::forget_gone() {
+  const size_t before = selected_.size();
+  std::erase_if(selected_, [&](const std::string& id) { return !shot().piece(id); });
+  if (selected_.size() != before) Q_EMIT selection_changed();
+}
+
 void Document::go_to(size_t at) {
   at_ = at;
   now_.reset(), clock_.reset();
   if (frame_ > shot().film.frames) set_frame(shot().film.frames);
+  forget_gone();
   Q_EMIT changed();
   Q_EMIT file_changed();
 }
@@ -97,6 +106,7 @@ void Document::start(const Shot& shot, const QString& file) {
   at_ = saved_ = 0;  // a recipe that nothing was changed in is nothing to lose
   file_ = file;
   own_view_.reset();
+  selected_.clear();
   now_.reset(), clock_.reset();
   frame_ = 1, step_ = 2, pinned_ = false;
   follow();
@@ -171,6 +181,12 @@ void Document::set_traced(bool traced) {
   Q_EMIT stage_changed();
 }
 
+void Document::set_solver_view(bool on) {
+  if (solver_view_ == on) return;
+  solver_view_ = on;
+  Q_EMIT stage_changed();
+}
+
 void Document::unpin() {
   pinned_ = false;
   follow();
@@ -181,6 +197,21 @@ void Document::watch_run() {
   if (pinned_ || stage_ != Stage::set) return;
   stage_ = Stage::fluid;
   Q_EMIT stage_changed();
+}
+
+bool Document::is_selected(const std::string& piece) const {
+  return std::find(selected_.begin(), selected_.end(), piece) != selected_.end();
+}
+
+void Document::select(const std::string& piece, bool besides) {
+  const auto before = selected_;
+  const bool was = is_selected(piece);
+  if (besides)
+    std::erase(selected_, piece);
+  else
+    selected_.clear();
+  if (!piece.empty() && !(besides && was)) selected_.push_back(piece);
+  if (selected_ != before) Q_EMIT selection_changed();
 }
 
 void Document::look_from(const Camera& camera) {

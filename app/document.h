@@ -62,9 +62,19 @@ class Document : public QObject {
   /// Whether the picture on the stage is traced, as far as that has come.
   bool traced() const { return traced_; }
   void set_traced(bool);
+  /// Whether the set is shown as the solver sees it.
+  bool solver_view() const { return solver_view_; }
+  void set_solver_view(bool);
   void unpin();
   /// Shows the smoke where the set is shown, unless that was pinned: a run begins.
   void watch_run();
+
+  /// The pieces that are selected, by their ids; the last one was selected last.
+  const std::vector<std::string>& selected() const { return selected_; }
+  bool is_selected(const std::string& piece) const;
+  /// Alone, or `besides` those that are selected already, from which it goes where it is one of them; an
+  /// empty id selects nothing.
+  void select(const std::string& piece, bool besides = false);
 
   /// A view other than the shot camera, while the artist looks around.
   const std::optional<pour::Camera>& own_view() const { return own_view_; }
@@ -82,6 +92,7 @@ class Document : public QObject {
   void step_changed();
   void stage_changed();
   void view_changed();
+  void selection_changed();
   void problem(const QString& text);
 
  private:
@@ -91,6 +102,7 @@ class Document : public QObject {
   };
   void go_to(size_t at);
   void follow();
+  void forget_gone();
 
   std::vector<State> history_;
   size_t at_ = 0;
@@ -99,8 +111,9 @@ class Document : public QObject {
   int frame_ = 1, step_ = 2;
   Stage stage_ = Stage::fluid;
   pour::Showing shown_;
-  bool pinned_ = false, playing_ = false, traced_ = false;
+  bool pinned_ = false, playing_ = false, traced_ = false, solver_view_ = false;
   std::optional<pour::Camera> own_view_;
+  std::vector<std::string> selected_;
   mutable std::optional<pour::Shot> now_;  // as of the playhead; made when asked for
   mutable std::optional<pour::Clock> clock_;
 };

@@ -271,79 +271,88 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");
   add->callback([a] { add_to_shot(*a); });
   const auto i = std::make_shared<Import>();
-  auto* import = app.add_subcommand("import", "Brings a drawing or a model into a shot");
-  import->add_option("file", i->file, "NAME.pour")->required();
-  import
+  auto* bring = app.add_subcommand("import", "Brings a drawing or a model into a shot");
+  bring->add_option("file", i->file, "NAME.pour")->required();
+  bring
       ->add_option("drawing", i->drawing,
                    "An SVG, OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it")
       ->required();
-  import->add_option("--name", i->name, "What the piece is called");
-  import->add_option("--part", i->parts, "What it does, for example holds,shows; blocks,shows if not said");
-  import->add_option("--size", i->size, "Its height, for example 18cm");
-  import->callback([i] { import_file(*i);
-});
-auto* look = app.add_subcommand("inspect", "Says what is in a drawing or a model");
-look->add_option("file", i->drawing, "A file that “import” takes")->required();
-look->add_flag("--json", i->json, "For programs; all lengths by its height");
-look->callback([i] { inspect(*i); });
-const auto v = std::make_shared<AsLevelSet>();
-auto* volume =
-    app.add_subcommand("level-set", "Writes a piece as the level set that a solver of this cell sees");
-volume->add_option("file", v->file, "NAME.pour")->required();
-volume->add_option("piece", v->piece, "Its id")->required();
-volume->add_option("--cell", v->cell, "Size of a voxel; 2mm if not said");
-volume->add_option("--frame", v->frame, "Where it stands at this frame; 1 if not said");
-volume->add_option("--out", v->out, "The OpenVDB file to write")->required();
-volume->callback([v] { level_set(*v); });
-auto* hull = app.add_subcommand("wrap", "Lets what flows meet a closed, simple hull around a model");
-hull->add_option("file", v->file, "NAME.pour")->required();
-hull->add_option("piece", v->piece, "Its id")->required();
-hull->add_option("--by", v->by, "Its distance; 4mm if not said");
-hull->callback([v] { wrap(*v); });
-auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid, a pour or a light out of a shot");
-remove->add_option("file", c->file, "NAME.pour")->required();
-remove->add_option("path", c->other, "For example pieces.word")->required();
-remove->callback([c] {
-  const fs::path file = shot_file(c->file);
-  Shot shot = load_shot(file);
-  remove_item(shot, c->other);
-  save_shot(shot, file);
-});
-auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid, a pour or a light another name");
-rename->add_option("file", c->file, "NAME.pour")->required();
-rename->add_option("path", c->other, "For example pieces.word")->required();
-rename->add_option("name", c->name, "The new name")->required();
-rename->callback([c] {
-  const fs::path file = shot_file(c->file);
-  Shot shot = load_shot(file);
-  rename_item(shot, c->other, c->name);
-  save_shot(shot, file);
-});
-auto* lights = app.add_subcommand("lights", "Puts lights that stand together in place of those of a shot");
-std::vector<std::string> sets;
-for (const LightSet& s : light_sets()) sets.emplace_back(s.option.key);
-lights->add_option("file", c->file, "NAME.pour")->required();
-lights->add_option("set", c->other, "For what")->required()->check(CLI::IsMember(sets));
-lights->callback([c] {
-  const fs::path file = shot_file(c->file);
-  Shot shot = load_shot(file);
-  for (const LightSet& s : light_sets())
-    if (c->other == s.option.key) shot.look.lights = s.make();
-  save_shot(shot, file);
-});
-auto* print = app.add_subcommand("show", "Prints the settings of a shot");
-print->add_option("file", c->file, "NAME.pour")->required();
-print->add_option("path", c->other, "Only this setting or group");
-print->callback([c] { show(c->file, c->other); });
-auto* checks = app.add_subcommand("check", "Says what will go wrong, and how to mend it");
-checks->add_option("file", c->file, "NAME.pour")->required();
-checks->callback([c, &exit_code] { exit_code = check(c->file); });
-auto* use = app.add_subcommand("use", "Sets a shot to what a run was made from; look and camera stay");
-use->add_option("file", c->file, "NAME.pour")->required();
-use->add_option("run", c->other, "A run folder")->required();
-use->callback([c] {
-  const fs::path file = shot_file(c->file);
-  const Shot shot = load_shot(file);
-  save_shot(seen_as(open_run(c->other).shot, shot), file);
-});
+  bring->add_option("--name", i->name, "What the piece is called");
+  bring->add_option("--part", i->parts, "What it does, for example holds,shows; blocks,shows if not said");
+  bring->add_option("--size", i->size, "Its height, for example 18cm");
+  bring->callback([i] { import_file(*i); });
+  auto* look = app.add_subcommand("inspect", "Says what is in a drawing or a model");
+  look->add_option("file", i->drawing, "A file that “import” takes")->required();
+  look->add_flag("--json", i->json, "For programs; all lengths by its height");
+  look->callback([i] { inspect(*i); });
+  const auto v = std::make_shared<AsLevelSet>();
+  auto* volume =
+      app.add_subcommand("level-set", "Writes a piece as the level set that a solver of this cell sees");
+  volume->add_option("file", v->file, "NAME.pour")->required();
+  volume->add_option("piece", v->piece, "Its id")->required();
+  volume->add_option("--cell", v->cell, "Size of a voxel; 2mm if not said");
+  volume->add_option("--frame", v->frame, "Where it stands at this frame; 1 if not said");
+  volume->add_option("--out", v->out, "The OpenVDB file to write")->required();
+  volume->callback([v] { level_set(*v); });
+  auto* hull = app.add_subcommand("wrap", "Lets what flows meet a closed, simple hull around a model");
+  hull->add_option("file", v->file, "NAME.pour")->required();
+  hull->add_option("piece", v->piece, "Its id")->required();
+  hull->add_option("--by", v->by, "Its distance; 4mm if not said");
+  hull->callback([v] { wrap(*v); });
+  auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid, a pour or a light out of a shot");
+  remove->add_option("file", c->file, "NAME.pour")->required();
+  remove->add_option("path", c->other, "For example pieces.word")->required();
+  remove->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    remove_item(shot, c->other);
+    save_shot(shot, file);
+  });
+  auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid, a pour or a light another name");
+  rename->add_option("file", c->file, "NAME.pour")->required();
+  rename->add_option("path", c->other, "For example pieces.word")->required();
+  rename->add_option("name", c->name, "The new name")->required();
+  rename->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    rename_item(shot, c->other, c->name);
+    save_shot(shot, file);
+  });
+  auto* copy = app.add_subcommand("duplicate", "Puts a copy of a piece, a fluid, a pour or a light after it");
+  copy->add_option("file", c->file, "NAME.pour")->required();
+  copy->add_option("path", c->other, "For example pieces.word")->required();
+  copy->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    const std::string path = duplicate_item(shot, c->other);
+    save_shot(shot, file);
+    say("Added " + path);
+  });
+  auto* lights = app.add_subcommand("lights", "Puts lights that stand together in place of those of a shot");
+  std::vector<std::string> sets;
+  for (const LightSet& s : light_sets()) sets.emplace_back(s.option.key);
+  lights->add_option("file", c->file, "NAME.pour")->required();
+  lights->add_option("set", c->other, "For what")->required()->check(CLI::IsMember(sets));
+  lights->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    for (const LightSet& s : light_sets())
+      if (c->other == s.option.key) shot.look.lights = s.make();
+    save_shot(shot, file);
+  });
+  auto* print = app.add_subcommand("show", "Prints the settings of a shot");
+  print->add_option("file", c->file, "NAME.pour")->required();
+  print->add_option("path", c->other, "Only this setting or group");
+  print->callback([c] { show(c->file, c->other); });
+  auto* checks = app.add_subcommand("check", "Says what will go wrong, and how to mend it");
+  checks->add_option("file", c->file, "NAME.pour")->required();
+  checks->callback([c, &exit_code] { exit_code = check(c->file); });
+  auto* use = app.add_subcommand("use", "Sets a shot to what a run was made from; look and camera stay");
+  use->add_option("file", c->file, "NAME.pour")->required();
+  use->add_option("run", c->other, "A run folder")->required();
+  use->callback([c] {
+    const fs::path file = shot_file(c->file);
+    const Shot shot = load_shot(file);
+    save_shot(seen_as(open_run(c->other).shot, shot), file);
+  });
 }

@@ -4,8 +4,10 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
+#include <QMouseEvent>
 #include <QPushButton>
 #include <QRegularExpression>
+#include <QStyle>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <QWidgetAction>
@@ -47,14 +49,7 @@ Card::Card(Document& document, const Group& group, bool removable, QWidget* pare
   title_ = new QLabel(this);
   title_->setProperty("role", "title");
   head->addWidget(title_, 1);
-  if (removable) {
-    auto* out = new QPushButton(tr("Remove"), this);
-    out->setProperty("role", "link");
-    out->setObjectName("remove_" + key_);
-    out->setAccessibleName(tr("Remove %1").arg(QString::fromStdString(group.name)));
-    connect(out, &QPushButton::clicked, this, &Card::remove);
-    head->addWidget(out);
-  }
+  if (removable) add_menu(group, head);
   column->addLayout(head);
   build_sentence(group);
   if (sentence_) column->addWidget(sentence_);
@@ -89,6 +84,42 @@ Card::Card(Document& document, const Group& group, bool removable, QWidget* pare
     column->addWidget(box);
   }
   refresh(group);
+}
+
+void Card::add_menu(const Group& group, QHBoxLayout* head) {
+  const QString name = QString::fromStdString(group.name);
+  const auto link = [&](const QString& text, const QString& key, const QString& accessible) {
+    auto* b = new QPushButton(text, this);
+    b->setProperty("role", "link");
+    b->setObjectName(key + "_" + key_);
+    b->setAccessibleName(accessible);
+    head->addWidget(b);
+    return b;
+  };
+  auto* change = link(tr("Order"), "order", tr("Duplicate or move %1").arg(name));
+  change->setToolTip(tr("Duplicates it, or moves it in the list"));
+  auto* menu = new QMenu(change);
+  const auto add = [&](const QString& text, const char* key, auto&& then) {
+    menu->addAction(text, this, then)->setObjectName(QString(key) + "_" + key_);
+  };
+  add(tr("Duplicate"), "duplicate", [this] { Q_EMIT duplicate(); });
+  add(tr("Move up"), "up", [this] { Q_EMIT shift(-1); });
+  add(tr("Move down"), "down", [this] { Q_EMIT shift(1); });
+  change->setMenu(menu);
+  connect(link(tr("Remove"), "remove", tr("Remove %1").arg(name)), &QPushButton::clicked, this,
+          &Card::remove);
+}
+
+void Card::mousePressEvent(QMouseEvent* e) {
+  if (e->button() == Qt::LeftButton && e->position().y() < title_->geometry().bottom() + 6)
+    Q_EMIT chosen(e->modifiers() & Qt::ControlModifier);
+  QFrame::mousePressEvent(e);
+}
+
+void Card::mark_chosen(bool on) {
+  if (property("chosen").toBool() == on) return;
+  setProperty("chosen", on);
+  style()->unpolish(this), style()->polish(this);
 }
 
 QStringList Card::row_keys(const Group& g, Depth depth) {

@@ -7,6 +7,7 @@
 #include "shot/describe.h"
 
 class SettingRow;
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
 class QVBoxLayout;
@@ -20,10 +21,19 @@ class Card : public QFrame {
   /// Shows the shot's values again; false where rows would have to come or go.
   bool refresh(const pour::Group&);
 
+  void mark_chosen(bool);
+
  Q_SIGNALS:
   void remove();
+  void duplicate();
+  void shift(int by);         // up or down in its list
+  void chosen(bool besides);  // its title was clicked, with Control or without
+
+ protected:
+  void mousePressEvent(QMouseEvent*) override;
 
  private:
+  void add_menu(const pour::Group&, QHBoxLayout* head);
   void build_sentence(const pour::Group&);
   void edit_token(const QString& path, QPushButton* token);
   static QStringList row_keys(const pour::Group&, pour::Depth);

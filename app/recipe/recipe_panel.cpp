@@ -107,6 +107,13 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Deliv
   });
   connect(&document_, &Document::step_changed, &rebuild_, qOverload<>(&QTimer::start));
   connect(&document_, &Document::replaced, &rebuild_, qOverload<>(&QTimer::start));
+  connect(&document_, &Document::selection_changed, this, [this] {
+    mark_selected();
+    for (Card* card : cards_)
+      if (!document_.selected().empty() &&
+          card->objectName() == "card_pieces." + QString::fromStdString(document_.selected().back()))
+        scroll_->ensureWidgetVisible(card);
+  });
   connect(&analyst_, &Analyst::changed, this, &RecipePanel::refresh);
   connect(&runs_, &Runs::changed, this, &RecipePanel::refresh);
   rebuild();
@@ -171,6 +178,18 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
       document_.edit(tr("Remove %1").arg(QString::fromStdString(name)),
                      [&](Shot& s) { remove_item(s, list + "." + key); });
     });
+    const std::string path = g.path();
+    connect(card, &Card::duplicate, this, [this, path, list = g.list] {
+      std::string copy;
+      document_.edit(tr("Duplicate"), [&](Shot& s) { copy = duplicate_item(s, path); });
+      if (list == "pieces" && !copy.empty()) document_.select(copy.substr(list.size() + 1));
+    });
+    connect(card, &Card::shift, this, [this, path](int by) {
+      document_.edit(tr("Move in the list"), [&](Shot& s) { shift_item(s, path, by); });
+    });
+    if (g.list == "pieces")
+      connect(card, &Card::chosen, this,
+              [this, key = g.key](bool besides) { document_.select(key, besides); });
     cards_.push_back(card);
     into->addWidget(card);
   }
@@ -243,6 +262,7 @@ void RecipePanel::refresh() {
     same = cards_[i]->objectName() == "card_" + QString::fromStdString(wanted[i]->path()) &&
            cards_[i]->refresh(*wanted[i]);
   if (!same) rebuild_.start();
+  mark_selected();
   for (int i = 0; i < 7; ++i) {
     const QString text = summary(i + 1);
     QLabel* l = steps_[i].summary;
@@ -261,6 +281,11 @@ void RecipePanel::refresh() {
                                   .arg(QString::fromStdString(format_bytes(a.estimate.disk)))
                             : tr("This shot can't be run yet; Checks says why."));
   }
+}
+
+void RecipePanel::mark_selected() {
+  for (Card* card : cards_)
+    card->mark_chosen(document_.is_selected(card->objectName().section("card_pieces.", 1).toStdString()));
 }
 
 QString RecipePanel::summary(int step) const {

@@ -32,6 +32,7 @@ class RecipePanel : public QWidget {
   std::vector<pour::Group> described_now() const;
   void rebuild();
   void refresh();
+  void mark_selected();
   void fill(int step, QVBoxLayout* into);
   QString summary(int step) const;
   bool available(int step) const { return step != 5 || document_.shot().brings(pour::FluidKind::liquid); }

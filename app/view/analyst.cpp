@@ -5,7 +5,11 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "base/units.h"
+#include "picture/quantity.h"
 #include "runs.h"
+#include "shape/pose.h"
+#include "shape/solver_view.h"
 #include "shot/animate.h"
 #include "shot/compare.h"
 
@@ -18,6 +22,9 @@ Analyst::Analyst(Document& document, Runs& runs, QObject* parent)
   connect(&timer_, &QTimer::timeout, this, &Analyst::look);
   connect(&document_, &Document::changed, this, [this] { timer_.start(); });
   connect(&runs_, &Runs::changed, this, [this] { timer_.start(); });
+  connect(&document_, &Document::stage_changed, this, [this] {
+    if (document_.solver_view() && !analysis_.solver_pieces) timer_.start();
+  });
   connect(&watcher_, &QFutureWatcher<std::optional<Analysis>>::finished, this, [this] {
     if (auto found = watcher_.result()) {
       analysis_ = std::move(*found), seen_ = looked_at_;
@@ -32,6 +39,39 @@ Analyst::~Analyst() {
   watcher_.waitForFinished();
 }
 
+namespace {
+
+/// Level sets of what blocks, holds or drains, in the space of each piece.
+void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const StopAsked& stop) {
+  auto pieces = std::make_shared<std::vector<PicturePiece>>();
+  const Shot first = shot_at(shot, 1);
+  for (size_t i = 0; i < shot.pieces.size(); ++i) {
+    const Piece& piece = shot.pieces[i];
+    if (!piece.blocks && !piece.holds && !piece.drains) continue;
+    double furthest = 0, thinnest = 1e300;
+    for (const Body& body : space.bodies[i]) {
+      SolverView seen = solver_view(body.mesh, space.cell_size, stop);
+      furthest = std::max(furthest, seen.furthest), thinnest = std::min(thinnest, seen.thinnest);
+      std::vector<Vec3f> colors;
+      for (const float off : seen.off) {
+        const Color c = ramp(double(off) / space.cell_size);
+        colors.push_back({float(c.r), float(c.g), float(c.b)});
+      }
+      seen.surface.place(pose_of(first, first.pieces[i]).inverse());
+      pieces->emplace_back(std::make_shared<const Surface>(std::move(seen.surface), std::move(colors)),
+                           pose_of(first, first.pieces[i]), Finish::plain, piece.id);
+    }
+    std::string words = piece.name + ": at most " + format_quantity(furthest, Unit::length, 2) + " off";
+    if (thinnest < 2 * space.cell_size)
+      words += "; cells of " + format_quantity(floor_kindly(thinnest / 2), Unit::length) +
+               " keep its thinnest wall of " + format_quantity(thinnest, Unit::length, 2);
+    a.solver_words.push_back(words);
+  }
+  a.solver_pieces = pieces;
+}
+
+}  // namespace
+
 void Analyst::look() {
   if (watcher_.isRunning()) {  // what it looks at is the past
     *given_up_ = true;
@@ -44,7 +84,8 @@ void Analyst::look() {
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
   watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_,
-                                        shapes_stay, given_up = given_up_]() -> std::optional<Analysis> {
+                                        shapes_stay, as_solver = document_.solver_view(),
+                                        given_up = given_up_]() -> std::optional<Analysis> {
     step_back();
     const StopAsked stop = [given_up] { return given_up->load(); };
     Analysis a;
@@ -60,6 +101,10 @@ void Analyst::look() {
       }
       const Space space(shot, stop);
       a.framed = framed(shot, space);
+      if (as_solver && shapes_stay && old.solver_pieces)
+        a.solver_pieces = old.solver_pieces, a.solver_words = old.solver_words;
+      else if (as_solver)
+        add_solver_pieces(a, shot, space, stop);
       const Staging staging(shot, space, Staging::For::looking, stop);
       a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
       a.seeds = staging.seeds();

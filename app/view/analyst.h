@@ -31,6 +31,9 @@ struct Analysis {
   pour::Estimate estimate;
   pour::Camera framed;  // what would show the whole set
   bool ok = false;      // the shot can be run
+  // What solvers meet, as they see it, coloured by how far that is from what it is; null: not asked for.
+  std::shared_ptr<const std::vector<pour::PicturePiece>> solver_pieces;
+  std::vector<std::string> solver_words;  // of each piece, what is lost of it
 };
 
 class Analyst : public QObject {

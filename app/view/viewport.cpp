@@ -75,13 +75,10 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   };
   keep_ = button(tr("Keep as shot camera"), tr("Makes this view the camera of the shot"));
   back_ = button(tr("Back to shot camera"), tr("Looks through the camera of the shot again"));
-  frame_ = button(tr("Frame the set"), tr("Moves the view so that the whole set is in the picture"));
+  frame_ = button(tr("Frame the set"),
+                  tr("Moves the view so that what is selected, or the whole set, is in the picture (F)"));
   frame_->setObjectName("frame_set");
-  connect(frame_, &QPushButton::clicked, this, [this] {
-    Camera c = document_.camera();
-    c.target = analyst_.now().framed.target, c.distance = analyst_.now().framed.distance;
-    document_.look_from(c);
-  });
+  connect(frame_, &QPushButton::clicked, this, &Viewport::frame_selected);
   trace_ = button(tr("Trace"),
                   tr("Follows light through glass, liquid and smoke: the picture as it can be delivered, "
                      "finer and finer"));
@@ -94,6 +91,14 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   focus_->setCheckable(true);
   focus_->setStyleSheet(trace_->styleSheet());
   connect(focus_, &QPushButton::toggled, this, &Viewport::update_labels);
+  as_solver_ =
+      button(tr("As the solver sees it"),
+             tr("Shows what blocks, holds or drains on the cells of this run, coloured by how far that is "
+                "from what it is"));
+  as_solver_->setObjectName("as_solver");
+  as_solver_->setCheckable(true);
+  as_solver_->setStyleSheet(trace_->styleSheet());
+  connect(as_solver_, &QPushButton::toggled, &document_, &Document::set_solver_view);
   lines_ = button(tr("Lines"), tr("Lines to compose by: thirds, safe areas, other formats"));
   lines_->setObjectName("lines");
   auto* guides = new QMenu(lines_);
@@ -137,6 +142,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   connect(&document_, &Document::changed, this, &Viewport::refresh);
   connect(&document_, &Document::view_changed, this, &Viewport::refresh);
   connect(&document_, &Document::stage_changed, this, &Viewport::refresh);
+  connect(&document_, &Document::selection_changed, this, &Viewport::refresh);
   connect(&document_, &Document::playing_changed, this, &Viewport::refresh);
   for (Frames* f : {&frames_, &before_})
     connect(f, &Frames::loaded, this, [this] {
@@ -181,6 +187,8 @@ std::shared_ptr<const LitFrame> Viewport::smoke() const {
 
 std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
   const Analysis& a = analyst_.now();
+  if (document_.stage() == Stage::set && document_.solver_view() && a.solver_pieces)
+    return at_playhead(a.solver_pieces);
   if (document_.stage() == Stage::set) return coloured(at_playhead(a.solid_pieces));
   // Smoke is seen in the pieces that it was made in, as it will be delivered.
   const auto& made_in = frames_.current().pieces;
@@ -263,6 +271,7 @@ void Viewport::refresh() {
   focus_->setVisible(document_.stage() == Stage::picture && !comparing());
   if (focus_->isHidden()) focus_->setChecked(false);
   lines_->setVisible(document_.stage() == Stage::picture);
+  as_solver_->setVisible(document_.stage() == Stage::set);
   update_labels();
   resizeEvent(nullptr);
   end_compare_->setVisible(comparing());
@@ -296,9 +305,16 @@ void Viewport::update_labels() {
   QString left, right;
   const Run* run = runs_.chosen();
   if (document_.stage() == Stage::set) {
-    left = document_.shot().brings(FluidKind::liquid)
-               ? tr("Drag a white dot to move its piece, a blue arrow to aim, the stage to look around.")
-               : tr("Drag a white dot to move its piece, drag the stage to look around.");
+    left =
+        document_.shot().brings(FluidKind::liquid)
+            ? tr("Click on a piece to select it, drag its handles or a blue arrow, the stage to look around.")
+            : tr("Click on a piece to select it, drag its handles, or the stage to look around.");
+    if (document_.solver_view() && analyst_.now().solver_pieces) {
+      QStringList words;
+      for (const std::string& w : analyst_.now().solver_words) words << QString::fromStdString(w);
+      left = words.isEmpty() ? tr("Nothing blocks, holds or drains.") : words.join(" · ");
+    } else if (gizmo())
+      left = tr("Drag the handles; Control snaps, Shift rests it on what is under the pointer.");
     const Analysis& a = analyst_.now();
     if (!a.ok && !a.checks.empty()) left = QString::fromStdString(a.checks.front().text);
     if (analyst_.now().ok)
@@ -353,7 +369,7 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->move(12, 12);
   int x = width() - 12;
   // What is always there stays where it is.
-  for (QPushButton* b : {frame_, trace_, focus_, lines_, keep_, back_, end_compare_}) {
+  for (QPushButton* b : {frame_, trace_, as_solver_, focus_, lines_, keep_, back_, end_compare_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();
@@ -364,7 +380,9 @@ void Viewport::resizeEvent(QResizeEvent* e) {
 }
 
 QRect Viewport::legend_bar() const {
-  return {shows_->geometry().right() + 12, shows_->geometry().center().y() - 5, legend_width, 10};
+  const int left = document_.stage() == Stage::set ? width() - 260 : shows_->geometry().right() + 12;
+  return {left, shows_->geometry().center().y() - (document_.stage() == Stage::set ? 30 : 5), legend_width,
+          10};
 }
 
 QString Viewport::legend_range(const Frames& frames) const {
@@ -376,7 +394,14 @@ QString Viewport::legend_range(const Frames& frames) const {
 
 /// What the colours of the smoke stand for.
 void Viewport::paint_legend(QPainter& p) {
-  if (legend_range(frames_).isEmpty()) return;
+  const bool of_solver =
+      document_.stage() == Stage::set && document_.solver_view() && analyst_.now().solver_pieces;
+  const QString range =
+      of_solver ? tr("0 – %1 off")
+                      .arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length, 2)))
+      : document_.stage() == Stage::set ? QString()
+                                        : legend_range(frames_);
+  if (range.isEmpty()) return;
   // As the picture shows them, which goes through its exposure.
   static const QImage colors = [] {
     Image strip{legend_width, 1, {}};
@@ -391,7 +416,7 @@ void Viewport::paint_legend(QPainter& p) {
   const QRect bar = legend_bar();
   p.drawImage(bar, colors);
   p.setPen(QColor(0xF3, 0xF1, 0xEC));
-  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2), legend_range(frames_));
+  p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2), range);
 }
 
 bool Viewport::comparing() const { return document_.stage() != Stage::set && runs_.compared(); }
@@ -463,15 +488,15 @@ void Viewport::paint_overlay(QPainter& p) {
 }
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
-  last_ = e->position();
+  last_ = pressed_ = e->position();
   if (focus_->isChecked() && e->button() == Qt::LeftButton) return focus_at(last_);
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
   held_aim_ = e->button() == Qt::LeftButton ? aim_at(last_) : std::string();
   held_point_ = e->button() == Qt::LeftButton && held_aim_.empty() ? point_at(last_) : HeldPoint();
-  dragged_ = e->button() == Qt::LeftButton && held_aim_.empty() && held_point_.piece.empty()
-                 ? handle_at(last_)
-                 : std::string();
   ++drags_;
+  held_.reset();
+  if (e->button() == Qt::LeftButton && held_aim_.empty() && held_point_.piece.empty() && !splitting_)
+    hold_pieces(last_, e->modifiers() & Qt::ControlModifier);
 }
 
 void Viewport::mouseMoveEvent(QMouseEvent* e) {
@@ -480,7 +505,8 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     setCursor(focus_->isChecked()       ? Qt::CrossCursor
               : at_split(e->position()) ? Qt::SplitHCursor
               : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty() ||
-                      !aim_at(e->position()).empty()
+                      !aim_at(e->position()).empty() ||
+                      (gizmo() && gizmo()->part_at(e->position()) != Gizmo::Part::none)
                   ? Qt::SizeAllCursor
                   : Qt::OpenHandCursor);
     return;
@@ -491,8 +517,8 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     drag_aim(d);
   } else if (!held_point_.piece.empty()) {
     drag_point(d);
-  } else if (!dragged_.empty()) {
-    drag_piece(d);
+  } else if (held_) {
+    if (!is_click(last_) || (e->modifiers() & Qt::ShiftModifier)) drag_pieces(last_, e->modifiers());
   } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
     orbit(-d.x() * 0.006, d.y() * 0.006);
   } else {
@@ -500,8 +526,11 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   }
 }
 
-void Viewport::mouseReleaseEvent(QMouseEvent*) {
-  dragged_.clear(), held_aim_.clear(), held_point_ = {}, splitting_ = false;
+void Viewport::mouseReleaseEvent(QMouseEvent* e) {
+  const bool on_stage = !held_ && held_aim_.empty() && held_point_.piece.empty() && !splitting_;
+  if (on_stage && e->button() == Qt::LeftButton && document_.stage() == Stage::set && is_click(e->position()))
+    pick(e->position(), e->modifiers() & Qt::ControlModifier);
+  held_.reset(), held_aim_.clear(), held_point_ = {}, splitting_ = false;
   refresh();
 }
 
@@ -524,6 +553,15 @@ void Viewport::keyPressEvent(QKeyEvent* e) {
       return zoom(0.9);
     case Qt::Key_Minus:
       return zoom(1.1);
+    case Qt::Key_F:
+      return frame_selected();
+    case Qt::Key_Delete:
+      return remove_selected();
+    case Qt::Key_D:
+      if (e->modifiers() & Qt::ControlModifier) return duplicate_selected();
+      return QWidget::keyPressEvent(e);
+    case Qt::Key_Escape:
+      return document_.select({});
     default:
       QWidget::keyPressEvent(e);
   }

@@ -6,10 +6,12 @@
 #include <QWidget>
 #include <set>
 
+#include "picture/focus.h"
 #include "run/arc.h"
 #include "view/analyst.h"
 #include "view/canvas.h"
 #include "view/frames.h"
+#include "view/gizmo.h"
 
 class QMenu;
 class QPushButton;
@@ -39,6 +41,9 @@ class Viewport : public QWidget {
   bool comparing() const;
   double split() const { return split_; }
   void set_split(double);
+  void frame_selected();
+  /// The handles of what is selected; for tests.
+  std::optional<Gizmo> handles() const { return gizmo(); }
   /// Where a point of the set is seen; for drawing and for tests.
   QPointF to_screen(const pour::Vec3d&) const;
 
@@ -72,7 +77,32 @@ class Viewport : public QWidget {
   /// The id of the piece whose handle is at this point, or nothing.
   std::string handle_at(const QPointF&) const;
   void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
-  void drag_piece(const QPointF& by);
+  std::optional<pour::Seen> what_is_at(const QPointF&, const std::string& left_out = {}) const;
+  std::optional<Gizmo> gizmo() const;
+  /// The pieces that a drag moves, as they stood when it began.
+  struct HeldPieces {
+    struct One {
+      std::string id;
+      pour::Pose start;
+      pour::Vec3d handle;
+    };
+    Gizmo gizmo;
+    Gizmo::Part part;
+    QPointF from;
+    std::vector<One> start;
+  };
+  bool hold_pieces(const QPointF&, bool besides);
+  void drag_pieces(const QPointF& to, Qt::KeyboardModifiers);
+  pour::Vec3d settled(const HeldPieces::One&, const pour::Vec3d& move, const QPointF& pointer, bool snaps,
+                      bool rests) const;
+  double lowest_of(const std::string& piece, const pour::Pose&) const;
+  void pick(const QPointF&, bool besides);
+  bool is_click(const QPointF&) const;
+  void remove_selected();
+  void duplicate_selected();
+  void paint_selected(QPainter&);
+  /// Where a piece is held: of a curve its middle, otherwise where it stands.
+  static pour::Vec3d handle_place(const pour::Piece&, const pour::Pose&);
   /// A point of a curve or a profile.
   struct HeldPoint {
     std::string piece;
@@ -108,8 +138,8 @@ class Viewport : public QWidget {
   Canvas* canvas_ = nullptr;
   bool moving_ = false;
   QTimer rest_;
-  QPointF last_;
-  std::string dragged_;  // id of a piece
+  QPointF last_, pressed_;
+  std::optional<HeldPieces> held_;
   double split_ = 0.5;
   bool splitting_ = false;
   int drags_ = 0;
@@ -123,7 +153,7 @@ class Viewport : public QWidget {
   QPushButton* shows_ = nullptr;
   static constexpr double opened = 2.8;  // f-number
   std::set<std::string> guides_;         // that are shown
-  QPushButton *focus_ = nullptr, *lines_ = nullptr;
+  QPushButton *focus_ = nullptr, *lines_ = nullptr, *as_solver_ = nullptr;
   QPushButton* trace_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

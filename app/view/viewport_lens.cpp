@@ -85,19 +85,15 @@ void Viewport::paint_guides(QPainter& p) {
 /// Sharp is from now on what is seen here; a lens that blurs nothing is opened.
 void Viewport::focus_at(const QPointF& at) {
   focus_->setChecked(false);
-  const auto& seen = pieces();
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  const auto distance = seen ? distance_seen(*seen, view, float(2 * at.x() / std::max(1, width()) - 1),
-                                             float(1 - 2 * at.y() / std::max(1, height())))
-                             : std::nullopt;
-  if (!distance) {
+  const auto there = what_is_at(at);
+  if (!there) {
     Q_EMIT document_.problem(
         tr("Nothing is there to be sharp. Press Focus again, then click on a piece or on "
            "liquid."));
     return;
   }
   document_.edit(tr("Focus"), [&](Shot& s) {
-    change_value(s, "camera.focus", *distance, document_.frame());
+    change_value(s, "camera.focus", there->distance, document_.frame());
     if (s.camera.f_number == 0) change_value(s, "camera.f_number", opened, document_.frame());
   });
 }

@@ -26,13 +26,12 @@ std::string points_path(const Piece& piece) {
   return "pieces." + piece.id + (std::holds_alternative<Tube>(piece.shape) ? ".points" : ".profile");
 }
 
-/// Where a piece is held: of a curve its middle, otherwise where it stands.
-Vec3d handle_place(const Piece& piece, const Pose& pose) {
+}  // namespace
+
+Vec3d Viewport::handle_place(const Piece& piece, const Pose& pose) {
   if (const auto* tube = std::get_if<Tube>(&piece.shape)) return pose * tube->curve().at(0.5);
   return pose.position;
 }
-
-}  // namespace
 
 /// What is drawn over the stage of the things that stand in it.
 void Viewport::paint_set(QPainter& p) {
@@ -61,13 +60,15 @@ void Viewport::paint_set(QPainter& p) {
     paint_points(p, piece, pose);
     paint_way(p, piece.id);
     const QPointF at = to_screen(handle_place(piece, pose));
-    const bool held = dragged_ == piece.id;
+    const bool selected = document_.is_selected(piece.id);
     p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
-    p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(251, 250, 247));
-    p.drawEllipse(at, 6, 6);
-    p.setPen(QColor(251, 250, 247));
-    p.drawText(at + QPointF(12, 4), QString::fromStdString(piece.name));
+    p.setBrush(piece.locked ? QColor(120, 124, 122) : QColor(251, 250, 247));
+    const double radius = piece.locked ? 3.5 : 6;
+    p.drawEllipse(at, radius, radius);
+    p.setPen(selected ? QColor(0x8F, 0xD6, 0xC8) : QColor(251, 250, 247));
+    p.drawText(at + QPointF(12, selected ? -14 : 4), QString::fromStdString(piece.name));
   }
+  if (stage == Stage::set) paint_selected(p);
 }
 
 void Viewport::paint_box(QPainter& p, const Box& b, const Pose& pose) {
@@ -118,7 +119,8 @@ void Viewport::paint_points(QPainter& p, const Piece& piece, const Pose& pose) {
   if (!points) return;
   p.setPen(QPen(QColor(251, 250, 247, 200), 1.2));
   QPolygonF line;
-  const bool closed = std::holds_alternative<Tube>(piece.shape) && std::get<Tube>(piece.shape).closed;
+  const auto* tube = std::get_if<Tube>(&piece.shape);
+  const bool closed = tube && tube->closed;
   const Curve curve(points->list, closed);
   for (const Vec3d& q : curve.line()) line << to_screen(pose * q);
   p.setBrush(Qt::NoBrush);
@@ -128,6 +130,9 @@ void Viewport::paint_points(QPainter& p, const Piece& piece, const Pose& pose) {
     p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(143, 214, 184));
     p.drawRect(QRectF(to_screen(pose * points->list[i]) - QPointF(4, 4), QSizeF(8, 8)));
   }
+  p.setBrush(Qt::NoBrush);
+  for (size_t i = 0; tube && i < points->sizes.size(); ++i)  // how thick it is there
+    paint_ball(p, pose * points->list[i], tube->radius * points->sizes[i] * pose.scale);
 }
 
 /// Where a piece goes, with a mark for each frame.
@@ -185,6 +190,7 @@ std::vector<Staging::Seed> Viewport::seeds_now() const {
 std::string Viewport::handle_at(const QPointF& p) const {
   if (document_.stage() != Stage::set) return {};
   for (const Piece& piece : document_.shot_now().pieces) try {
+      if (piece.locked) continue;
       const QPointF d = to_screen(handle_place(piece, pose_of(document_.shot_now(), piece))) - p;
       if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
     } catch (const Fault&) {  // it is nowhere
@@ -206,26 +212,6 @@ Viewport::HeldPoint Viewport::point_at(const QPointF& p) const {
     } catch (const Fault&) {  // it is nowhere
     }
   return {};
-}
-
-/// Moves the held piece in the plane of the picture, so that it stays under the pointer.
-void Viewport::drag_piece(const QPointF& d) {
-  const Shot& now = document_.shot_now();
-  const Piece* held = now.piece(dragged_);
-  if (!held) return;  // its making was undone while it was dragged
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  const Pose pose = pose_of(now, *held);
-  const double depth = dot(to<float>(pose.position) - view.eye, view.forward);
-  const double scale = 2 * view.half_width * depth / width();
-  const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
-  Piece free = *held;  // what it stands in, without its own place
-  free.position = free.turn = {}, free.scale = 1;
-  const Pose keeper = pose_of(now, free);
-  const std::string path = "pieces." + dragged_ + ".position";
-  const Vec3d position = held->position + keeper.turn.inverse(move) / keeper.scale;
-  document_.edit(
-      tr("Move %1").arg(QString::fromStdString(held->name)),
-      [&](Shot& s) { change_value(s, path, position, document_.frame()); }, QString("drag %1").arg(drags_));
 }
 
 /// Moves the held point in the plane of the picture; one of a profile in that of the profile.
@@ -260,12 +246,23 @@ void Viewport::contextMenuEvent(QContextMenuEvent* e) {
     const Vec3d next = i + 1 < list.list.size() ? (list.list[i] + list.list[i + 1]) * 0.5
                                                 : list.list[i] * 1.5 - list.list[i - 1] * 0.5;
     list.list.insert(list.list.begin() + std::ptrdiff_t(i) + 1, next);
+    if (!list.sizes.empty()) list.sizes.insert(list.sizes.begin() + std::ptrdiff_t(i) + 1, list.sizes[i]);
     document_.edit(tr("Add a point"), [&](Shot& s) { set_value(s, path, list); });
   });
   QAction* remove = menu.addAction(tr("Remove this point"), this, [this, path, at, list = *points]() mutable {
     list.list.erase(list.list.begin() + std::ptrdiff_t(at.index));
+    if (!list.sizes.empty()) list.sizes.erase(list.sizes.begin() + std::ptrdiff_t(at.index));
     document_.edit(tr("Remove a point"), [&](Shot& s) { set_value(s, path, list); });
   });
   remove->setEnabled(points->list.size() > 2);
+  if (std::holds_alternative<Tube>(piece->shape)) {
+    menu.addSeparator();
+    for (const auto& [text, factor] : {std::pair{tr("Thicker here"), 1.25}, {tr("Thinner here"), 0.8}})
+      menu.addAction(text, this, [this, path, at, factor = factor, list = *points]() mutable {
+        list.sizes.resize(list.list.size(), 1);
+        list.sizes[at.index] = std::clamp(list.sizes[at.index] * factor, 0.01, 100.0);
+        document_.edit(tr("Change its thickness"), [&](Shot& s) { set_value(s, path, list); });
+      });
+  }
   menu.exec(e->globalPos());
 }

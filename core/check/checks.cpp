@@ -17,6 +17,9 @@ namespace {
 
 std::string cm(double v) { return format_quantity(v, Unit::length); }
 
+/// As a run with other cells: there are more of them, and steps are shorter.
+double times_as_long(double cell, double other) { return std::pow(cell / other, 4); }
+
 void use_cells(Shot& s, double size) { s.run.detail = Detail::custom, s.run.cell_size = size; }
 
 /// Gives each lettering that can't be set in its font one in which it can. Returns whether that helps.
@@ -39,11 +42,6 @@ bool mend_fonts(Shot& shot) {
     }
   }
   return mended;
-}
-
-double floor_kindly(double v) {
-  const double power = std::pow(10, std::floor(std::log10(v)));
-  return std::floor(v / power * 10) / 10 * power;
 }
 
 }  // namespace
@@ -137,8 +135,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       if (const double thinnest = thinnest_of(p); thinnest < 2 * h) {
         const double size = floor_kindly(thinnest / 3);
         add(CheckLevel::warning, p.name + " is thinner than two cells",
-            "Its thinnest stroke is " + cm(thinnest) + " and a cell is " + cm(h) +
-                ": it may not fill, or leak.",
+            "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) +
+                ": it may not fill, or leak. Cells of " + cm(size) + " keep it; a run takes about " +
+                format_count(times_as_long(h, size)) + " times as long.",
             "Use cells of " + cm(size), [size](Shot& t) { use_cells(t, size); });
       }
     }

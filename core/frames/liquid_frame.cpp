@@ -3,6 +3,8 @@
 #include <openvdb/io/File.h>
 #include <openvdb/points/PointConversion.h>
 
+#include <optional>
+
 #include "base/error.h"
 #include "frames/frame_grids.h"
 
@@ -44,15 +46,17 @@ void add_liquid(FrameGrids& out, const Particles& p, double h, const std::vector
   const size_t n = p.size();
   List<openvdb::Vec3f> place, velocity, color;
   List<float> age;
-  List<int32_t> id, liquid;
+  List<int32_t> id, liquid, tint;
   for (size_t i = 0; i < n; ++i) {
     const auto three = [&](const auto& v) { return openvdb::Vec3f(v[0][i], v[1][i], v[2][i]); };
     place.values.push_back(three(p.place) * float(h));
     velocity.values.push_back(three(p.velocity));
-    const Vec3f c = p.liquid[i] < colors.size() ? colors[p.liquid[i]] : Vec3f{1, 1, 1};
+    const Vec3f c = p.tint[i]                     ? unpack_tint(p.tint[i])
+                    : p.liquid[i] < colors.size() ? colors[p.liquid[i]]
+                                                  : Vec3f{1, 1, 1};
     color.values.emplace_back(c.x, c.y, c.z);
     age.values.push_back(p.age[i]), id.values.push_back(int32_t(p.id[i]));
-    liquid.values.push_back(p.liquid[i]);
+    liquid.values.push_back(p.liquid[i]), tint.values.push_back(int32_t(p.tint[i]));
   }
   // A voxel of a point grid is around its lattice point.
   auto transform = openvdb::math::Transform::createLinearTransform(h);
@@ -65,6 +69,8 @@ void add_liquid(FrameGrids& out, const Particles& p, double h, const std::vector
   append(*grid, *index, "age", age);
   append(*grid, *index, "id", id);
   append(*grid, *index, "liquid", liquid);
+  if (std::any_of(p.tint.begin(), p.tint.end(), [](uint32_t t) { return t != 0; }))
+    append(*grid, *index, "tint", tint);
   grid->setName("liquid");
   out.all.push_back(grid);
 }
@@ -131,6 +137,8 @@ Particles read_particles(const StoredFrame& frame) {
     const auto p = attribute<openvdb::Vec3f>(leaf, "P"), v = attribute<openvdb::Vec3f>(leaf, "velocity");
     const auto age = attribute<float>(leaf, "age");
     const auto id = attribute<int32_t>(leaf, "id"), liquid = attribute<int32_t>(leaf, "liquid");
+    std::optional<points::AttributeHandle<int32_t>> tint;
+    if (leaf.hasAttribute("tint")) tint.emplace(leaf.constAttributeArray("tint"));
     for (auto i = leaf.beginIndexOn(); i; ++i) {
       const size_t n = out.size();
       out.resize(n + 1);
@@ -141,6 +149,7 @@ Particles read_particles(const StoredFrame& frame) {
         out.velocity[size_t(a)][n] = v.get(*i)[a];
       }
       out.age[n] = age.get(*i), out.id[n] = uint32_t(id.get(*i)), out.liquid[n] = uint8_t(liquid.get(*i));
+      if (tint) out.tint[n] = uint32_t(tint->get(*i));
     }
   });
   return out;

@@ -1,5 +1,6 @@
 // Liquid in the OpenVDB file of a frame: a grid of points, `liquid`, with a voxel a cell and the attributes
-// P, velocity (m/s), age (s), id, color (linear RGB) and liquid (its number among the shot's fluids).
+// P, velocity (m/s), age (s), id, color (linear RGB), liquid (its number among the shot's fluids) and, where
+// anything was poured with a colour of its own, tint (pack_tint()).
 #pragma once
 #include <vector>
 

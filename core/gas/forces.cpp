@@ -157,11 +157,7 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
           if (source.divergence != 0) target_.block(b)[c] += float(weight * source.divergence);
           s.heat.block(b)[c] += float(weight * (1 - std::exp(-8 * dt)) * (source.heat - s.heat.block(b)[c]));
         }
-        if (source.patchiness > 0) {
-          const Vec3f q = to<float>(p / source.patch_size);
-          const double patch = 0.5 + 1.2 * flow_noise(q, float(s.time * 1.5), 99).value;
-          weight *= 1 - source.patchiness * (1 - std::clamp(patch, 0.0, 1.0));
-        }
+        weight *= source.patch(p, s.time);
         const float old = s.density.block(b)[c];
         const double change =
             source.sets || source.fills ? weight * (source.density - old) : weight * source.density * dt;

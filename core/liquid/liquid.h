@@ -120,6 +120,9 @@ class LiquidSolver {
   void keep_drops(LiquidState&) const;
   void move_solids(LiquidState&, const LiquidWorld&, double dt);
   void find_walls(const LiquidState&);
+  /// How fast liquid comes off solids that do not hold it: for the pressure as if their surface moved so.
+  /// Drops that hit what is springy turn round.
+  void throw_back(LiquidState&, const LiquidWorld&, double dt);
   void keep_before(const LiquidState&, const LiquidWorld&);
   void find_inflow(const LiquidState&, const LiquidWorld&, double dt);
   void keep_books(LiquidState&, const LiquidWorld&, Ledger&) const;
@@ -130,10 +133,15 @@ class LiquidSolver {
   /// A face in a solid, near its surface.
   struct Contact {
     int axis, face;
-    Vec3f out, held;  // unit vector out of the solid; the solid's own velocity, m/s
-    float slip;       // of the speed along the surface that is left
+    Vec3f out, held;        // unit vector out of the solid; the solid's own velocity, m/s
+    float slip;             // of the speed along the surface that is left
+    float bounce, lets_go;  // of the speed into it; of that away from it
+    float thrown = 0;       // out of it in this step, m/s
   };
   std::vector<Contact> contacts_of(const LiquidState&, const LiquidWorld&, int block, double dt) const;
+  const std::vector<Contact>& contacts(const LiquidState&, const LiquidWorld&, int block, double dt);
+  static Vec3f beside(const LiquidState&, int block, const Contact&);
+  void throw_drops(LiquidState&, const std::vector<std::vector<Contact*>>& hits);
   /// A cell in a solid into which the surface is continued: from where one looks at it, in cells, with the
   /// way from there, along which the solid's surface faces.
   struct WallCell {

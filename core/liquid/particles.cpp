@@ -3,11 +3,25 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "base/srgb.h"
 
 namespace pour {
 
 void Particles::resize(size_t n) {
   each([n](auto& v) { v.resize(n); });
+}
+
+uint32_t pack_tint(const Vec3d& linear) {
+  uint32_t out = 1;
+  for (int k = 0; k < 3; ++k)
+    out = out << 8 | uint32_t(std::lround(255 * to_srgb(std::clamp(linear[k], 0.0, 1.0))));
+  return out;
+}
+
+Vec3f unpack_tint(uint32_t tint) {
+  Vec3f out;
+  for (int k = 0; k < 3; ++k) out[k] = from_srgb(float(tint >> (16 - 8 * k) & 255) / 255);
+  return out;
 }
 
 BlockTable::BlockTable(const BlockGrid& g) {

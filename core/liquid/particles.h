@@ -18,6 +18,7 @@ struct Particles {
   std::vector<float> age;       // s
   std::vector<uint32_t> id;     // in the order in which they were poured
   std::vector<uint8_t> liquid;  // which one it is
+  std::vector<uint32_t> tint;   // the colour that it was poured with, as pack_tint() has it; 0: its liquid's
 
   size_t size() const { return id.size(); }
   void resize(size_t);
@@ -27,9 +28,13 @@ struct Particles {
     for (auto* three : {&place, &velocity})
       for (auto& v : *three) f(v);
     for (auto& v : slope) f(v);
-    f(age), f(id), f(liquid);
+    f(age), f(id), f(liquid), f(tint);
   }
 };
+
+/// A linear colour in 25 bits, eight of sRGB each; never 0. And back.
+uint32_t pack_tint(const Vec3d& linear);
+Vec3f unpack_tint(uint32_t);
 
 /// Which particles are where: those of cell c of block b are cell_start[n] up to cell_start[n + 1], with
 /// n = (b - first_block) · block_cells + c.

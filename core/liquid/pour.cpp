@@ -36,6 +36,7 @@ void add(LiquidState& s, const World& w, const Source& source, const std::vector
   for (size_t n = 0; n < places.size(); ++n) {
     p.id[first + n] = s.first_id + s.id_step * s.poured++;
     p.liquid[first + n] = uint8_t(source.liquid);
+    p.tint[first + n] = source.palette.by == Palette::By::one ? 0 : pack_tint(source.color_at(places[n]));
     for (size_t a = 0; a < 3; ++a) {
       p.place[a][first + n] = float(places[n][int(a)] / w.cell_size);
       p.velocity[a][first + n] = float(velocities[n][int(a)]);
@@ -64,6 +65,21 @@ Vec3d scattered(const Vec3d& v, double angle, float r1, float r2) {
   return (d * std::cos(off) + (x * std::cos(around) + y * std::sin(around)) * std::sin(off)) * speed;
 }
 
+/// Place number n in a mouth, along it and across it. Evenly over it however many there are: the sequence
+/// that goes with the plastic number (Roberts 2018).
+std::pair<double, double> in_mouth(const Mouth& mouth, double n) {
+  const double a = std::fmod(0.5 + n * 0.7548776662466927, 1), b = std::fmod(0.5 + n * 0.5698402909980532, 1);
+  if (!mouth.round) return {2 * a - 1, 2 * b - 1};
+  const double r = std::sqrt(a), around = 2 * std::numbers::pi * b;
+  return {r * std::cos(around), r * std::sin(around)};
+}
+
+/// Where a source pours unevenly, whether a particle comes out here; by the number of the attempt.
+bool is_poured(const Source& source, const Vec3d& at, double time, uint32_t attempt) {
+  return source.patchiness <= 0 || double(scatter(attempt, 6)) < source.patch(at, time);
+}
+constexpr int most_attempts = 12;  // to find a place where a source pours
+
 void pour_from_mouth(LiquidState& s, const World& w, const Source& source, double dt, Ledger& ledger) {
   const Mouth &from = *source.mouth[0], &to = *source.mouth[1];
   const double area = from.area();
@@ -78,19 +94,20 @@ void pour_from_mouth(LiquidState& s, const World& w, const Source& source, doubl
   std::vector<Vec3d> places, velocities;
   for (size_t i = 0; i < count; ++i) {
     // Evenly in time and over the mouth: the sequence that goes with the plastic number (Roberts 2018).
-    const double k = double(s.poured) + double(i), t = (double(i) + 0.5) / double(count);
-    double a = std::fmod(0.5 + k * 0.7548776662466927, 1), b = std::fmod(0.5 + k * 0.5698402909980532, 1);
-    if (from.round) {
-      const double r = std::sqrt(a), around = 2 * std::numbers::pi * b;
-      a = r * std::cos(around), b = r * std::sin(around);
-    } else {
-      a = 2 * a - 1, b = 2 * b - 1;
-    }
+    const uint32_t id = s.poured + uint32_t(i);
+    const double t = (double(i) + 0.5) / double(count);
     const auto between = [&](const Vec3d& x, const Vec3d& y) { return x + (y - x) * t; };
-    const uint32_t id = uint32_t(k);
     const Vec3d v = scattered(way * speed, source.spread, scatter(id, 1), scatter(id, 2)) + source.motion;
-    const Vec3d at = between(from.middle, to.middle) + between(from.along, to.along) * (a * width) +
-                     between(from.across, to.across) * (b * width) + v * ((1 - t) * dt);
+    const auto place = [&](int attempt) {
+      const auto [a, b] = in_mouth(from, double(id) + attempt * 7919.0);
+      return between(from.middle, to.middle) + between(from.along, to.along) * (a * width) +
+             between(from.across, to.across) * (b * width);
+    };
+    Vec3d at = place(0);
+    for (int k = 1;
+         k < most_attempts && !is_poured(source, at, s.time, id * uint32_t(most_attempts) + uint32_t(k)); ++k)
+      at = place(k);
+    at += v * ((1 - t) * dt);
     if (is_free(w, at)) places.push_back(at), velocities.push_back(v);
   }
   add(s, w, source, places, velocities, ledger);
@@ -169,6 +186,16 @@ std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const
   return out;
 }
 
+/// Leaves out places where a source pours less than elsewhere.
+void leave_patches(std::vector<Vec3d>& free, const Source& source, const LiquidState& s) {
+  if (source.patchiness <= 0) return;
+  // Without a rate what is left out would be filled in the next step, unless it is the same places again.
+  uint32_t n = source.rate > 0 ? s.poured : 0;
+  std::erase_if(free, [&](const Vec3d& at) {
+    return source.rate > 0 ? !is_poured(source, at, s.time, ++n) : source.patch(at, s.time) < 0.5;
+  });
+}
+
 /// How many particles more there is room for: liquid can't be pressed together.
 size_t room_left(const LiquidState& s, const LiquidWorld& w) {
   if (w.most_held <= 0) return SIZE_MAX;
@@ -186,6 +213,7 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
       continue;
     }
     std::vector<Vec3d> places = free_places(s, world, source, cells_);
+    leave_patches(places, source, s);
     size_t wanted = room_left(s, world);
     wanted = std::min(wanted, source.rate > 0 ? take_owed(s, source, source.rate, particle_volume(world), dt)
                                               : places.size());
@@ -226,6 +254,7 @@ void LiquidSolver::fill(LiquidState& s, const LiquidWorld& world, const std::vec
   for (const Source& source : sources) {
     update_region(s, world, 0);
     std::vector<Vec3d> places = free_places(s, world, source, cells_);
+    leave_patches(places, source, s);
     places.resize(std::min(places.size(), room_left(s, world)));
     add(s, world, source, places, std::vector<Vec3d>(places.size(), source.velocity), ledger);
   }

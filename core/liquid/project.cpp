@@ -1,6 +1,8 @@
 // The pressure under the surface, and the velocity above it.
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <optional>
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
@@ -276,10 +278,111 @@ std::vector<LiquidSolver::Contact> LiquidSolver::contacts_of(const LiquidState& 
         step[k] = 0.25 * h;
         away[k] = near.distance(p + step) - near.distance(p - step);
       }
-      out.push_back(
-          {a, c, to<float>(normalized(away)), to<float>(solid->velocity(p, dt)), float(1 - solid->friction)});
+      out.push_back({a, c, to<float>(normalized(away)), to<float>(solid->velocity(p, dt)),
+                     float(1 - solid->friction), float(solid->bounce), float(1 - solid->stickiness)});
     }
   return out;
+}
+
+const std::vector<LiquidSolver::Contact>& LiquidSolver::contacts(const LiquidState& s,
+                                                                 const LiquidWorld& world, int b, double dt) {
+  NearWall& wall = walls_[size_t(b - first_block)];
+  if (!wall.contacts_known) wall.contacts = contacts_of(s, world, b, dt), wall.contacts_known = true;
+  return wall.contacts;
+}
+
+/// The velocity at a face in a solid, against that of the solid.
+Vec3f LiquidSolver::beside(const LiquidState& s, int b, const Contact& f) {
+  const BlockGrid& g = s.grid;
+  const Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  // The other components stand at the edges of the two cells on either side.
+  Vec3f v;
+  const size_t here = size_t(b) * block_cells + size_t(f.face), m = before(g.around(b), b, f.face, f.axis);
+  for (int k = 0; k < 3; ++k) {
+    const auto mean = [&](size_t n) {
+      const int nb = int(n / block_cells), nc = int(n % block_cells);
+      if (nb < first_block) return 0.f;
+      return 0.5f * (velocity[k]->data()[n] + velocity[k]->data()[after(g.around(nb), nb, nc, k)]);
+    };
+    v[k] = (k == f.axis ? velocity[k]->data()[here] : 0.5f * (mean(here) + mean(m))) - f.held[k];
+  }
+  return v;
+}
+
+void LiquidSolver::throw_back(LiquidState& s, const LiquidWorld& world, double dt) {
+  const auto is_special = [](const Solid& b) { return b.bounce > 0 || b.stickiness < 1; };
+  if (std::none_of(world.solids.begin(), world.solids.end(), is_special)) return;
+  const BlockGrid& g = s.grid;
+  walls_.resize(size_t(g.blocks()));
+  if (carried_[0].size() != g.size())
+    for (Floats& f : carried_) f.resize(g.size());
+  // What lies still is no hit.
+  const float least = float(0.05 + 2 * std::abs(world.gravity) * dt);
+  std::vector<std::vector<Contact*>> hits(walls_.size());
+  parallel_for(walls_.size(), [&](size_t i) {
+    const int b = int(i) + first_block;
+    if (!near_wall_[size_t(b)]) return;
+    (void)contacts(s, world, b, dt);
+    for (Contact& f : walls_[i].contacts) {
+      const size_t here = size_t(b) * block_cells + size_t(f.face);
+      const float out = known_[f.axis].data()[here] ? dot(beside(s, b, f), f.out) : 0;
+      f.thrown = std::max(out, 0.f) * f.lets_go;
+      carried_[f.axis].data()[here] = f.held[f.axis] + f.thrown * f.out[f.axis];
+      if (f.bounce > 0 && out < -least) hits[i].push_back(&f);
+    }
+  });
+  throw_drops(s, hits);
+}
+
+/// What hits and is no more than a drop turns round as a whole; more than that spreads.
+void LiquidSolver::throw_drops(LiquidState& s, const std::vector<std::vector<Contact*>>& hits) {
+  constexpr float deep = -0.4f;  // of the level set: there is liquid on all sides
+  constexpr int drop = 2;        // cells, to all sides of the one that hits
+  const BlockGrid& g = s.grid;
+  const BlockTable table(g);
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  struct Turned {
+    Vec3f out, held;
+    float bounce;
+  };
+  std::map<size_t, Turned> cells;  // by their number
+  const auto number = [&](const Vec3i& at) -> std::optional<size_t> {
+    const int b = table.find({at.x >> 3, at.y >> 3, at.z >> 3});
+    if (b < 0) return std::nullopt;
+    return size_t(b) * block_cells + size_t(((at.z & 7) * 8 + (at.y & 7)) * 8 + (at.x & 7));
+  };
+  for (size_t i = 0; i < hits.size(); ++i)
+    for (Contact* f : hits[i]) {
+      Vec3i at = g.key(int(i) + first_block).at * 8 + Vec3i{f->face & 7, f->face >> 3 & 7, f->face >> 6};
+      if (f->out[f->axis] < 0) --at[f->axis];
+      bool is_drop = true;
+      std::vector<size_t> around;
+      constexpr int across = 2 * drop + 1;
+      for (int n = 0; n < across * across * across && is_drop; ++n)
+        if (const auto c = number(at + Vec3i{n % across, n / across % across, n / (across * across)} -
+                                  Vec3i{drop, drop, drop})) {
+          is_drop = s.surface.data()[*c] > deep;
+          around.push_back(*c);
+        }
+      if (!is_drop) continue;
+      for (const size_t c : around) cells.try_emplace(c, Turned{f->out, f->held, f->bounce});
+      // Or the floor would hold it back.
+      f->thrown = -f->bounce * dot(beside(s, int(i) + first_block, *f), f->out);
+      carried_[f->axis].block(int(i) + first_block)[f->face] = f->held[f->axis] + f->thrown * f->out[f->axis];
+    }
+  std::map<std::pair<int, size_t>, std::pair<float, int>> change;  // of a face: sum, and of how many
+  for (const auto& [c, t] : cells) {
+    const int b = int(c / block_cells), n = int(c % block_cells);
+    const float into = std::min(0.f, dot(cell_velocity(s, b, n) - t.held, t.out));
+    for (int a = 0; a < 3; ++a)
+      for (const size_t face : {c, after(g.around(b), b, n, a)}) {
+        auto& [sum, count] = change[{a, face}];
+        sum -= (1 + t.bounce) * into * t.out[a], ++count;
+      }
+  }
+  for (const auto& [face, by] : change)
+    if (face.second >= size_t(first_block) * block_cells)
+      velocity[face.first]->data()[face.second] += by.first / float(by.second);
 }
 
 void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, double dt) {
@@ -290,22 +393,10 @@ void LiquidSolver::slide_along_solids(LiquidState& s, const LiquidWorld& world, 
   parallel_for(slid.size(), [&](size_t i) {
     const int b = int(i) + first_block;
     if (!near_wall_[size_t(b)]) return;
-    NearWall& wall = walls_[i];
-    if (!wall.contacts_known) wall.contacts = contacts_of(s, world, b, dt), wall.contacts_known = true;
-    const int* around = g.around(b);
-    for (const Contact& f : wall.contacts) {
-      // The other components stand at the edges of the two cells on either side.
-      Vec3f v;
-      const size_t here = size_t(b) * block_cells + size_t(f.face), m = before(around, b, f.face, f.axis);
-      for (int k = 0; k < 3; ++k) {
-        const auto mean = [&](size_t n) {
-          const int nb = int(n / block_cells), nc = int(n % block_cells);
-          if (nb < first_block) return 0.f;
-          return 0.5f * (velocity[k]->data()[n] + velocity[k]->data()[after(g.around(nb), nb, nc, k)]);
-        };
-        v[k] = (k == f.axis ? velocity[k]->data()[here] : 0.5f * (mean(here) + mean(m))) - f.held[k];
-      }
-      slid[i].push_back(f.held[f.axis] + f.slip * (v[f.axis] - dot(v, f.out) * f.out[f.axis]));
+    for (const Contact& f : contacts(s, world, b, dt)) {
+      const Vec3f v = beside(s, b, f);
+      slid[i].push_back(f.held[f.axis] + f.slip * (v[f.axis] - dot(v, f.out) * f.out[f.axis]) +
+                        f.thrown * f.out[f.axis]);
     }
   });
   parallel_for(slid.size(), [&](size_t i) {

@@ -269,6 +269,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   if (s.particles.size()) {
     apply_forces(s, world, dt);
     find_tension(s, world, dt);
+    throw_back(s, world, dt);
     report = project(s, world);
     pull_.resize(0);
     // Viscosity acts on what is free of divergence already, or it would work against its swelling.

@@ -1,4 +1,4 @@
-// How far away is what is seen at a point of a picture.
+// What is seen at a point of a picture.
 #pragma once
 #include <optional>
 
@@ -6,8 +6,15 @@
 
 namespace pour {
 
-/// Of the nearest surface there, of glass too, along the camera's axis, m; none where nothing solid or liquid
-/// is seen. x and y from -1 (left, bottom) to 1. Method: Möller & Trumbore 1997.
-std::optional<double> distance_seen(const std::vector<PicturePiece>&, const View&, float x, float y);
+struct Seen {
+  double distance = 0;  // along the camera's axis, m
+  std::string id;       // of the piece; empty: of none
+  Vec3d at, out;        // where, m; away from its surface, towards the camera
+};
+
+/// The nearest surface there, of glass too; none where nothing solid or liquid is seen. x and y from -1
+/// (left, bottom) to 1. `left_out`: a piece that counts as not there. Method: Möller & Trumbore 1997.
+std::optional<Seen> seen_at(const std::vector<PicturePiece>&, const View&, float x, float y,
+                            const std::string& left_out = {});
 
 }  // namespace pour

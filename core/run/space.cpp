@@ -44,6 +44,11 @@ Vec3d reach(const View& view, const Box& box) {
 
 }  // namespace
 
+double floor_kindly(double v) {
+  const double power = std::pow(10, std::floor(std::log10(v)));
+  return std::floor(v / power * 10) / 10 * power;
+}
+
 double round_kindly(double v) {
   const double power = std::pow(10, std::floor(std::log10(v)));
   double best = power;

@@ -28,6 +28,8 @@ struct Space {
 
 /// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
 double round_kindly(double);
+/// The largest number of two digits that is no larger.
+double floor_kindly(double);
 
 constexpr double filled_share = 0.8;  // of the bounds that smoke which flows freely comes to fill
 

@@ -71,6 +71,19 @@ Fault piece_too_fast(const std::string& when) {
                     "Give it more frames for its way, or use larger cells.");
 }
 
+namespace {
+
+/// What a piece is coloured by where something comes out of it; null where it has no colours.
+std::shared_ptr<const BodyColors> colors_of(const std::vector<Body>& bodies, const Piece& piece) {
+  if (!bodies.empty() && bodies.front().colors) return bodies.front().colors;
+  Body::Seen all;
+  for (const Body& b : bodies)
+    if (b.seen) all.append(*b.seen);
+  return pour::colors_of(all, "Piece “" + piece.name + "”: texture");
+}
+
+}  // namespace
+
 Staging::Staging(const Shot& shot, const StopAsked& stop)
     : Staging(shot, Space(complete(shot), stop), For::running, stop) {}
 
@@ -191,6 +204,7 @@ void Staging::add_seeds(size_t index, const Space& space) {
       if (piece.holds) ++room;
       for (const Body::Seed& seed : body.seeds[int(pour.seed_place)]) {
         Outlet o;
+        o.own_box = body.mesh.bounds();
         o.piece = i, o.pour = index, o.is_seed = true, o.room = piece.holds ? room : 0;
         o.radius = std::max(seed.room * pour.seed_size, 0.9 * cell_size_);
         o.center = seed.place;
@@ -245,12 +259,30 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
     if (same.empty()) same.push_back(o);
   }
   const auto bodies = bodies_of(piece->shape, stop);
+  const auto colors = pour.colors == PourColors::piece ? colors_of(*bodies, *piece) : nullptr;
   for (Outlet& o : same) {
     if (bodies->size() == 1) o.mouth = bodies->front().mouth;
-    if (shot_.pours[index].piece_colors && !bodies->empty()) o.colors = bodies->front().colors;
+    if (pour.colors == PourColors::piece) o.colors = colors;
+    for (const Body& b : *bodies) o.own_box.add(b.mesh.bounds());
     o.pour = index;
     add_outlet(std::move(o));
   }
+}
+
+namespace {
+
+Vec3d rgb(const Color& c) { return {c.r, c.g, c.b}; }
+
+}  // namespace
+
+void Staging::set_palette(Palette& palette, const Outlet& o, const Pour& pour) {
+  palette.by = Palette::By(pour.colors);
+  palette.colors[1] = rgb(pour.second_color), palette.colors[2] = rgb(pour.third_color);
+  palette.of_piece = o.colors, palette.patch_size = pour.color_size;
+  const int axis = int(pour.ramp_way);
+  const Box& box = o.own_box;
+  palette.low = box.low;
+  palette.way[axis] = box.size()[axis];
 }
 
 Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) const {
@@ -268,12 +300,12 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
   s.density = s.sets ? pour.density : pour.density_rate;
   s.heat = pour.heat;
   const Color& c = now.fluid(pour.fluid.id)->color;
-  s.color = {c.r, c.g, c.b};
-  if (o.colors) {
-    s.colors = o.colors, s.colors_pose = pose_of(now, now.pieces[o.piece]);
-    if (o.room) s.colors_pose = poses[keeper].inverse() * s.colors_pose;
-  }
+  s.palette.colors[0] = {c.r, c.g, c.b};
+  set_palette(s.palette, o, pour);
+  s.own = pose_of(now, now.pieces[o.piece]);
+  if (o.room) s.own = poses[keeper].inverse() * s.own;
   s.patchiness = pour.patchiness, s.patch_size = pour.patch_size;
+  s.patch_rate = pour.patch_rate, s.patch_seed = uint32_t(pour.patch_seed);
   if (pour.direction == Direction::outwards) {
     s.divergence = pour.speed * s.shape.area_by_volume;
   } else if (pour.speed > 0) {
@@ -346,6 +378,7 @@ namespace {
 
 void set_contact(Solid& s, const Piece& p) {
   s.friction = p.friction, s.contact_angle = p.contact_angle, s.receding_angle = p.receding_angle;
+  s.bounce = p.bounce, s.stickiness = p.stickiness;
 }
 
 }  // namespace

@@ -75,9 +75,11 @@ class Staging {
     bool is_seed = false;
     Vec3d center{};
     double radius = 0;
-    std::optional<Mouth> mouth;              // in the space of its piece's shape
-    double share = 1;                        // of the pour's rate, for liquid
-    std::shared_ptr<const ColorMap> colors;  // of its piece, in the space of its shape, where they are poured
+    std::optional<Mouth> mouth;  // in the space of its piece's shape
+    Box own_box;                 // of its piece's shape
+    double share = 1;            // of the pour's rate, for liquid
+    std::shared_ptr<const BodyColors>
+        colors;  // of its piece, in the space of its shape, where they are poured
   };
   struct Wall {
     LevelSet set;
@@ -97,6 +99,7 @@ class Staging {
   void set_world(World&, const Shot& now, const Poses& start, const Poses& end) const;
   void add_sources(World&, FluidKind, const Shot& now, double time, const Poses&) const;
   Source source(const Outlet&, const Shot& now, const Poses&) const;
+  static void set_palette(Palette&, const Outlet&, const Pour&);
   /// All that comes out of a pour of liquid at once is its rate: rooms are full at the same time.
   void share_rates();
   /// What a source of liquid is besides.

@@ -24,14 +24,16 @@ Vec3d between(const Vec3d p[4], double u) {
 
 }  // namespace
 
-Curve::Curve(const std::vector<Vec3d>& given, bool closed) {
+Curve::Curve(const std::vector<Vec3d>& given, bool closed, const std::vector<double>& sizes) {
   std::vector<Vec3d> p;
-  for (const Vec3d& q : given)
-    if (p.empty() || pour::length(q - p.back()) > 1e-9) p.push_back(q);
-  if (closed && p.size() > 1 && pour::length(p.front() - p.back()) <= 1e-9) p.pop_back();
+  std::vector<double> size;
+  for (size_t i = 0; i < given.size(); ++i)
+    if (p.empty() || pour::length(given[i] - p.back()) > 1e-9)
+      p.push_back(given[i]), size.push_back(i < sizes.size() ? sizes[i] : 1);
+  if (closed && p.size() > 1 && pour::length(p.front() - p.back()) <= 1e-9) p.pop_back(), size.pop_back();
   closed_ = closed && p.size() > 2;
-  if (p.empty()) p.push_back({});
-  if (p.size() == 1) p.push_back(p[0] + Vec3d{1e-6, 0, 0});
+  if (p.empty()) p.push_back({}), size.push_back(1);
+  if (p.size() == 1) p.push_back(p[0] + Vec3d{1e-6, 0, 0}), size.push_back(size[0]);
   const int n = int(p.size()), spans = closed_ ? n : n - 1;
   const auto point = [&](int i) {
     if (closed_) return p[size_t((i % n + n) % n)];
@@ -41,9 +43,13 @@ Curve::Curve(const std::vector<Vec3d>& given, bool closed) {
   };
   for (int s = 0; s < spans; ++s) {
     const Vec3d four[4] = {point(s - 1), point(s), point(s + 1), point(s + 2)};
-    for (int i = 0; i < pieces; ++i) line_.push_back(between(four, double(i) / pieces));
+    const double from = size[size_t(s)], to = size[size_t((s + 1) % n)];
+    for (int i = 0; i < pieces; ++i) {
+      const double t = double(i) / pieces;
+      line_.push_back(between(four, t)), sizes_.push_back(from + (to - from) * t * t * (3 - 2 * t));
+    }
   }
-  line_.push_back(point(spans));
+  line_.push_back(point(spans)), sizes_.push_back(size[size_t(spans % n)]);
   lengths_.assign(1, 0);
   for (size_t i = 1; i < line_.size(); ++i)
     lengths_.push_back(lengths_.back() + pour::length(line_[i] - line_[i - 1]));
@@ -64,6 +70,11 @@ Vec3d Curve::at(double share) const {
   return line_[i] * (1 - t) + line_[i + 1] * t;
 }
 
+double Curve::size(double share) const {
+  const auto [i, t] = find(share);
+  return sizes_[i] * (1 - t) + sizes_[i + 1] * t;
+}
+
 Vec3d Curve::tangent(double share) const {
   // Over two pieces of the line, so that it turns evenly.
   const double step = 1.0 / double(line_.size() - 1);
@@ -77,8 +88,8 @@ Mesh tube_mesh(const Curve& curve, double radius) {
   const std::vector<Vec3d>& line = curve.line();
   const size_t n = curve.closed() ? line.size() - 1 : line.size();
   // So that the polygon's area is the circle's.
-  const double r =
-      radius * std::sqrt(2 * std::numbers::pi / (around * std::sin(2 * std::numbers::pi / around)));
+  const double grown = std::sqrt(2 * std::numbers::pi / (around * std::sin(2 * std::numbers::pi / around)));
+  const double first = radius * curve.sizes().front(), last = radius * curve.sizes().back();
   Mesh m;
   Vec3d side{};  // carried along, so that the tube does not twist
   const auto way_at = [&](size_t i) {
@@ -119,13 +130,13 @@ Mesh tube_mesh(const Curve& curve, double radius) {
   if (!curve.closed())
     for (int k = 1; k < cap; ++k) {
       const double a = std::numbers::pi / 2 * k / cap;
-      ring(line.front() - way_at(0) * (radius * std::cos(a)), way_at(0), r * std::sin(a));
+      ring(line.front() - way_at(0) * (first * std::cos(a)), way_at(0), first * grown * std::sin(a));
     }
-  for (size_t i = 0; i < n; ++i) ring(line[i], way_at(i), r);
+  for (size_t i = 0; i < n; ++i) ring(line[i], way_at(i), radius * curve.sizes()[i] * grown);
   if (!curve.closed())
     for (int k = cap - 1; k > 0; --k) {
       const double a = std::numbers::pi / 2 * k / cap;
-      ring(line.back() + way_at(n - 1) * (radius * std::cos(a)), way_at(n - 1), r * std::sin(a));
+      ring(line.back() + way_at(n - 1) * (last * std::cos(a)), way_at(n - 1), last * grown * std::sin(a));
     }
   const int rings = int(m.points.size()) / around;
   for (int i = 0; i + 1 < rings; ++i) join(i * around, (i + 1) * around);
@@ -143,8 +154,8 @@ Mesh tube_mesh(const Curve& curve, double radius) {
       m.triangles.push_back({a, b, d}), m.triangles.push_back({a, d, c});
     }
   } else {
-    pole(line.front() - way_at(0) * radius, 0, true);
-    pole(line.back() + way_at(n - 1) * radius, (rings - 1) * around, false);
+    pole(line.front() - way_at(0) * first, 0, true);
+    pole(line.back() + way_at(n - 1) * last, (rings - 1) * around, false);
   }
   return m;
 }

@@ -6,6 +6,8 @@
 #include <array>
 #include <deque>
 
+#include "shape/grid_mesh.h"
+
 namespace pour {
 
 /// The leaves of the grid by their place, eight lattice points a side, in groups of 16³: points are asked for
@@ -140,6 +142,8 @@ void LevelSet::read(const Vec3i& first, int n, float* out) const {
     for (int y = 0; y < n; ++y)
       for (int x = 0; x < n; ++x) *out++ = data_->at({first.x + x, first.y + y, first.z + z});
 }
+
+Mesh LevelSet::surface() const { return data_ ? mesh_of(*data_->grid) : Mesh(); }
 
 double LevelSet::cell_size() const { return data_->cell_size; }
 

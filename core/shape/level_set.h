@@ -22,6 +22,8 @@ class LevelSet {
   /// Values at first + (0..n-1)³, x fastest.
   void read(const Vec3i& first, int n, float* out) const;
   double cell_size() const;
+  /// Where it is zero, m. OpenVDB's dual mesher.
+  Mesh surface() const;
   /// At any point in metres, trilinear between lattice points.
   double distance(const Vec3d&) const;
 

@@ -1,7 +1,11 @@
 #include "shape/mesh.h"
 
+#include <algorithm>
+#include <cmath>
 #include <map>
 #include <numbers>
+#include <numeric>
+#include <tuple>
 
 namespace pour {
 
@@ -130,6 +134,70 @@ Mesh rounded_box_mesh(const Vec3d& size, double radius) {
             m.triangles.insert(m.triangles.end(), {{a, c, b}, {a, d, c}});
         }
   return m;
+}
+
+std::vector<int> same_places(const Mesh& mesh) {
+  std::vector<int> order(mesh.points.size());
+  std::iota(order.begin(), order.end(), 0);
+  const auto key = [&](int i) {
+    const Vec3f& p = mesh.points[size_t(i)];
+    return std::tuple(p.x, p.y, p.z);
+  };
+  std::sort(order.begin(), order.end(), [&](int i, int j) {
+    const auto a = key(i), b = key(j);
+    return a < b || (!(b < a) && i < j);
+  });
+  std::vector<int> out(order.size());
+  for (size_t k = 0; k < order.size(); ++k)
+    out[size_t(order[k])] = k && key(order[k - 1]) == key(order[k]) ? out[size_t(order[k - 1])] : order[k];
+  return out;
+}
+
+namespace {
+
+struct Edge {
+  int low, high, way;  // way: 1 from low to high, -1 against it
+  bool operator<(const Edge& o) const { return std::pair(low, high) < std::pair(o.low, o.high); }
+};
+
+/// Calls f(first, last) for the triangles' sides along each edge; sides without length are left out.
+template <class F>
+void each_edge(const Mesh& mesh, const F& f) {
+  const std::vector<int> place = same_places(mesh);
+  std::vector<Edge> edges;
+  edges.reserve(3 * mesh.triangles.size());
+  for (const auto& t : mesh.triangles)
+    for (size_t k = 0; k < 3; ++k) {
+      const int a = place[size_t(t[k])], b = place[size_t(t[(k + 1) % 3])];
+      if (a != b) edges.push_back({std::min(a, b), std::max(a, b), a < b ? 1 : -1});
+    }
+  std::sort(edges.begin(), edges.end());
+  for (auto first = edges.begin(); first != edges.end();) {
+    const auto last = std::upper_bound(first, edges.end(), *first);
+    f(first, last);
+    first = last;
+  }
+}
+
+}  // namespace
+
+bool is_closed(const Mesh& mesh) {
+  bool closed = !mesh.triangles.empty();
+  each_edge(mesh, [&](auto first, auto last) {
+    int ways = 0;
+    for (auto e = first; e != last; ++e) ways += e->way;
+    closed = closed && ways == 0;
+  });
+  return closed;
+}
+
+double openness(const Mesh& mesh) {
+  double open = 0;
+  each_edge(mesh, [&](auto first, auto last) {
+    if (last - first == 1)
+      open += double(length(mesh.points[size_t(first->high)] - mesh.points[size_t(first->low)]));
+  });
+  return open / std::sqrt(std::max(mesh.area(), 1e-30));
 }
 
 }  // namespace pour

@@ -22,6 +22,15 @@ struct Mesh {
   void place(const Pose&);
 };
 
+/// Of each point the first one at the same place.
+std::vector<int> same_places(const Mesh&);
+/// Whether each edge has a triangle on either side, that run against each other along it. Points at the same
+/// place count as one; a mesh without triangles is not closed.
+bool is_closed(const Mesh&);
+/// How long the edges with a triangle on one side only are, as a share of the edge of a square of the mesh's
+/// area.
+double openness(const Mesh&);
+
 /// Unit normals for the three corners of each triangle: the mean, by area, of the triangles that meet there
 /// and turn away by less than `crease` radians.
 std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh&, float crease);

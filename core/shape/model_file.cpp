@@ -7,7 +7,6 @@
 
 #include <array>
 #include <map>
-#include <tuple>
 
 #include "base/error.h"
 #include "base/file.h"
@@ -103,23 +102,6 @@ std::string read_model(const fs::path& file) {
                      "Save the model as OBJ, PLY, STL or GLB.");
   std::vector<ModelPart> parts = unpack_model(bytes, where);
   return leave_out_unreadable(parts) ? pack_model(parts) : bytes;
-}
-
-bool is_closed(const Mesh& mesh) {
-  std::map<std::tuple<float, float, float>, int> places;
-  std::vector<int> place(mesh.points.size());
-  for (size_t i = 0; i < place.size(); ++i) {
-    const Vec3f& p = mesh.points[i];
-    place[i] = places.try_emplace({p.x, p.y, p.z}, int(i)).first->second;
-  }
-  std::map<std::pair<int, int>, int> ways;  // along an edge, less those against it
-  for (const auto& t : mesh.triangles)
-    for (size_t k = 0; k < 3; ++k) {
-      const int a = place[size_t(t[k])], b = place[size_t(t[(k + 1) % 3])];
-      if (a != b) ways[std::minmax(a, b)] += a < b ? 1 : -1;
-    }
-  return !mesh.triangles.empty() &&
-         std::all_of(ways.begin(), ways.end(), [](const auto& w) { return w.second == 0; });
 }
 
 }  // namespace pour

@@ -12,8 +12,4 @@ namespace pour {
 /// Fault (Blame::shot) that says so.
 std::string read_model(const std::filesystem::path& file);
 
-/// Whether each edge of a mesh belongs to two triangles that go along it in opposite ways; points at one
-/// place count as one.
-bool is_closed(const Mesh&);
-
 }  // namespace pour

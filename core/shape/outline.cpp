@@ -2,17 +2,11 @@
 
 #include <cmath>
 #include <map>
-#include <tuple>
 
 namespace pour {
 
 std::vector<OutlineEdge> outline_of(const Mesh& mesh, float crease) {
-  std::map<std::tuple<float, float, float>, int> places;
-  std::vector<int> place(mesh.points.size());
-  for (size_t i = 0; i < place.size(); ++i) {
-    const Vec3f& p = mesh.points[i];
-    place[i] = places.try_emplace({p.x, p.y, p.z}, int(i)).first->second;
-  }
+  const std::vector<int> place = same_places(mesh);
   std::map<std::pair<int, int>, Vec3f> open;  // edges of which one side is known
   std::vector<OutlineEdge> out;
   for (const auto& t : mesh.triangles) {

@@ -1,5 +1,8 @@
 #include "shape/pose.h"
 
+#include <cmath>
+#include <numbers>
+
 #include "base/error.h"
 
 namespace pour {
@@ -49,6 +52,22 @@ Pose pose_within(const Shot& shot, const Piece& piece, size_t depth) {
 }  // namespace
 
 Pose pose_of(const Shot& shot, const Piece& piece) { return pose_within(shot, piece, 0); }
+
+Vec3d angles_of(const Rotation& r, const Vec3d& near) {
+  constexpr double half = std::numbers::pi;
+  const double sy = std::clamp(-r.row[2].x, -1.0, 1.0), y = std::asin(sy);
+  // Upright the first and the last axis are one.
+  const bool upright = std::abs(sy) > 1 - 1e-9;
+  const Vec3d one = upright
+                        ? Vec3d{std::atan2(-r.row[1].z, r.row[1].y), y, 0}
+                        : Vec3d{std::atan2(r.row[2].y, r.row[2].z), y, std::atan2(r.row[1].x, r.row[0].x)};
+  const auto moved_near = [&](Vec3d a) {
+    for (int k = 0; k < 3; ++k) a[k] = near[k] + std::remainder(a[k] - near[k], 2 * half);
+    return a;
+  };
+  const Vec3d first = moved_near(one), second = moved_near({one.x + half, half - one.y, one.z + half});
+  return upright || length(first - near) <= length(second - near) ? first : second;
+}
 
 void refuse_circles(const Shot& shot) {
   for (const Piece& first : shot.pieces) {

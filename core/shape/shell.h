@@ -1,5 +1,6 @@
-// Closed bodies from surfaces that are not: a wall along them, or a hull around them.
+// Closed bodies from surfaces that are not: a wall along them, a hull around them, or what they enclose.
 #pragma once
+#include "base/work.h"
 #include "shape/mesh.h"
 
 namespace pour {
@@ -10,5 +11,9 @@ namespace pour {
 Mesh wall_along(const Mesh&, double thickness);
 /// What of that lies outside, with `distance` to the surface: no holes finer than twice that, nothing within.
 Mesh hull_around(const Mesh&, double distance);
+/// What a surface encloses that faces outwards but has holes: where its winding number (winding.h) is over ½,
+/// on voxels of a 160th of its size, with its edges where they are between those. Empty where that is
+/// nothing.
+Mesh filled(const Mesh&, const StopAsked& = {});
 
 }  // namespace pour

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/vec.h"
+#include "shape/colors.h"
 #include "shape/extrude.h"
 
 namespace pour {
@@ -33,11 +34,12 @@ SvgDrawing read_svg(const std::string& text, const std::string& where);
 Outline outline_of(const SvgDrawing&, double height, const std::string& where);
 
 /// The colours of a drawing on a grid over the same shape.
-struct ColorMap {
+struct ColorMap : BodyColors {
   int width = 0, height = 0;
   Vec3d low, size;            // m, of the shape that outline_of() gives
   std::vector<Vec3f> colors;  // rows from below; beside the shape, that of what is next to it
   Vec3f at(double x, double y) const;
+  Vec3f at(const Vec3d& p) const override { return at(p.x, p.y); }
 };
 ColorMap colors_of(const SvgDrawing&, double height);
 

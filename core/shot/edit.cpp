@@ -19,13 +19,6 @@ std::string number_after(const std::string& word, size_t there) {
   return there ? word + " " + std::to_string(there + 1) : word;
 }
 
-/// Angles that Rotation::euler() turns into the same again.
-Vec3d angles_of(const Rotation& r) {
-  const double sy = std::clamp(-r.row[2].x, -1.0, 1.0);
-  if (std::abs(sy) > 1 - 1e-9) return {std::atan2(-r.row[1].z, r.row[1].y), std::asin(sy), 0};
-  return {std::atan2(r.row[2].y, r.row[2].z), std::asin(sy), std::atan2(r.row[1].x, r.row[0].x)};
-}
-
 Fault nothing_there(const Shot& shot, const std::string& path) {
   std::vector<std::string> known;
   each_item(shot, [&](const ItemPlace& place, const auto&) {
@@ -59,6 +52,22 @@ double* height_of(Shape& shape) {
   return nullptr;
 }
 
+namespace {
+
+/// Whether what of it is not closed has but holes, and is no sheet or vessel that is open on purpose.
+bool has_small_holes(const Model& model) {
+  constexpr double small = 0.5;  // a round hole of a hundredth of a ball's surface has 0.35
+  bool any = false;
+  for (const ModelPart& p : unpack_model(model.file.content(), model.file.name)) {
+    if (is_closed(p.mesh)) continue;
+    if (openness(p.mesh) > small) return false;
+    any = true;
+  }
+  return any;
+}
+
+}  // namespace
+
 std::string bring_in(Shot& shot, const std::string& what, const std::string& name) {
   static const About about{.key = "file", .name = "File"};
   const auto read = [&](auto& into) {
@@ -77,6 +86,7 @@ std::string bring_in(Shot& shot, const std::string& what, const std::string& nam
   } else {
     Model model;
     read(model.file);
+    if (has_small_holes(model)) model.open = Model::Open::filled;
     called = model.file.name, shape = model;
   }
   (void)bodies_of(shape);  // whether it is one that can stand in a set
@@ -134,8 +144,11 @@ std::string arrival(const Model& model) {
     out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
            "; put them there as PNG or JPEG and bring it in again.";
   if (!open.empty())
-    out += " Not closed, so they get a wall of " + format_quantity(model.wall, Unit::length, 2) + ": " +
-           open + ".";
+    out +=
+        (model.open == Model::Open::filled
+             ? " Not closed, so they are filled as if their holes were closed: "
+             : " Not closed, so they get a wall of " + format_quantity(model.wall, Unit::length, 2) + ": ") +
+        open + ".";
   return out;
 }
 
@@ -147,6 +160,8 @@ std::string arrival_in_words(const Shape& shape) {
   return {};
 }
 
+constexpr double usual_patchiness = 0.5;  // of smoke
+
 std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {
   const bool smoke = kind == FluidKind::smoke;
   Fluid f;
@@ -156,7 +171,7 @@ std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {
   f.color = smoke ? Color{0.95, 0.6, 0.28} : named_liquids()[size_t(f.liquid)].color;
   shot.fluids.push_back(f);
   const std::string pour = add_new_pour(shot, f.name);
-  shot.pours.back().fluid.id = f.id;
+  shot.pours.back().fluid.id = f.id, shot.pours.back().patchiness = smoke ? usual_patchiness : 0;
   return "fluids." + f.id;
 }
 
@@ -164,6 +179,7 @@ std::string add_new_pour(Shot& shot, const std::string& name) {
   if (shot.fluids.empty()) throw shot_fault("Fluid", "there is none that could be poured.", "Add one first.");
   Pour p;
   p.fluid.id = shot.fluids.front().id;
+  if (shot.fluids.front().kind == FluidKind::smoke) p.patchiness = usual_patchiness;
   p.name = name.empty() ? number_after("Pour", shot.pours.size()) : name;
   p.id = new_id(shot, p.name);
   p.windows.list.back().last = std::min(p.windows.list.back().last, shot.film.frames);
@@ -206,6 +222,63 @@ void remove_item(Shot& shot, const std::string& path) {
   std::erase_if(shot.pours, [&](const Pour& p) { return path == "fluids." + p.fluid.id; });
 }
 
+namespace {
+
+/// “Bowl 2” after “Bowl”, “Bowl 3” after that.
+std::string next_name(const Shot& shot, const std::string& name) {
+  std::set<std::string> taken;
+  each_item(shot, [&](const ItemPlace& place, const auto&) { taken.insert(place.name); });
+  const size_t end = name.find_last_not_of("0123456789");
+  const bool numbered = end != std::string::npos && end + 1 < name.size() && name[end] == ' ';
+  const std::string base = numbered ? name.substr(0, end) : name;
+  for (int n = 2;; ++n)
+    if (const std::string next = base + " " + std::to_string(n); !taken.contains(next)) return next;
+}
+
+/// Calls f(list, index) for what stands at a path.
+template <class F>
+void with_item(Shot& shot, const std::string& path, const F& f) {
+  bool found = false;
+  each_list(shot, [&](const std::string& list, auto& items) {
+    for (size_t i = 0; i < items.size() && !found; ++i)
+      if (path == list + "." + items[i].id) found = true, f(items, i);
+  });
+  if (!found) throw nothing_there(shot, path);
+}
+
+}  // namespace
+
+std::string duplicate_item(Shot& shot, const std::string& path) {
+  std::string id;
+  with_item(shot, path, [&](auto& items, size_t i) {
+    auto copy = items[i];
+    copy.name = next_name(shot, copy.name), copy.id = id = new_id(shot, copy.name);
+    items.insert(items.begin() + std::ptrdiff_t(i) + 1, copy);
+  });
+  const std::string list = path.substr(0, path.find('.')), old = path.substr(list.size() + 1);
+  if (list == "fluids")
+    for (size_t i = 0, n = shot.pours.size(); i < n; ++i) {
+      if (shot.pours[i].fluid.id != old) continue;
+      Pour copy = shot.pours[i];
+      copy.fluid.id = id, copy.name = next_name(shot, copy.name), copy.id = new_id(shot, copy.name);
+      shot.pours.push_back(copy);
+    }
+  return list + "." + id;
+}
+
+void shift_item(Shot& shot, const std::string& path, int by) {
+  with_item(shot, path, [&](auto& items, size_t i) {
+    const size_t to =
+        size_t(std::clamp(std::ptrdiff_t(i) + by, std::ptrdiff_t(0), std::ptrdiff_t(items.size()) - 1));
+    if (to < i)
+      std::rotate(items.begin() + std::ptrdiff_t(to), items.begin() + std::ptrdiff_t(i),
+                  items.begin() + std::ptrdiff_t(i) + 1);
+    if (to > i)
+      std::rotate(items.begin() + std::ptrdiff_t(i), items.begin() + std::ptrdiff_t(i) + 1,
+                  items.begin() + std::ptrdiff_t(to) + 1);
+  });
+}
+
 void rename_item(Shot& shot, const std::string& path, const std::string& name) {
   bool found = false;
   each_item(shot, [&](const ItemPlace& place, const auto&) {
@@ -213,6 +286,23 @@ void rename_item(Shot& shot, const std::string& path, const std::string& name) {
   });
   if (!found) throw nothing_there(shot, path);
   set_text(shot, path + ".name", name, path + ".name");
+}
+
+void place_piece(Shot& shot, const std::string& id, const Pose& wanted, double film_frame) {
+  const Shot now = shot_at(shot, film_frame);
+  const Piece* piece = now.piece(id);
+  if (!piece) throw nothing_there(shot, "pieces." + id);
+  Piece free = *piece;  // what it stands in, without its own place
+  free.position = free.turn = {}, free.scale = 1;
+  const Pose own = pose_of(now, free).inverse() * wanted;
+  const auto change = [&](const char* key, const auto& value, const auto& was) {
+    if (!(value == was)) change_value(shot, "pieces." + id + key, value, film_frame);
+  };
+  change(".position", own.position, piece->position);
+  const Vec3d turn = angles_of(own.turn, piece->turn);
+  if (length(turn - piece->turn) > 1e-12)  // spin comes on top of it
+    change(".turn", turn - piece->spin * Clock(shot).time(film_frame), piece->turn);
+  change(".scale", own.scale, piece->scale);
 }
 
 void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {

@@ -27,12 +27,20 @@ std::string add_new_light(Shot&, LightKind, const std::string& name);
 /// Takes something out by its path. What moved with a piece stays where it is; pours of a fluid go with it.
 /// Throws Fault (Blame::shot) where there is nothing of this path.
 void remove_item(Shot&, const std::string& path);
+/// A copy right after it, called “… 2”, that nothing belongs to and no pour comes out of; of a fluid with its
+/// pours. Returns its path. Throws the same.
+std::string duplicate_item(Shot&, const std::string& path);
+/// Moves something up (-1) or down (1) in its list, as far as there is room. Throws the same.
+void shift_item(Shot&, const std::string& path, int by);
 /// Throws the same.
 void rename_item(Shot&, const std::string& path, const std::string& name);
 /// Lets a piece belong to another one, or to none (""), without moving it at time 0 of the shot. Throws Fault
 /// (Blame::shot) where they would move with each other in a circle.
 void set_parent(Shot&, const std::string& piece, const std::string& parent);
 
+/// Lets a piece stand like this at a frame of the film, with keys where it is animated. Throws Fault
+/// (Blame::shot) where there is no such piece.
+void place_piece(Shot&, const std::string& piece, const Pose&, double film_frame);
 /// Adds a pour window as far as there is room for it between the others and in the shot. Throws Fault
 /// (Blame::shot) where there is none.
 void add_window(Shot&, const std::string& pour, const FrameRange&);

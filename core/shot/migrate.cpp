@@ -142,11 +142,31 @@ Json from_2(const Json& shot) {
   return out;
 }
 
+// In version 3 a pour of smoke had the colours of its piece or not, and liquid took no notice of patches.
+Json from_3(const Json& shot, const std::string& where) {
+  Json out = shot;
+  out["easy_pour"] = 4;
+  if (!shot.contains("pours")) return out;
+  std::set<Json> liquids;
+  for (const Json& f : entries(shot, "fluids", where))
+    if (f.value("kind", Json()) == "liquid") liquids.insert(f.value("id", Json()));
+  out["pours"] = Json::array();
+  for (const Json& p : entries(shot, "pours", where)) {
+    Json pour = without(p, {"piece_colors"});
+    if (p.contains("piece_colors")) pour["colors"] = p["piece_colors"] == true ? "piece" : "fluid";
+    usual(pour, "patchiness", 0.5);
+    if (liquids.contains(p.value("fluid", Json()))) pour["patchiness"] = 0.0;
+    out["pours"].push_back(pour);
+  }
+  return out;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 1) shot = from_1(shot, where);
   if (shot["easy_pour"] == 2) shot = from_2(shot);
+  if (shot["easy_pour"] == 3) shot = from_3(shot, where);
   return shot;
 }
 

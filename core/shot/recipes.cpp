@@ -39,7 +39,7 @@ Piece& made_of(Piece& piece, NamedMaterial material, const Color& color) {
 /// A smoke of this colour, and what pours it.
 Pour& add_smoke(Shot& shot, const char* id, const char* name, const Color& color) {
   shot.fluids.push_back({.id = id, .name = name, .color = color});
-  shot.pours.push_back({.id = id, .name = name, .fluid = {id}});
+  shot.pours.push_back({.id = id, .name = name, .fluid = {id}, .patchiness = 0.5});
   return shot.pours.back();
 }
 
@@ -156,7 +156,7 @@ Shot mark_melts(const std::string&) {
   Piece p = guide("bird", "Lark", bird, {0, 0.22, 0});
   s.pieces = {p};
   Pour& pale = add_smoke(s, "pale", "Smoke of the mark", {0.9, 0.85, 0.75});
-  pale.from = SourceKind::piece, pale.source.id = "bird", pale.piece_colors = true;
+  pale.from = SourceKind::piece, pale.source.id = "bird", pale.colors = PourColors::piece;
   pale.windows = {}, pale.fill_at = 1, pale.density = 0.02, pale.heat = 0, pale.patchiness = 0;
   // It stands for a second; then its smoke gets heavier and heavier.
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
@@ -506,6 +506,51 @@ Shot tea_fills_a_word(const std::string& text) {
   return s;
 }
 
+Shot cream_on_a_jar(const std::string&) {
+  constexpr double height = 0.079, shoulder = 0.0585, radius = 0.0285;  // m
+  Shot s;
+  s.film.title = "Oddlark, clay cream", s.film.frames = 168;
+  Model jar;
+  jar.file = shipped_model("oddlark-jar.obj"), jar.height = height, jar.open = Model::Open::filled;
+  const Vec3d stands{0, height / 2 + 0.0005, 0};
+  for (const auto& [part, id, name] : {std::tuple{"Jar", "jar", "Jar"}, {"Lid", "lid", "Lid"}}) {
+    jar.part = part;
+    Piece p = solid(id, name, jar, stands);
+    p.friction = 0.9, p.contact_angle = 80 * degree, p.receding_angle = 25 * degree;
+    s.pieces.push_back(p);
+  }
+  made_of(s.pieces[0], NamedMaterial::porcelain, {0.09, 0.2, 0.17});
+  made_of(s.pieces[1], NamedMaterial::clay, {0.62, 0.42, 0.26});
+  s.pieces[0].label = {shipped_label("oddlark-jar.png"), LabelPlace::around, 0.03, -0.0095};
+  // Around the shoulder, here thicker and there thinner.
+  Tube seam;
+  seam.closed = true, seam.radius = 0.0016;
+  seam.points.list.clear();
+  constexpr double sizes[] = {0.5, 1.5, 0.6, 1.1, 0.45, 1.7, 0.7, 0.5, 1.4, 0.5, 1.2, 0.6};
+  for (size_t i = 0; i < std::size(sizes); ++i) {
+    const double a = 2 * std::numbers::pi * double(i) / double(std::size(sizes));
+    seam.points.list.push_back({radius * std::sin(a), 0, radius * std::cos(a)});
+    seam.points.sizes.push_back(sizes[i]);
+  }
+  s.pieces.push_back(guide("seam", "Seam", seam, {0, shoulder, 0}));
+  Pour& p = add_liquid(s, "cream", NamedLiquid::own, "seam");
+  Fluid& cream = s.fluids.back();
+  cream.name = p.name = "Clay cream";
+  cream.color = {0.9, 0.8, 0.66};
+  cream.own = {1050, 1.2, 14, 0.8, 0.04};
+  cream.clarity = Clarity::cloudy, cream.depth = 0.001;
+  // It clings like a solid; then it gets warm, and runs.
+  cream.tracks["yield"] = keys({{84, 14.0}, {100, 0.0}});
+  p.windows = {{{1, 72}}}, p.rate = 1.3e-6, p.speed = 0;
+  p.patchiness = 0.6, p.patch_size = 0.012, p.patch_rate = 0;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
+  s.look.lights = light_sets()[0].make();
+  s.look.background = {0.42, 0.3, 0.2}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
+  s.camera.target = {0, 0.043, 0}, s.camera.distance = 0.23, s.camera.pitch = 14 * degree;
+  s.camera.f_number = 11;
+  return s;
+}
+
 Shot drops_on_cold_glass(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, cold glass", s.film.frames = 72, s.film.capture = 240;
@@ -561,6 +606,8 @@ const std::vector<Recipe>& recipes() {
        "A mark from a drawing stands as smoke in its own colours, then melts and runs down.", mark_melts},
       {"jar-out-of-smoke", "A jar out of smoke",
        "A product from a model file rises, turning, out of a bed of smoke.", jar_out_of_smoke},
+      {"cream-on-a-jar", "Cream on a jar",
+       "Cream seeps out around a jar, beads and clings, then warms and runs down.", cream_on_a_jar},
       {"a-jug-breathes", "A jug breathes",
        "Mist swirls up in a clay jug from a model file and spills over its lip; then it tips.", jug_breathes},
       {"rising-smoke", "Rising smoke", "A warm ball lets smoke rise freely.", rising_smoke},

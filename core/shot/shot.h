@@ -37,10 +37,12 @@ struct Piece {
   // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
   bool holds = true, blocks = false, shows = true;
   bool drains = false;  // what comes into it is gone
+  bool locked = false;  // it can't be picked or moved in the stage
   // Of what blocks or holds, to liquid.
   double friction = 0.5;                // along it
   double contact_angle = 60 * degree;   // between it and the surface, in the liquid, where that advances
   double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
+  double bounce = 0, stickiness = 1;    // of what hits it; of what would leave it
   NamedMaterial material = NamedMaterial::as_look;
   Color color{0.5, 0.45, 0.38};  // where material != as_look
   double roughness = 0.45;       // the same; square root of the width of microfacets (GGX)
@@ -89,6 +91,10 @@ Clearness clearness_of(const Fluid&);
 enum class SourceKind { every_body, piece };
 enum class PourMode { adds, sets };
 enum class Direction { outwards, up, down, left, right, front, back, own };
+/// What what is poured is coloured by: its fluid's colour, the piece that it comes out of, patches of three
+/// colours, or from one side of the piece to the other.
+enum class PourColors { fluid, piece, patches, ramp };
+enum class RampWay { right, up, front };
 
 /// What brings a fluid in.
 struct Pour {
@@ -109,12 +115,16 @@ struct Pour {
   double width = 0;    // of a piece, how deep under its surface it pours, m; 0: all of it
   double speed = 0.15;
   Direction direction = Direction::outwards;
-  Vec3d aim{0, -1, 0};  // where direction == own
-  double outward = 0;   // besides, where direction != outwards, m/s
-  double spread = 0;    // of liquid, rad
-  double inherit = 1;   // of the motion of its source
-  double patchiness = 0.5, patch_size = 0.01;
-  bool piece_colors = false;  // smoke is as its source is where it comes out
+  Vec3d aim{0, -1, 0};                                         // where direction == own
+  double outward = 0;                                          // besides, where direction != outwards, m/s
+  double spread = 0;                                           // of liquid, rad
+  double inherit = 1;                                          // of the motion of its source
+  double patchiness = 0, patch_size = 0.01, patch_rate = 1.5;  // changes a second
+  int patch_seed = 1;
+  PourColors colors = PourColors::fluid;
+  Color second_color{0.9, 0.75, 0.35}, third_color{0.85, 0.3, 0.2};
+  double color_size = 0.02;  // of patches, m
+  RampWay ramp_way = RampWay::up;
   Tracks tracks;
   bool operator==(const Pour&) const = default;
 };

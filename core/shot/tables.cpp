@@ -37,6 +37,12 @@ constexpr Option stills[] = {
     {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
 constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
 constexpr Option smoke_bys[] = {{"itself", "all alike"}, {"density", "by density"}, {"heat", "by warmth"}};
+constexpr Option pour_colors[] = {{"fluid", "like its fluid"},
+                                  {"piece", "like the piece"},
+                                  {"patches", "in patches of three colours"},
+                                  {"ramp", "from one colour to another"}};
+constexpr Option ramp_ways[] = {
+    {"right", "from left to right"}, {"up", "from below upwards"}, {"front", "from the back to the front"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
 /// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
@@ -381,7 +387,10 @@ const Table<Piece>& table() {
   static const Table<Piece> rows = [] {
     using P = Piece;
     TableOf<Piece> b;
-    b.touching(Touches::name).add(&P::name, "name", "Name", "What the piece is called.");
+    b.touching(Touches::name)
+        .add(&P::name, "name", "Name", "What the piece is called.")
+        .add(&P::locked, "locked", "Locked", "It can't be picked or moved in the stage.")
+        .more();
     b.touching(Touches::shape)
         .add<Choice>(
             "kind", "Kind", "What the piece is.", [](const P& p) { return Choice{int(p.shape.index())}; },
@@ -418,6 +427,21 @@ const Table<Piece>& table() {
             {5 * degree, 175 * degree, 10 * degree, 170 * degree},
             "The same of an edge that draws back. Where it is less than the contact angle, drops cling until "
             "they are too heavy.")
+        .where([](const P& p) { return p.blocks || p.holds; })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .fixed()
+        .more()
+        .add(&P::bounce, "bounce", "Bounce", Unit::percent, {0, 0.95, 0, 0.9},
+             "How fast drops that hit it are thrown back: none as real solids do, much for what is springy. "
+             "More "
+             "than a drop spreads.")
+        .where([](const P& p) { return p.blocks || p.holds; })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .fixed()
+        .more()
+        .add(&P::stickiness, "stickiness", "Stickiness", Unit::percent, {0, 1, 0, 1},
+             "How firmly it holds liquid that would come off it: none lets drops fall from below, all holds "
+             "them.")
         .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
@@ -730,20 +754,40 @@ const Table<Pour>& table() {
              "How much of the speed of its source it takes along.")
         .in_shot(brings<FluidKind::liquid>)
         .more()
-        .add(&P::piece_colors, "piece_colors", "Colours of the piece",
-             "Smoke has the colours of the drawing that it comes out of, in place of its own.")
-        .where(from<SourceKind::piece>)
-        .in_shot([](const Shot& shot, const P& p) {
-          const Piece* piece = shot.piece(p.source.id);
-          return shot.brings(p, FluidKind::smoke) && piece && std::holds_alternative<Mark>(piece->shape);
-        })
-        .fixed()
         .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
              "How unevenly it pours.")
-        .in_shot(brings<FluidKind::smoke>)
         .add(&P::patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
-             "Size of the uneven patches.")
+             "Size of the uneven patches, in the space of its piece.")
         .where([](const P& p) { return p.patchiness > 0; })
+        .more()
+        .add(&P::patch_rate, "patch_rate", "Patches change", Unit::rate, {0, 100, 0, 10},
+             "How often a second the patches become others.")
+        .zero("never")
+        .where([](const P& p) { return p.patchiness > 0; })
+        .more()
+        .add(&P::patch_seed, "patch_seed", "Seed of patches", Unit::none, {1, 9999, 1, 100},
+             "Another number makes other patches.")
+        .where([](const P& p) { return p.patchiness > 0; })
+        .more()
+        .add(&P::colors, pour_colors, "colors", "Coloured",
+             "Like its fluid, like the drawing or the model that it comes out of, or by place in it. What is "
+             "opaque or smoke shows it from place to place, clear liquid by its mean.")
+        .fixed()
+        .more()
+        .add(&P::second_color, "second_color", "Second colour", "Beside that of its fluid.")
+        .where([](const P& p) { return p.colors == PourColors::patches || p.colors == PourColors::ramp; })
+        .more()
+        .add(&P::third_color, "third_color", "Third colour", "Of the patches.")
+        .where([](const P& p) { return p.colors == PourColors::patches; })
+        .more()
+        .add(&P::color_size, "color_size", "Size of patches", Unit::length, {1e-4, 100, 0.002, 0.1},
+             "From one patch of colour to the next.")
+        .where([](const P& p) { return p.colors == PourColors::patches; })
+        .more()
+        .add(&P::ramp_way, ramp_ways, "ramp_way", "It goes",
+             "From the colour of its fluid to the second one.")
+        .where([](const P& p) { return p.colors == PourColors::ramp; })
+        .fixed()
         .more();
     return b.done();
   }();

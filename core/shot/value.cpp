@@ -143,17 +143,33 @@ const Points& checked(const Points& p, const std::string& where) {
   return p;
 }
 
+bool may_be_sized(const About& s) { return s.dimensions == 3; }
+
+/// Of the last point.
+void add_size(Points& p, double size, const std::string& where) {
+  constexpr double least = 0.01, most = 100;
+  if (!(size >= least && size <= most))
+    throw shot_fault(where, "has a point of " + format_quantity(size, Unit::percent) + " of its size.",
+                     "Sizes go from 1 % to 10000 %.");
+  if (size == 1 && p.sizes.empty()) return;
+  p.sizes.resize(p.list.size(), 1);
+  p.sizes.back() = size;
+}
+
 Points points(const About& s, const std::string& text, const std::string& where) {
   Points p;
   for (const std::string& part : split(text, ';')) {
     const auto numbers = split(part, ',');
-    if (int(numbers.size()) != s.dimensions)
-      throw shot_fault(
-          where, "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
-          s.dimensions == 2 ? "Write points as 1, 2; 3, 4." : "Write points as 1, 2, 3; 4, 5, 6.");
+    const bool sized = may_be_sized(s) && numbers.size() == 4;
+    if (int(numbers.size()) != s.dimensions && !sized)
+      throw shot_fault(where,
+                       "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
+                       s.dimensions == 2 ? "Write points as 1, 2; 3, 4."
+                                         : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
     p.list.emplace_back();
     for (int a = 0; a < s.dimensions; ++a)
       p.list.back()[a] = checked(parse_quantity(numbers[size_t(a)], s.unit, where), s, where);
+    add_size(p, sized ? parse_quantity(numbers[3], Unit::percent, where) : 1, where);
   }
   return checked(p, where);
 }
@@ -253,10 +269,13 @@ Points points(const About& s, const Json& j, const std::string& where) {
   Points p;
   if (!j.is_array()) throw wrong(j, where, "a list of points");
   for (const Json& e : j) {
-    if (!e.is_array() || int(e.size()) != s.dimensions)
-      throw wrong(e, where, s.dimensions == 2 ? "a list of two numbers" : "a list of three numbers");
+    const bool sized = may_be_sized(s) && e.is_array() && e.size() == 4;
+    if (!e.is_array() || (int(e.size()) != s.dimensions && !sized))
+      throw wrong(e, where, s.dimensions == 2 ? "a list of two numbers" : "a list of three or four numbers");
     p.list.emplace_back();
     for (int a = 0; a < s.dimensions; ++a) p.list.back()[a] = number(s, e[size_t(a)], where);
+    if (sized && !e[3].is_number()) throw wrong(e[3], where, "a number");
+    add_size(p, sized ? e[3].get<double>() : 1, where);
   }
   return checked(p, where);
 }
@@ -299,9 +318,10 @@ Links links(const Json& j, const std::string& where) {
 
 Json points_as_json(const Points& p, int dimensions) {
   Json out = Json::array();
-  for (const Vec3d& v : p.list) {
+  for (size_t i = 0; i < p.list.size(); ++i) {
     out.push_back(Json::array());
-    for (int a = 0; a < dimensions; ++a) out.back().push_back(v[a]);
+    for (int a = 0; a < dimensions; ++a) out.back().push_back(p.list[i][a]);
+    if (!p.sizes.empty()) out.back().push_back(p.sizes[i]);
   }
   return out;
 }
@@ -369,9 +389,11 @@ std::string to_text(const About& s, const Value& value) {
                         },
                         [&](const Points& v) {
                           std::string out;
-                          for (const Vec3d& p : v.list)
+                          for (size_t i = 0; i < v.list.size(); ++i) {
                             for (int a = 0; a < s.dimensions; ++a)
-                              out += (out.empty() ? "" : a ? ", " : "; ") + number(p[a]);
+                              out += (out.empty() ? "" : a ? ", " : "; ") + number(v.list[i][a]);
+                            if (!v.sizes.empty()) out += ", " + format_quantity(v.sizes[i], Unit::percent, 9);
+                          }
                           return out;
                         },
                         [&](const Choice& v) { return std::string(s.options[size_t(v.index)].key); },

@@ -76,6 +76,7 @@ ModelFile shipped_model(const std::string& file);
 /// What a curve runs through, m; at least two.
 struct Points {
   std::vector<Vec3d> list;
+  std::vector<double> sizes = {};  // how thick it is at each, as a share of usual; none: 1 everywhere
   bool operator==(const Points&) const = default;
 };
 /// Times at which something happens: in order, none reaching into the next.
@@ -120,7 +121,7 @@ struct About {
   const char* zero = "";                   // a word for 0, where that means something else than very little
   Depth depth = Depth::main;
   std::span<const Option> options;  // of a choice; of yes and no where they have words of their own: no, yes
-  int dimensions = 3;               // of points
+  int dimensions = 3;               // of points; those of three may have sizes
   bool fixed = false;               // stays the same for the whole shot, whatever it touches
 };
 

@@ -8,11 +8,11 @@
 #include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
 #include "picture/smoke_look.h"
+#include "shape/near_surface.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "surface/skin.h"
 #include "trace/lights.h"
-#include "trace/near_surfaces.h"
 
 namespace pour {
 namespace {
@@ -85,7 +85,7 @@ LiquidPoints only(const LiquidPoints& all, uint8_t number, const Fluid& fluid) {
 
 /// Liquid that lies on something solid goes on into it, as its mirror image, so that its skin ends nowhere
 /// near the surface that it is seen on, but runs across it.
-void go_on_into(const NearSurfaces& solids, LiquidPoints& points) {
+void go_on_into(const NearSurface& solids, LiquidPoints& points) {
   const float h = float(points.cell_size), reach = 0.9f * h, room = 0.5f * h;
   const size_t n = points.place.size();
   std::vector<Vec3f> image(n);
@@ -159,10 +159,14 @@ TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std:
 void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<TracedBody>& bodies) {
   std::map<uint8_t, size_t> numbers;
   for (const uint8_t n : liquid.liquid) ++numbers[n];
-  std::vector<const TracedBody*> solid;
-  for (const TracedBody& b : bodies)
-    if (!b.thin) solid.push_back(&b);
-  const NearSurfaces solids(solid);
+  Mesh solid;  // as it stands in the middle of the exposure
+  for (const TracedBody& b : bodies) {
+    if (b.thin) continue;
+    Mesh one = b.surface->mesh;
+    one.place(b.pose);
+    solid.append(one);
+  }
+  const NearSurface solids(std::move(solid));
   for (const auto& [number, count] : numbers) {
     const Fluid fluid = number < shot.fluids.size() ? shot.fluids[number] : Fluid();
     LiquidPoints points = only(liquid, number, fluid);

@@ -20,6 +20,8 @@ struct Solid {
   double friction = 1;        // share of its own speed that liquid beside it is brought to
   double contact_angle = 0;   // of liquid that advances on it, rad; 0: it is not wetted, nor does it repel
   double receding_angle = 0;  // of liquid that draws back, rad; 0 or not less: nothing clings
+  double bounce = 0;          // share of its speed that liquid which hits it is thrown back with
+  double stickiness = 1;      // 0 to 1: at 0 liquid that wants to leave it does, at 1 suction holds it
   bool hollow = false;        // it is solid where the level set is not; such a one stands
   bool moves = false;
   Pose from, to;

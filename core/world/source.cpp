@@ -1,6 +1,8 @@
 #include "world/source.h"
 
-#include "shape/svg.h"
+#include <cmath>
+
+#include "base/noise.h"
 
 namespace pour {
 
@@ -41,10 +43,38 @@ Vec3d SourceShape::normal(const Vec3d& p, double h) const {
   return length(out) > 0 ? normalized(out) : Vec3d{};
 }
 
+Vec3d Palette::at(const Vec3d& own) const {
+  const auto between = [](const Vec3d& a, const Vec3d& b, double t) { return a + (b - a) * t; };
+  // Noise is within ±0.1 for a third of all places; edges of patches are this wide in it.
+  constexpr double third = 0.1, edge = 0.03;
+  constexpr uint32_t seed = 211;
+  switch (by) {
+    case By::piece:
+      if (of_piece) return to<double>(of_piece->at(own));
+      break;
+    case By::patches: {
+      const double n = double(flow_noise(to<float>(own / patch_size), 0, seed).value);
+      const auto over = [&](double limit) { return std::clamp((n - limit) / edge + 0.5, 0.0, 1.0); };
+      return between(between(colors[1], colors[0], over(-third)), colors[2], over(third));
+    }
+    case By::ramp:
+      return between(colors[0], colors[1],
+                     std::clamp(dot(own - low, way) / std::max(dot(way, way), 1e-18), 0.0, 1.0));
+    case By::one:
+      break;
+  }
+  return colors[0];
+}
+
 Vec3d Source::color_at(const Vec3d& p) const {
-  if (!colors) return color;
-  const Vec3d own = colors_pose.inverse(p);
-  return to<double>(colors->at(own.x, own.y));
+  return palette.by == Palette::By::one ? palette.colors[0] : palette.at(own.inverse(p));
+}
+
+double Source::patch(const Vec3d& p, double time) const {
+  if (patchiness <= 0) return 1;
+  const Vec3f q = to<float>(own.inverse(p) / patch_size);
+  const double n = 0.5 + 1.2 * double(flow_noise(q, float(time * patch_rate), 98 + patch_seed).value);
+  return 1 - patchiness * (1 - std::clamp(n, 0.0, 1.0));
 }
 
 SourceShape SourceShape::placed(const Pose& p) const {

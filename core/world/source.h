@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <optional>
 
-#include "shape/body.h"
+#include "shape/colors.h"
 #include "shape/level_set.h"
 
 namespace pour {
@@ -42,6 +42,16 @@ struct SourceShape {
   Box own;  // bounds before it was placed
 };
 
+/// What what comes out of a source is coloured by, by place in the space of its piece.
+struct Palette {
+  enum class By { one, piece, patches, ramp } by = By::one;
+  Vec3d colors[3]{{1, 1, 1}, {1, 1, 1}, {1, 1, 1}};  // linear; a ramp goes from the first to the second
+  std::shared_ptr<const BodyColors> of_piece;        // where by == piece; null: the first
+  double patch_size = 1;                             // m
+  Vec3d low, way;                                    // where a ramp begins, and from there to its end
+  Vec3d at(const Vec3d& own) const;
+};
+
 struct Source {
   SourceShape shape;
   int room = 0;        // the room that it pours into
@@ -52,11 +62,13 @@ struct Source {
   Vec3d velocity{};    // m/s that the source is brought to, where blows
   bool blows = false;
   double divergence = 0;  // 1/s, of sources that push outwards on all sides
-  Vec3d color{1, 1, 1};
-  std::shared_ptr<const ColorMap> colors;  // of its piece; null: all of it has `color`
-  Pose colors_pose;                        // of their space in that of the room
-  Vec3d color_at(const Vec3d&) const;      // linear
-  double patchiness = 0, patch_size = 1;   // 0..1; m
+  Palette palette;
+  Pose own;                                               // of its piece in the room
+  Vec3d color_at(const Vec3d&) const;                     // linear
+  double patchiness = 0, patch_size = 1, patch_rate = 0;  // 0..1; m; changes a second
+  uint32_t patch_seed = 0;
+  /// How much of what it pours it pours here at this time, 0 to 1.
+  double patch(const Vec3d&, double time) const;
   // Of liquid.
   int liquid = 0;                 // which one
   int number = 0;                 // of the source, the same in all steps

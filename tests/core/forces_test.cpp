@@ -182,7 +182,7 @@ TEST(Sources, AddAtTheirRate) {
   Lab lab(closed_box(31, 31, 31, 0.01));
   const double volume = 4.0 / 3 * std::numbers::pi * std::pow(0.08, 3);
   Source s = ball_source({0.155, 0.155, 0.155}, 0.08, 0.05);
-  s.color = {0.2, 0.5, 1};
+  s.palette.colors[0] = {0.2, 0.5, 1};
   lab.w.sources.push_back(s);
   lab.solver.apply_sources(lab.s, lab.w, 0.1, lab.ledger);
   EXPECT_NEAR(lab.ledger.poured, 0.05 * 0.1 * volume, 0.01 * 0.05 * 0.1 * volume);
@@ -210,7 +210,7 @@ TEST(Sources, SetWhatTheySet) {
 TEST(Sources, TwoSmokesMixTheirColours) {
   Lab lab(closed_box(15, 15, 15, 0.01));
   Source red = ball_source({0.075, 0.075, 0.075}, 0.05, 0.03), blue = red;
-  red.color = {1, 0, 0}, blue.color = {0, 0, 1}, blue.density = 0.01;
+  red.palette.colors[0] = {1, 0, 0}, blue.palette.colors[0] = {0, 0, 1}, blue.density = 0.01;
   lab.w.sources = {red, blue};
   lab.solver.apply_sources(lab.s, lab.w, 0.1, lab.ledger);
   const Vec3i middle{7, 7, 7};

@@ -53,6 +53,26 @@ TEST(Kinds, AreMeasuredAsTheirFormulasSay) {
   is_measured(straight, pi * 1e-4 * 0.3 + 4.0 / 3 * pi * 1e-6, 2 * pi * 0.01 * 0.3 + 4 * pi * 1e-4, 1e-2);
 }
 
+// A solid of revolution: V = π ∫ r² dx, here with r from 1 to 2 cm and even at both ends, and half a ball on
+// either end.
+TEST(Kinds, ATubeIsAsThickAsItsPointsSay) {
+  Tube tube;
+  tube.points = {{{0, 0, 0}, {0.3, 0, 0}}, {1, 2}}, tube.radius = 0.01;
+  double volume = 0;
+  for (int i = 0; i < 1000; ++i) {
+    const double t = (i + 0.5) / 1000, r = 0.01 * (1 + t * t * (3 - 2 * t));
+    volume += pi * r * r * 0.3 / 1000;
+  }
+  volume += 2.0 / 3 * pi * (1e-6 + 8e-6);
+  const Mesh m = mesh_of(tube);
+  EXPECT_NEAR(m.volume() / volume, 1, 0.01);
+  EXPECT_TRUE(CGAL::is_closed(to_cgal(m)));
+  EXPECT_NEAR(tube.curve().size(0), 1, 1e-12);
+  EXPECT_NEAR(tube.curve().size(0.5), 1.5, 1e-9);
+  EXPECT_NEAR(tube.curve().size(1), 2, 1e-12);
+  EXPECT_NEAR(Curve({{0, 0, 0}, {1, 0, 0}}, false).size(0.3), 1, 1e-12) << "without sizes";
+}
+
 TEST(Kinds, AClosedTubeIsARing) {
   Tube tube;
   tube.closed = true, tube.radius = 0.01;

@@ -11,12 +11,12 @@
 #include "check/checks.h"
 #include "cli_fixture.h"
 #include "shape/mesh.h"
+#include "shape/near_surface.h"
 #include "shot/compare.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 #include "trace/lights.h"
-#include "trace/near_surfaces.h"
 #include "trace/path_tracer.h"
 #include "trace/traced_set.h"
 
@@ -473,10 +473,10 @@ TEST_F(Lights, FromTheCommandLine) {
 }
 
 // Distances to a box, by hand: to a side, an edge and a corner, outside and inside.
-TEST(NearSurfaces, KnowTheNearestPlaceAndHowThickItIs) {
-  TracedBody box = body(box_mesh({0.2, 0.4, 0.6}), Substance::matte, {1, 1, 1});
-  box.pose.position = {1, 0, 0};
-  const NearSurfaces near({&box});
+TEST(NearSurface, KnowTheNearestPlaceAndHowThickItIs) {
+  Mesh box = box_mesh({0.2, 0.4, 0.6});
+  box.place({{}, {1, 0, 0}, 1});
+  const NearSurface near(box);
   const auto at = [&](const Vec3f& p) { return *near.nearest(p, 1); };
   EXPECT_NEAR(at({1.15f, 0.1f, 0.1f}).distance, 0.05, 1e-6);
   EXPECT_NEAR(at({1.15f, 0.1f, 0.1f}).out.x, 1, 1e-5);
@@ -486,10 +486,11 @@ TEST(NearSurfaces, KnowTheNearestPlaceAndHowThickItIs) {
   EXPECT_NEAR(at({1.08f, 0.1f, 0.1f}).out.x, 1, 1e-5);
   EXPECT_NEAR(near.thickness(at({1.15f, 0.1f, 0.1f})), 0.2, 1e-5);
   EXPECT_FALSE(near.nearest({2, 0, 0}, 0.5f));
-  EXPECT_FALSE(NearSurfaces({}).nearest({}, 1));
+  EXPECT_NEAR(near.thinnest(), 0.2, 1e-5);
+  EXPECT_FALSE(NearSurface(Mesh()).nearest({}, 1));
 }
 
-TEST(NearSurfaces, LiquidGoesOnIntoWhatItLiesOnButNotThroughIt) {
+TEST(NearSurface, LiquidGoesOnIntoWhatItLiesOnButNotThroughIt) {
   for (const double thick : {0.1, 0.006}) {
     Shot s;
     Piece plate;

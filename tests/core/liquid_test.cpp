@@ -471,6 +471,82 @@ TEST(Liquid, ASourceUnderASurfaceMeetsItsRate) {
       << "its level rises by what came";
 }
 
+// What hits with a speed v leaves with e v, e the coefficient of restitution, and comes up by (e v)² / 2 g
+// (handbook mechanics): drops do. More of it spreads as it hits.
+TEST(Liquid, BouncesOffWhatIsSpringyAndOffNothingElse) {
+  const double h = 0.005;
+  const auto highest_after = [&](double bounce) {
+    const Vec3d low{0, 0, 0}, high{0.24, 0.02, 0.24};
+    Mesh floor = box_mesh(high - low);
+    floor.place({{}, (low + high) * 0.5});
+    Solid solid(LevelSet(floor, h));
+    solid.bounce = bounce;
+    Tank tank({47, 47, 47}, h, SourceShape::ball({0.12, 0.06, 0.12}, 0.004), {0, -1.5, 0}, {solid});
+    double highest = 0;
+    for (int i = 0; i < 40; ++i) {
+      tank.run(0.005);
+      if (i > 6) highest = std::max(highest, measure(tank.s, h).centroid.y);
+    }
+    return highest;
+  };
+  const double dead = highest_after(0), springy = highest_after(0.8);
+  EXPECT_LT(dead, 0.03) << "it lies where it fell";
+  EXPECT_NEAR(springy - 0.02, 1.2 * 1.2 / 2 / 9.81, 0.035);
+}
+
+// Galilei: what lets go at once has fallen g t² / 2.
+TEST(Liquid, FallsOffACeilingThatDoesNotHoldIt) {
+  const double h = 0.005, t = 0.12;
+  const auto fallen = [&](double stickiness) {
+    const Vec3d low{0.02, 0.16, 0.02}, high{0.22, 0.2, 0.22};
+    Mesh ceiling = box_mesh(high - low);
+    ceiling.place({{}, (low + high) * 0.5});
+    Solid solid(LevelSet(ceiling, h));
+    solid.stickiness = stickiness;
+    Tank tank({47, 47, 47}, h, box({0.08, 0.13, 0.08}, {0.16, 0.16, 0.16}, h), {}, {solid});
+    const double before = measure(tank.s, h).centroid.y;
+    tank.run(t);
+    return before - measure(tank.s, h).centroid.y;
+  };
+  EXPECT_NEAR(fallen(0), 9.81 * t * t / 2, 0.012);
+  EXPECT_LT(fallen(1), fallen(0) - 0.01) << "suction holds it until air comes in from its sides";
+}
+
+// However unevenly it pours, it pours what it says.
+TEST(Liquid, PatchesMeetTheRate) {
+  const double h = 0.005, rate = 2e-4;
+  for (const bool mouth : {true, false}) {
+    LiquidWorld w;
+    LiquidState s;
+    LiquidSolver solver;
+    Ledger ledger;
+    w.cell_size = h, w.cells = {63, 63, 63}, w.gravity = 0;
+    Source source;
+    source.shape = box({0.05, 0.15, 0.05}, {0.25, 0.17, 0.25}, h);
+    if (mouth) source.mouth[0] = source.mouth[1] = Mouth{{0.15, 0.2, 0.15}, {0.1, 0, 0}, {0, 0, 0.1}, false};
+    source.velocity = {0, -0.5, 0}, source.rate = rate;
+    source.patchiness = 1, source.patch_size = 0.05, source.patch_seed = 3;
+    w.sources = {source};
+    const double dt = 0.004;
+    double even = 0;
+    for (int i = 0; i < 25; ++i) {
+      const size_t first = s.particles.size();
+      solver.pour(s, w, dt, ledger);
+      for (size_t n = first; n < s.particles.size(); ++n) {
+        const Vec3d at{s.particles.place[0][n], s.particles.place[1][n], s.particles.place[2][n]};
+        even += source.patch(at * h, s.time);
+      }
+      s.time += dt;
+    }
+    EXPECT_NEAR(ledger.poured / (rate * dt * 25), 1, 0.02);
+    double everywhere = 0;
+    for (int i = 0; i < 1000; ++i)
+      everywhere +=
+          source.patch({0.05 + 0.2 * (i % 32) / 31.0, mouth ? 0.2 : 0.16, 0.05 + 0.2 * (i / 32) / 31.0}, 0);
+    EXPECT_GT(even / double(s.particles.size()), 1.06 * everywhere / 1000) << "it comes out where patches are";
+  }
+}
+
 TEST(Liquid, FlowsTheSameAtAnyThreadCount) {
   const auto run = [](int threads) {
     const ThreadLimit limit(threads);

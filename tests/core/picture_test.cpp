@@ -500,10 +500,10 @@ TEST(Picture, TheDistanceOfWhatIsSeenIsThatAlongTheAxis) {
                       "far");
   pieces.emplace_back(std::make_shared<const Surface>(box_mesh({0.2, 2, 0.1})), Pose({}, {0.3, 0, 0}),
                       Finish::glass, "glass");
-  EXPECT_NEAR(*distance_seen(pieces, view, 0, 0), 2.5, 1e-3);
+  EXPECT_NEAR(seen_at(pieces, view, 0, 0)->distance, 2.5, 1e-3);
   // The front of the glass is a plane: the same distance wherever it is seen.
   const float x = float(0.3 / 1.95) / view.half_width;
-  EXPECT_NEAR(*distance_seen(pieces, view, x, 0), 1.95, 1e-4);
-  EXPECT_NEAR(*distance_seen(pieces, view, x, 0.5f), 1.95, 1e-4);
-  EXPECT_FALSE(distance_seen(pieces, view, 0, 0.95f));
+  EXPECT_NEAR(seen_at(pieces, view, x, 0)->distance, 1.95, 1e-4);
+  EXPECT_NEAR(seen_at(pieces, view, x, 0.5f)->distance, 1.95, 1e-4);
+  EXPECT_FALSE(seen_at(pieces, view, 0, 0.95f));
 }

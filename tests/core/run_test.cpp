@@ -62,7 +62,7 @@ GasWorld smoky() {
   GasWorld w;
   w.cell_size = 0.01, w.cells = {31, 31, 31};
   Source s = ball_source({0.15, 0.15, 0.15}, 0.04, 0.05);
-  s.heat = 40, s.color = {0.9, 0.4, 0.1};
+  s.heat = 40, s.palette.colors[0] = {0.9, 0.4, 0.1};
   w.sources = {s};
   return w;
 }

@@ -232,7 +232,7 @@ TEST(Staging, SettingsReachTheSolverInItsUnits) {
   const Source& source = w.sources.at(0);
   EXPECT_EQ(source.heat, 33);
   EXPECT_EQ(source.density, 0.017);
-  EXPECT_EQ(source.color, (Vec3d{0.1, 0.2, 0.3}));
+  EXPECT_EQ(source.palette.colors[0], (Vec3d{0.1, 0.2, 0.3}));
   EXPECT_TRUE(source.blows);
   EXPECT_NEAR(source.velocity.x, -0.4, 1e-12);
   s.pours[0].mode = PourMode::sets, s.pours[0].density = 0.006;

@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "shape/body.h"
 #include "shape/model_file.h"
+#include "shape/near_surface.h"
 #include "shape/shell.h"
 #include "shot/setting.h"
 
@@ -13,10 +14,12 @@ struct Model {
   ModelFile file;
   double height = 0.16;
   std::string part;  // of the file; empty: all of them
+  enum class Open { wall, filled } open = Open::wall;
   double wall = 0.002, wrap = 0;
   bool operator==(const Model&) const = default;
 
   static constexpr Option kind{"model", "Model"};
+  static constexpr Option opens[] = {{"wall", "become a wall"}, {"filled", "are filled"}};
   static constexpr const char* sentence = "Shows {file} , {height} high.";
 
   static Table<Model> settings() {
@@ -32,9 +35,15 @@ struct Model {
              "What flows meets a closed, simple hull at this distance around it, in place of the model "
              "itself.")
         .zero("none")
+        .add(&Model::open, opens, "open", "Parts that are not closed",
+             "Become a wall along their surface, or solid as if their holes were closed; what encloses "
+             "nothing "
+             "becomes a wall anyway.")
+        .where([](const Model& m) { return m.wrap == 0; })
+        .more()
         .add(&Model::wall, "wall", "Wall", Unit::length, {1e-4, 1, 5e-4, 0.01},
              "How thick those of its parts are made that are not closed.")
-        .where([](const Model& m) { return m.wrap == 0; })
+        .where([](const Model& m) { return m.wrap == 0 && m.open == Open::wall; })
         .more()
         .done();
   }
@@ -61,6 +70,16 @@ struct Model {
     throw shot_fault(where, "has no part “" + part + "”.", "It has " + known + ".");
   }
 
+  /// A wall where a part encloses nothing either way out.
+  Mesh filled_part(const ModelPart& p, const StopAsked& stop) const {
+    Mesh solid = filled(p.mesh, stop);
+    if (!solid.triangles.empty()) return solid;
+    Mesh turned = p.mesh;
+    for (auto& t : turned.triangles) std::swap(t[1], t[2]);
+    solid = filled(turned, stop);
+    return solid.triangles.empty() ? wall_along(p.mesh, wall) : solid;
+  }
+
   static Body::Seen seen_of(ModelPart part) {
     Body::Seen seen;
     seen.mesh = std::move(part.mesh), seen.colors = std::move(part.colors), seen.uv = std::move(part.uv);
@@ -76,12 +95,17 @@ struct Model {
     for (ModelPart& p : parts()) {
       give_up_if(stop);
       const bool closed = wrap > 0 || is_closed(p.mesh);
-      Mesh solid = wrap > 0 ? Mesh() : closed ? p.mesh : wall_along(p.mesh, wall);
+      Mesh solid = wrap > 0               ? Mesh()
+                   : closed               ? p.mesh
+                   : open == Open::filled ? filled_part(p, stop)
+                                          : wall_along(p.mesh, wall);
       if (closed && solid.volume() < 0)  // inside out
         for (auto& t : solid.triangles) std::swap(t[1], t[2]);
       const Vec3d half = p.mesh.bounds().size() * 0.5, middle = p.mesh.bounds().center();
       whole.append(p.mesh);
+      const double thin = NearSurface(solid).thinnest();
       Body body = plain_body(std::move(solid), half, false);
+      body.stroke = std::min(body.stroke, thin);
       for (auto& seeds : body.seeds)
         for (Body::Seed& s : seeds) s.place += middle;
       body.seen = std::make_shared<const Body::Seen>(seen_of(std::move(p)));

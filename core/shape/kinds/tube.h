@@ -19,13 +19,14 @@ struct Tube {
     return TableOf<Tube>()
         .touching(Touches::shape)
         .add(&Tube::points, "points", "Points", Unit::length, {-1e3, 1e3, -1, 1},
-             "What the curve runs through: right, up, forward; drawn in the stage.")
+             "What the curve runs through: right, up, forward, and where it is thicker or thinner there, as "
+             "a share of its radius; drawn in the stage.")
         .add(&Tube::closed, "closed", "Closed", "Whether the curve comes back to its start.")
         .add(&Tube::radius, "radius", "Radius", Unit::length, {1e-4, 10, 0.001, 0.05}, "Radius of the tube.")
         .done();
   }
 
-  Curve curve() const { return Curve(points.list, closed); }
+  Curve curve() const { return Curve(points.list, closed, points.sizes); }
   std::vector<Body> bodies(const StopAsked&) const {
     const Curve c = curve();
     Body body = plain_body(tube_mesh(c, radius), {radius, radius, radius}, true);

@@ -1,18 +1,17 @@
-// What lies near a point: the nearest place on the surfaces of solid bodies.
+// What lies near a point: the nearest place on a surface.
 #pragma once
 #include <memory>
 #include <optional>
 #include <vector>
 
-#include "trace/path_tracer.h"
+#include "shape/mesh.h"
 
 namespace pour {
 
-/// The surfaces of bodies, as they stand in the middle of an exposure.
-class NearSurfaces {
+class NearSurface {
  public:
-  explicit NearSurfaces(const std::vector<const TracedBody*>&);
-  ~NearSurfaces();
+  explicit NearSurface(Mesh);
+  ~NearSurface();
 
   struct Place {
     Vec3f at, out;   // the nearest point, and the outward normal there
@@ -22,6 +21,9 @@ class NearSurfaces {
   std::optional<Place> nearest(const Vec3f&, float reach) const;
   /// How thick the body is at a place, straight inwards, m.
   float thickness(const Place&) const;
+  /// From all but the thinnest 2 % of a surface straight inwards to its other side, m: edges and corners,
+  /// which are as thin as one likes, do not count. 1e30 where there is nothing.
+  double thinnest() const;
 
  private:
   struct Kept;

@@ -1,24 +1,21 @@
-#include "trace/near_surfaces.h"
+#include "shape/near_surface.h"
 
 #include <embree3/rtcore.h>
 #include <tbb/task_arena.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace pour {
 
-struct NearSurfaces::Kept {
+struct NearSurface::Kept {
   RTCDevice device = rtcNewDevice(nullptr);
   RTCScene scene = rtcNewScene(device);
   Mesh mesh;
 };
 
-NearSurfaces::NearSurfaces(const std::vector<const TracedBody*>& bodies) : kept_(std::make_unique<Kept>()) {
-  for (const TracedBody* b : bodies) {
-    Mesh one = b->surface->mesh;
-    one.place(b->pose);
-    kept_->mesh.append(one);
-  }
+NearSurface::NearSurface(Mesh all) : kept_(std::make_unique<Kept>()) {
+  kept_->mesh = std::move(all);
   const Mesh& mesh = kept_->mesh;
   if (mesh.triangles.empty()) return;
   RTCGeometry g = rtcNewGeometry(kept_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
@@ -38,7 +35,7 @@ NearSurfaces::NearSurfaces(const std::vector<const TracedBody*>& bodies) : kept_
   alone.execute([&] { rtcJoinCommitScene(kept_->scene); });
 }
 
-NearSurfaces::~NearSurfaces() {
+NearSurface::~NearSurface() {
   rtcReleaseScene(kept_->scene);
   rtcReleaseDevice(kept_->device);
 }
@@ -88,7 +85,7 @@ bool look_at_triangle(RTCPointQueryFunctionArguments* found) {
 
 }  // namespace
 
-std::optional<NearSurfaces::Place> NearSurfaces::nearest(const Vec3f& p, float reach) const {
+std::optional<NearSurface::Place> NearSurface::nearest(const Vec3f& p, float reach) const {
   if (kept_->mesh.triangles.empty()) return std::nullopt;
   Asked asked{&kept_->mesh, p};
   RTCPointQuery query{p.x, p.y, p.z, 0, reach};
@@ -103,7 +100,7 @@ std::optional<NearSurfaces::Place> NearSurfaces::nearest(const Vec3f& p, float r
   return Place{asked.at, out, side * away};
 }
 
-float NearSurfaces::thickness(const Place& place) const {
+float NearSurface::thickness(const Place& place) const {
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
   RTCRayHit r{};
@@ -114,6 +111,29 @@ float NearSurfaces::thickness(const Place& place) const {
   r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
   rtcIntersect1(kept_->scene, &context, &r);
   return r.hit.geomID == RTC_INVALID_GEOMETRY_ID ? 1e30f : r.ray.tfar;
+}
+
+double NearSurface::thinnest() const {
+  constexpr size_t most = 20000;  // places that are looked at
+  constexpr double left_out = 0.02;
+  const Mesh& mesh = kept_->mesh;
+  std::vector<std::pair<double, double>> found;  // thickness, area
+  const size_t every = mesh.triangles.size() / most + 1;
+  double all = 0;
+  for (size_t i = 0; i < mesh.triangles.size(); i += every) {
+    const auto& t = mesh.triangles[i];
+    const Vec3f a = mesh.points[size_t(t[0])], b = mesh.points[size_t(t[1])], c = mesh.points[size_t(t[2])];
+    const Vec3f across = cross(b - a, c - a);
+    const double area = double(length(across));
+    if (!(area > 0)) continue;
+    found.emplace_back(double(thickness({(a + b + c) / 3, normalized(across), 0})), area);
+    all += area;
+  }
+  std::sort(found.begin(), found.end());
+  double sum = 0;
+  for (const auto& [thick, area] : found)
+    if ((sum += area) > left_out * all) return thick;
+  return 1e30;
 }
 
 }  // namespace pour
