@@ -6,6 +6,7 @@
 // angle hysteresis): a drop clings until its weight makes it lean further than that (Furmidge 1962).
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
@@ -165,16 +166,33 @@ bool LiquidSolver::find_slants(const LiquidState& s, const LiquidWorld& world, c
   parallel_for(blocks.size(), [&](size_t i) {
     if (!near_wall_[size_t(blocks[i])]) return;
     for (WallCell& w : walls_[size_t(blocks[i] - first_block)].cells) {
-      w.clings = false;
+      w.clings = w.crumb = false;
       if (w.cling <= 0) continue;
       w.now = (w.advancing + w.receding) / 2;
       const float value = w.read(fill, s.grid.around(blocks[i]));
       if (!is_at_line(value)) continue;
       w.now = cotangent(looks, w.look, w.out, w.far, value);
       w.clings = w.is_skin && value > thick_enough && w.now > w.advancing && w.now < w.receding;
+      w.crumb = w.is_skin && value <= thick_enough;
     }
   });
   return true;
+}
+
+/// Whether what is in and around a cell is so small that its edge holds it (Furmidge 1962): m g ≤ σ w (cos θr
+/// - cos θa) with the width w of a ball; `pull` is σ (cos θr - cos θa) / ρ.
+bool LiquidSolver::stays_by_itself(const LiquidState& s, int block, int c, const LiquidWorld& world,
+                                   double pull) const {
+  const Vec3i at = s.grid.key(block).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6};
+  const int* around = s.grid.around(block);
+  uint32_t particles = 0;
+  for (int n = 0; n < 27; ++n) {
+    const Vec3i p{(at.x & 7) + n % 3 - 1, (at.y & 7) + n / 3 % 3 - 1, (at.z & 7) + n / 9 - 1};
+    const int b = around[((p.z >> 3) + 1) * 9 + ((p.y >> 3) + 1) * 3 + (p.x >> 3) + 1];
+    if (b >= first_block) particles += cells_.count(b, ((p.z & 7) * 8 + (p.y & 7)) * 8 + (p.x & 7));
+  }
+  const double volume = particles / 8.0 * std::pow(world.cell_size, 3);
+  return particles && volume * std::abs(world.gravity) <= pull * std::cbrt(6 * volume / std::numbers::pi);
 }
 
 void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const std::vector<int>& blocks,
@@ -190,7 +208,7 @@ void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const st
     const int b = blocks[i];
     if (!near_wall_[size_t(b)]) return;
     for (const WallCell& w : walls_[size_t(b - first_block)].cells) {
-      if (!w.clings) continue;
+      if (!w.clings && !w.crumb) continue;
       const Vec3f beside = to<float>(cell_middle(s.grid, b, w.cell, 1)) + w.out;
       Vec3i at;
       for (int a = 0; a < 3; ++a) at[a] = int(std::floor(beside[a]));
@@ -199,8 +217,10 @@ void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const st
       if (nb < 0 || is_wall(s.geometry.volume.block(nb)[c])) continue;
       // What comes fast can't be held.
       const Vec3f v = cell_velocity(s, nb, c) - w.held;
-      const float most = float(2 * tension_of(s, world, nb, c) / (density * world.cell_size));
+      const double tension = tension_of(s, world, nb, c);
+      const float most = float(2 * tension / (density * world.cell_size));
       if (dot(v, v) >= most * w.cling) continue;
+      if (w.crumb && !stays_by_itself(s, nb, c, world, tension * w.cling / density)) continue;
       found[i].push_back({nb, c, w.held});
       // What is between it and the solid, too.
       if (s.geometry.volume.block(b)[w.cell]) found[i].push_back({b, w.cell, w.held});

@@ -154,6 +154,7 @@ class LiquidSolver {
     bool is_skin = false;               // the solid ends beside it
     float now = 0;                      // cotangent of the angle at which the surface stands there
     bool clings = false;                // the surface's edge is there, and stays
+    bool crumb = false;                 // there is too little for an edge
     // The eight cells around `look`: of each its block, as BlockGrid::around() counts them, and its number in
     // it, and how much it counts.
     struct Corner {
@@ -181,6 +182,7 @@ class LiquidSolver {
                    double dt);
   /// Holds the edge of the surface where it clings: cells there are closed, until let_lines_go().
   void hold_lines(LiquidState&, const LiquidWorld&, const std::vector<int>& blocks, const BlockTable&);
+  bool stays_by_itself(const LiquidState&, int block, int cell, const LiquidWorld&, double pull) const;
   void let_lines_go(LiquidState&);
   static Vec3f cell_velocity(const LiquidState&, int block, int cell);
   /// N/m, the mean of the liquids in a cell or, where it is empty, beside it.

@@ -18,6 +18,7 @@ NearSurface::NearSurface(Mesh all) : kept_(std::make_unique<Kept>()) {
   kept_->mesh = std::move(all);
   const Mesh& mesh = kept_->mesh;
   if (mesh.triangles.empty()) return;
+  rtcSetSceneFlags(kept_->scene, RTC_SCENE_FLAG_ROBUST);  // no way through between two triangles
   RTCGeometry g = rtcNewGeometry(kept_->device, RTC_GEOMETRY_TYPE_TRIANGLE);
   auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
                                                              3 * sizeof(float), mesh.points.size()));
@@ -100,17 +101,24 @@ std::optional<NearSurface::Place> NearSurface::nearest(const Vec3f& p, float rea
   return Place{asked.at, out, side * away};
 }
 
-float NearSurface::thickness(const Place& place) const {
+std::optional<float> NearSurface::met(const Vec3f& from, const Vec3f& to) const {
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
   RTCRayHit r{};
-  const Vec3f d = -place.out;
-  r.ray.org_x = place.at.x, r.ray.org_y = place.at.y, r.ray.org_z = place.at.z;
+  const Vec3f d = to - from;
+  r.ray.org_x = from.x, r.ray.org_y = from.y, r.ray.org_z = from.z;
   r.ray.dir_x = d.x, r.ray.dir_y = d.y, r.ray.dir_z = d.z;
-  r.ray.tnear = 1e-5f, r.ray.tfar = 1e30f, r.ray.mask = ~0u;
+  r.ray.tnear = 0, r.ray.tfar = 1, r.ray.mask = ~0u;
   r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
   rtcIntersect1(kept_->scene, &context, &r);
-  return r.hit.geomID == RTC_INVALID_GEOMETRY_ID ? 1e30f : r.ray.tfar;
+  if (r.hit.geomID == RTC_INVALID_GEOMETRY_ID) return std::nullopt;
+  return r.ray.tfar;
+}
+
+float NearSurface::thickness(const Place& place) const {
+  constexpr float least = 1e-5f, far = 1e4f;  // m
+  const auto met_at = met(place.at - place.out * least, place.at - place.out * far);
+  return met_at ? *met_at * far : 1e30f;
 }
 
 double NearSurface::thinnest() const {

@@ -19,6 +19,8 @@ class NearSurface {
   };
   /// Within `reach`, m.
   std::optional<Place> nearest(const Vec3f&, float reach) const;
+  /// The share of the way from one point to another at which the surface is met first; none where it is not.
+  std::optional<float> met(const Vec3f& from, const Vec3f& to) const;
   /// How thick the body is at a place, straight inwards, m.
   float thickness(const Place&) const;
   /// From all but the thinnest 2 % of a surface straight inwards to its other side, m: edges and corners,

@@ -8,6 +8,7 @@
 
 #include "base/parallel.h"
 #include "shape/grid_mesh.h"
+#include "shape/near_surface.h"
 #include "shape/winding.h"
 
 namespace pour {
@@ -56,7 +57,8 @@ class Sides {
  public:
   static constexpr int block = 4;
 
-  Sides(const Mesh& mesh, double voxel, const StopAsked& stop) : winding_(mesh), voxel_(voxel) {
+  Sides(const Mesh& mesh, double voxel, const StopAsked& stop)
+      : winding_(mesh), surface_(mesh), voxel_(voxel) {
     const Box box = mesh.bounds();
     low_ = box.low - Vec3d{1, 1, 1} * (2 * voxel);
     for (int a = 0; a < 3; ++a) blocks_[a] = int(std::ceil((box.size()[a] / voxel + 4) / block));
@@ -74,8 +76,9 @@ class Sides {
   bool inside(const Vec3i& p) const { return inside_[index(p)]; }
   /// Where between two neighbours of which one is inside the surface is, as a share of the way from `in`.
   double crossing(const Vec3i& in, const Vec3i& out) const {
-    double low = 0, high = 1;
-    for (int k = 0; k < 8; ++k) {
+    if (const auto t = surface_.met(to<float>(place(in)), to<float>(place(out)))) return double(*t);
+    double low = 0, high = 1;  // across a hole
+    for (int k = 0; k < 6; ++k) {
       const double t = (low + high) / 2;
       (is_inside(place(in) + (place(out) - place(in)) * t) ? low : high) = t;
     }
@@ -87,7 +90,9 @@ class Sides {
     const Vec3i n = count();
     return (size_t(p.z) * size_t(n.y) + size_t(p.y)) * size_t(n.x) + size_t(p.x);
   }
-  bool is_inside(const Vec3d& p) const { return winding_.at(p) > 0.5; }
+  /// On a sheet it is ½ but for rounding.
+  static bool is_in(double winding) { return winding > 0.5001; }
+  bool is_inside(const Vec3d& p) const { return is_in(winding_.at(p)); }
   Vec3i block_at(size_t b) const {
     return {int(b % size_t(blocks_.x)), int(b / size_t(blocks_.x) % size_t(blocks_.y)),
             int(b / (size_t(blocks_.x) * size_t(blocks_.y)))};
@@ -96,18 +101,30 @@ class Sides {
   void find_touched(const Mesh& mesh) {
     touched_.assign(size_t(blocks_.x) * size_t(blocks_.y) * size_t(blocks_.z), 0);
     for (const auto& t : mesh.triangles) {
-      Box box;
-      for (const int p : t) box.add(to<double>(mesh.points[size_t(p)]) - low_);
-      Vec3i from, to;
-      for (int a = 0; a < 3; ++a) {
-        from[a] = std::clamp(int((box.low[a] / voxel_ - 1) / block), 0, blocks_[a] - 1);
-        to[a] = std::clamp(int((box.high[a] / voxel_ + 1) / block), 0, blocks_[a] - 1);
-      }
-      for (int z = from.z; z <= to.z; ++z)
-        for (int y = from.y; y <= to.y; ++y)
-          for (int x = from.x; x <= to.x; ++x)
-            touched_[(size_t(z) * size_t(blocks_.y) + size_t(y)) * size_t(blocks_.x) + size_t(x)] = 1;
+      const auto at = [&](size_t k) { return to<double>(mesh.points[size_t(t[k])]) - low_; };
+      touch(at(0), at(1), at(2));
     }
+  }
+
+  void touch(const Vec3d& a, const Vec3d& b, const Vec3d& c) {
+    // In halves until it is hardly larger than a block: the box around a large one holds too many.
+    const double ab = length(b - a), bc = length(c - b), ca = length(a - c);
+    if (std::max({ab, bc, ca}) > 2 * block * voxel_) {
+      if (ab >= bc && ab >= ca) return touch(a, (a + b) * 0.5, c), touch((a + b) * 0.5, b, c);
+      if (bc >= ca) return touch(b, (b + c) * 0.5, a), touch((b + c) * 0.5, c, a);
+      return touch(c, (c + a) * 0.5, b), touch((c + a) * 0.5, a, b);
+    }
+    Box box;
+    for (const Vec3d& p : {a, b, c}) box.add(p);
+    Vec3i from, to;
+    for (int a = 0; a < 3; ++a) {
+      from[a] = std::clamp(int((box.low[a] / voxel_ - 1) / block), 0, blocks_[a] - 1);
+      to[a] = std::clamp(int((box.high[a] / voxel_ + 1) / block), 0, blocks_[a] - 1);
+    }
+    for (int z = from.z; z <= to.z; ++z)
+      for (int y = from.y; y <= to.y; ++y)
+        for (int x = from.x; x <= to.x; ++x)
+          touched_[(size_t(z) * size_t(blocks_.y) + size_t(y)) * size_t(blocks_.x) + size_t(x)] = 1;
   }
 
   void find_corners(const StopAsked& stop) {
@@ -132,15 +149,24 @@ class Sides {
       least = std::min(least, w), most = std::max(most, w);
     }
     const bool all_in = least > 0.5f + clear, all_out = most < 0.5f - clear;
+    const bool mixed = touched_[b] || (!all_in && !all_out);
     for (int z = 0; z < block; ++z)
-      for (int y = 0; y < block; ++y)
+      for (int y = 0; y < block; ++y) {
+        double w = 0.5;
         for (int x = 0; x < block; ++x) {
           const Vec3i p = at * block + Vec3i{x, y, z};
-          inside_[index(p)] = touched_[b] || (!all_in && !all_out) ? is_inside(place(p)) : all_in;
+          // Where the surface does not come between them, neighbours are much alike.
+          const Vec3d here = place(p), step{voxel_, 0, 0};
+          const bool known = std::abs(w - 0.5) > double(clear) &&
+                             !surface_.met(to<float>(here - step * 1.01), to<float>(here + step * 0.01));
+          if (mixed && !known) w = winding_.at(place(p));
+          inside_[index(p)] = mixed ? is_in(w) : all_in;
         }
+      }
   }
 
   WindingNumber winding_;
+  NearSurface surface_;
   double voxel_;
   Vec3d low_;
   Vec3i blocks_;

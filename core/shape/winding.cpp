@@ -7,7 +7,7 @@
 namespace pour {
 namespace {
 
-constexpr uint32_t leaf = 8;  // triangles
+constexpr uint32_t leaf = 2;  // triangles
 constexpr double far = 3;     // radii: from there a node counts by its moments
 
 /// Of the unit sphere about a point, what a triangle covers (Van Oosterom & Strackee 1983).
@@ -16,7 +16,7 @@ double solid_angle(const Vec3d& p, const Vec3d& a, const Vec3d& b, const Vec3d& 
   const double lx = length(x), ly = length(y), lz = length(z);
   const double above = dot(x, cross(y, z)),
                below = lx * ly * lz + dot(x, y) * lz + dot(y, z) * lx + dot(z, x) * ly;
-  return 2 * std::atan2(above, below);
+  return 2 * double(std::atan2(float(above), float(below)));
 }
 
 }  // namespace

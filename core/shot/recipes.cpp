@@ -507,7 +507,7 @@ Shot tea_fills_a_word(const std::string& text) {
 }
 
 Shot cream_on_a_jar(const std::string&) {
-  constexpr double height = 0.079, shoulder = 0.0585, radius = 0.0285;  // m
+  constexpr double height = 0.079, shoulder = 0.0585, radius = 0.0275;  // m
   Shot s;
   s.film.title = "Oddlark, clay cream", s.film.frames = 168;
   Model jar;
@@ -542,7 +542,7 @@ Shot cream_on_a_jar(const std::string&) {
   // It clings like a solid; then it gets warm, and runs.
   cream.tracks["yield"] = keys({{84, 14.0}, {100, 0.0}});
   p.windows = {{{1, 72}}}, p.rate = 1.3e-6, p.speed = 0;
-  p.patchiness = 0.6, p.patch_size = 0.012, p.patch_rate = 0;
+  p.patchiness = 1, p.patch_size = 0.009, p.patch_rate = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
   s.look.lights = light_sets()[0].make();
   s.look.background = {0.42, 0.3, 0.2}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
