@@ -9,6 +9,7 @@
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QFutureWatcher>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -18,11 +19,14 @@
 #include <QMimeData>
 #include <QPainter>
 #include <QPainterPath>
+#include <QProgressDialog>
 #include <QPushButton>
 #include <QSlider>
 #include <QStandardPaths>
+#include <QtConcurrent>
 #include <QVBoxLayout>
 
+#include "background.h"
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
@@ -424,13 +428,43 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
 }
 
 void MainWindow::bring_in(const QString& what) {
-  QApplication::setOverrideCursor(Qt::WaitCursor);
-  const bool done =
-      document_.edit(tr("Bring in a file"), [&](Shot& s) { (void)pour::bring_in(s, what.toStdString()); });
-  QApplication::restoreOverrideCursor();
-  if (!done) return;
-  document_.open_step(1);
-  say(QString::fromStdString(arrival_in_words(document_.shot().pieces.back().shape)));
+  if (is_bringing_in()) return say(tr("Something is being brought in already. Wait for it, or cancel it."));
+  const QString name = what.contains("<svg") ? tr("a drawing") : QFileInfo(what).fileName();
+  auto given_up = std::make_shared<std::atomic<bool>>(false);
+  auto* progress = new QProgressDialog(tr("Bringing in %1 …").arg(name), tr("Cancel"), 0, 0, this);
+  progress->setObjectName("arriving");
+  progress->setMinimumDuration(400);
+  progress->setValue(0);
+  connect(progress, &QProgressDialog::canceled, this, [given_up] { *given_up = true; });
+  connect(&document_, &Document::replaced, progress, [given_up] { *given_up = true; });
+  struct Read {
+    std::optional<Arrival> arrival;
+    QString problem;
+  };
+  auto found = std::make_shared<Read>();
+  auto* watcher = new QFutureWatcher<void>(this);
+  connect(watcher, &QFutureWatcher<void>::finished, this, [this, watcher, progress, found, given_up] {
+    watcher->deleteLater(), progress->deleteLater();
+    if (!found->problem.isEmpty()) Q_EMIT document_.problem(found->problem);
+    if (!found->arrival || *given_up) return;
+    std::string path;
+    document_.edit(tr("Bring in a file"), [&](Shot& s) { path = add_arrival(s, *found->arrival); });
+    if (path.empty()) return;
+    document_.open_step(1);
+    document_.select(path.substr(path.find('.') + 1));
+    say(QString::fromStdString(found->arrival->words));
+  });
+  arriving_ = QtConcurrent::run([what = what.toStdString(), given_up, found] {
+    step_back();
+    try {
+      found->arrival = read_arrival(what, [given_up] { return given_up->load(); });
+    } catch (const GivenUp&) {
+    } catch (...) {
+      const Fault f = fault_in_flight(what.substr(0, 80));
+      found->problem = QString::fromStdString(f.problem + " " + f.mend);
+    }
+  });
+  watcher->setFuture(arriving_);
 }
 
 namespace {

@@ -1,5 +1,6 @@
 // The window: bar, recipe, stage, drawer and time strip around one document.
 #pragma once
+#include <QFuture>
 #include <QMainWindow>
 
 #include "document.h"
@@ -35,7 +36,9 @@ class MainWindow : public QMainWindow {
   /// Shows a message in the notice bar.
   void say(const QString& text);
   /// Brings in a file by its name, or a drawing as text.
+  /// A file, or a drawing as text, on a thread of its own.
   void bring_in(const QString& what);
+  bool is_bringing_in() const { return arriving_.isRunning(); }
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -45,6 +48,7 @@ class MainWindow : public QMainWindow {
   bool eventFilter(QObject*, QEvent*) override;
 
  private:
+  QFuture<void> arriving_;
   void build_bar(class QHBoxLayout* bar);
   void refresh();
   void press_run();

@@ -11,6 +11,7 @@
 #include "frames/level_set_file.h"
 #include "run/space.h"
 #include "shape/fonts.h"
+#include "shape/near_surface.h"
 #include "shape/placed.h"
 #include "shot/animate.h"
 #include "shot/assign.h"
@@ -155,6 +156,9 @@ Json parts_as_json(const Shape& shape) {
     parts.push_back({{"triangles", mesh.triangles.size()},
                      {"closed", is_closed(mesh)},
                      {"size", {size.x, size.y, size.z}},
+                     {"open_edges", open_edges(mesh)},
+                     {"crossing_triangles", NearSurface(mesh).crossings()},
+                     {"surfaces", surfaces_of(mesh).size()},
                      {"area", mesh.area()},
                      {"volume", b.mesh.volume()}});
   }
@@ -171,9 +175,12 @@ void inspect(const Import& o) {
   Piece& p = shot.pieces.back();
   const std::string words = arrival_in_words(p.shape);
   if (!o.json) return say(words);
+  const double suggested = *height_of(p.shape);
   *height_of(p.shape) = 1;
   if (auto* mark = std::get_if<Mark>(&p.shape)) mark->bevel = 0, mark->depth = 1;
-  say_text(Json({{"parts", parts_as_json(p.shape)}, {"in_words", words}}).dump(2) + "\n");
+  say_text(Json({{"parts", parts_as_json(p.shape)}, {"suggested_height", suggested}, {"in_words", words}})
+               .dump(2) +
+           "\n");
 }
 
 struct AsLevelSet {
@@ -316,6 +323,33 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
     const fs::path file = shot_file(c->file);
     Shot shot = load_shot(file);
     rename_item(shot, c->other, c->name);
+    save_shot(shot, file);
+  });
+  const auto settles = std::make_shared<std::vector<std::string>>();
+  auto* settle =
+      app.add_subcommand("settle", "Sets a piece down on the floor, moves it to the middle, turns it up");
+  settle->add_option("file", c->file, "NAME.pour")->required();
+  settle->add_option("piece", c->other, "Its id")->required();
+  settle->add_option("how", *settles, "floor, centre, upright, in the order in which they are done")
+      ->required()
+      ->check(CLI::IsMember({"floor", "centre", "upright"}));
+  settle->callback([c, settles] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    for (const std::string& how : *settles)
+      settle_piece(shot, c->other,
+                   how == "floor"    ? Settle::floor
+                   : how == "centre" ? Settle::centre
+                                     : Settle::upright);
+    save_shot(shot, file);
+  });
+  auto* apart = app.add_subcommand("take-apart", "Makes a piece of each part of a model");
+  apart->add_option("file", c->file, "NAME.pour")->required();
+  apart->add_option("piece", c->other, "Its id")->required();
+  apart->callback([c] {
+    const fs::path file = shot_file(c->file);
+    Shot shot = load_shot(file);
+    for (const std::string& path : take_apart(shot, c->other)) say("Added " + path);
     save_shot(shot, file);
   });
   auto* copy = app.add_subcommand("duplicate", "Puts a copy of a piece, a fluid, a pour or a light after it");

@@ -96,15 +96,22 @@ void Card::add_menu(const Group& group, QHBoxLayout* head) {
     head->addWidget(b);
     return b;
   };
-  auto* change = link(tr("Order"), "order", tr("Duplicate or move %1").arg(name));
-  change->setToolTip(tr("Duplicates it, or moves it in the list"));
+  auto* change = link(tr("Change"), "change", tr("Duplicate, move or settle %1").arg(name));
+  change->setToolTip(tr("Duplicates it, moves it in the list, sets it down"));
   auto* menu = new QMenu(change);
-  const auto add = [&](const QString& text, const char* key, auto&& then) {
-    menu->addAction(text, this, then)->setObjectName(QString(key) + "_" + key_);
+  const auto add = [&](const QString& text, const QString& key) {
+    menu->addAction(text, this, [this, key] { Q_EMIT wanted(key); })->setObjectName(key + "_" + key_);
   };
-  add(tr("Duplicate"), "duplicate", [this] { Q_EMIT duplicate(); });
-  add(tr("Move up"), "up", [this] { Q_EMIT shift(-1); });
-  add(tr("Move down"), "down", [this] { Q_EMIT shift(1); });
+  add(tr("Duplicate"), "duplicate");
+  add(tr("Move up"), "up");
+  add(tr("Move down"), "down");
+  if (group.list == "pieces") {
+    menu->addSeparator();
+    add(tr("Set down on the floor"), "floor");
+    add(tr("Move to the middle"), "centre");
+    add(tr("Turn upright"), "upright");
+    if (group.find("part")) add(tr("Take apart"), "apart");
+  }
   change->setMenu(menu);
   connect(link(tr("Remove"), "remove", tr("Remove %1").arg(name)), &QPushButton::clicked, this,
           &Card::remove);

@@ -25,9 +25,8 @@ class Card : public QFrame {
 
  Q_SIGNALS:
   void remove();
-  void duplicate();
-  void shift(int by);         // up or down in its list
-  void chosen(bool besides);  // its title was clicked, with Control or without
+  void wanted(const QString& what);  // duplicate, up, down; of a piece floor, centre, upright, apart
+  void chosen(bool besides);         // its title was clicked, with Control or without
 
  protected:
   void mousePressEvent(QMouseEvent*) override;

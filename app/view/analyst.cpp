@@ -6,6 +6,7 @@
 #include "background.h"
 #include "base/error.h"
 #include "base/units.h"
+#include "picture/coarser.h"
 #include "picture/quantity.h"
 #include "runs.h"
 #include "shape/pose.h"
@@ -72,6 +73,22 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
 
 }  // namespace
 
+namespace {
+
+std::shared_ptr<const std::vector<PicturePiece>> coarse(const std::vector<PicturePiece>& fine) {
+  constexpr size_t most = 40000;  // triangles a piece
+  auto out = std::make_shared<std::vector<PicturePiece>>(fine);
+  bool any = false;
+  for (PicturePiece& p : *out) {
+    const auto before = p.surface;
+    p.surface = coarser(before, most);
+    any = any || p.surface != before;
+  }
+  return any ? out : nullptr;
+}
+
+}  // namespace
+
 void Analyst::look() {
   if (watcher_.isRunning()) {  // what it looks at is the past
     *given_up_ = true;
@@ -91,12 +108,13 @@ void Analyst::look() {
     Analysis a;
     try {
       if (shapes_stay) {
-        a.pieces = old.pieces, a.solid_pieces = old.solid_pieces;
+        a.pieces = old.pieces, a.solid_pieces = old.solid_pieces, a.coarse_pieces = old.coarse_pieces;
       } else {
         std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, 1)), solid = pieces;
         for (PicturePiece& p : solid)
           if (p.glass()) p.finish = Finish::solid;
         a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
+        a.coarse_pieces = coarse(solid);
         a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
       }
       const Space space(shot, stop);

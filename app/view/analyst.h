@@ -22,6 +22,8 @@ struct Analysis {
       std::make_shared<std::vector<pour::PicturePiece>>();
   // The same, all of them solid, to see how they stand.
   std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces;
+  // Those with fewer triangles, for while one looks around; null where that would be the same.
+  std::shared_ptr<const std::vector<pour::PicturePiece>> coarse_pieces;
   std::vector<pour::Check> checks;
   pour::Box bounds;
   std::vector<pour::Staging::Seed> seeds;

@@ -191,6 +191,30 @@ bool is_closed(const Mesh& mesh) {
   return closed;
 }
 
+std::vector<std::vector<int>> surfaces_of(const Mesh& mesh) {
+  std::vector<int> parent = same_places(mesh);
+  const auto root = [&](int i) {
+    while (parent[size_t(i)] != i) i = parent[size_t(i)] = parent[size_t(parent[size_t(i)])];
+    return i;
+  };
+  for (const auto& t : mesh.triangles)
+    for (const int k : {t[1], t[2]}) parent[size_t(root(k))] = root(t[0]);
+  std::vector<int> number(mesh.points.size(), -1);
+  std::vector<std::vector<int>> out;
+  for (size_t i = 0; i < mesh.triangles.size(); ++i) {
+    int& n = number[size_t(root(mesh.triangles[i][0]))];
+    if (n < 0) n = int(out.size()), out.emplace_back();
+    out[size_t(n)].push_back(int(i));
+  }
+  return out;
+}
+
+size_t open_edges(const Mesh& mesh) {
+  size_t open = 0;
+  each_edge(mesh, [&](auto first, auto last) { open += last - first == 1; });
+  return open;
+}
+
 double openness(const Mesh& mesh) {
   double open = 0;
   each_edge(mesh, [&](auto first, auto last) {

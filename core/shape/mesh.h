@@ -27,6 +27,11 @@ std::vector<int> same_places(const Mesh&);
 /// Whether each edge has a triangle on either side, that run against each other along it. Points at the same
 /// place count as one; a mesh without triangles is not closed.
 bool is_closed(const Mesh&);
+/// The triangles that hang together by points at the same place, each as a list of their numbers, in the
+/// order of their first ones.
+std::vector<std::vector<int>> surfaces_of(const Mesh&);
+/// How many edges have a triangle on one side only.
+size_t open_edges(const Mesh&);
 /// How long the edges with a triangle on one side only are, as a share of the edge of a square of the mesh's
 /// area.
 double openness(const Mesh&);

@@ -1,6 +1,8 @@
 #include "shape/model_file.h"
 
 #include <fcntl.h>
+#include <poll.h>
+#include <signal.h>
 #include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -25,10 +27,16 @@ fs::path reader() {
   return fs::read_symlink("/proc/self/exe", error).parent_path() / "easy-pour-reader";
 }
 
-std::string all_of(int fd) {
+/// All that comes until the other end is closed, or as much as has come when it is given up.
+std::string all_of(int fd, const StopAsked& stop) {
+  constexpr int a_while = 100;  // ms
   std::string out;
   char b[65536];
-  for (ssize_t n; (n = ::read(fd, b, sizeof b)) != 0;) {
+  for (ssize_t n = 1; n != 0;) {
+    pollfd waits{fd, POLLIN, 0};
+    if (stop && stop()) break;
+    if (::poll(&waits, 1, a_while) == 0) continue;
+    n = ::read(fd, b, sizeof b);
     if (n < 0 && errno == EINTR) continue;
     if (n < 0 || out.size() > most_bytes) break;
     out.append(b, size_t(n));
@@ -62,7 +70,7 @@ bool leave_out_unreadable(std::vector<ModelPart>& parts) {
 
 }  // namespace
 
-std::string read_model(const fs::path& file) {
+std::string read_model(const fs::path& file, const StopAsked& stop) {
   const std::string where = file.filename().string();
   (void)read_whole(file, 0x7fffffff).size();  // whether it can be read, in the usual words
   int out[2], words[2];
@@ -86,13 +94,16 @@ std::string read_model(const fs::path& file) {
     ::close(out[0]), ::close(words[0]);
     throw machine_fault("easy-pour-reader", "could not be started.", "It should stand beside this program.");
   }
-  std::string bytes = all_of(out[0]);
-  std::string said = all_of(words[0]).substr(0, 400);  // it is short, and waits in the pipe
+  std::string bytes = all_of(out[0], stop);
+  const bool given_up = stop && stop();
+  if (given_up) ::kill(child, SIGKILL);
+  std::string said = all_of(words[0], {}).substr(0, 400);  // it is short, and waits in the pipe
   while (said.ends_with('.') || said.ends_with('\n')) said.pop_back();
   ::close(out[0]), ::close(words[0]);
   int status = 0;
   while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
   }
+  if (given_up) throw GivenUp{};
   if (WIFSIGNALED(status))
     throw shot_fault(where, "could not be read: it takes too much memory or time, or is broken.",
                      "Save the model again, with fewer triangles, as OBJ, PLY, STL or GLB.");

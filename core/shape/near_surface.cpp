@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/parallel.h"
+
 namespace pour {
 
 struct NearSurface::Kept {
@@ -101,18 +103,63 @@ std::optional<NearSurface::Place> NearSurface::nearest(const Vec3f& p, float rea
   return Place{asked.at, out, side * away};
 }
 
-std::optional<float> NearSurface::met(const Vec3f& from, const Vec3f& to) const {
+namespace {
+
+struct Hit {
+  float at;  // share of the way
+  unsigned triangle;
+};
+
+std::optional<Hit> first_hit(RTCScene scene, const Vec3f& from, const Vec3f& to, float low, float high) {
   RTCIntersectContext context;
   rtcInitIntersectContext(&context);
   RTCRayHit r{};
   const Vec3f d = to - from;
   r.ray.org_x = from.x, r.ray.org_y = from.y, r.ray.org_z = from.z;
   r.ray.dir_x = d.x, r.ray.dir_y = d.y, r.ray.dir_z = d.z;
-  r.ray.tnear = 0, r.ray.tfar = 1, r.ray.mask = ~0u;
+  r.ray.tnear = low, r.ray.tfar = high, r.ray.mask = ~0u;
   r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-  rtcIntersect1(kept_->scene, &context, &r);
+  rtcIntersect1(scene, &context, &r);
   if (r.hit.geomID == RTC_INVALID_GEOMETRY_ID) return std::nullopt;
-  return r.ray.tfar;
+  return Hit{r.ray.tfar, r.hit.primID};
+}
+
+}  // namespace
+
+std::optional<float> NearSurface::met(const Vec3f& from, const Vec3f& to) const {
+  const auto hit = first_hit(kept_->scene, from, to, 0, 1);
+  return hit ? std::optional(hit->at) : std::nullopt;
+}
+
+size_t NearSurface::crossings() const {
+  constexpr float end = 1e-3f;  // of an edge, where its neighbours are
+  constexpr int most = 16;      // triangles beside it that are met
+  const Mesh& mesh = kept_->mesh;
+  const std::vector<int> place = same_places(mesh);
+  const auto crosses = [&](size_t i) {
+    for (size_t k = 0; k < 3; ++k) {
+      const int a = mesh.triangles[i][k], b = mesh.triangles[i][(k + 1) % 3];
+      float from = end;
+      for (int n = 0; n < most; ++n) {
+        const auto hit =
+            first_hit(kept_->scene, mesh.points[size_t(a)], mesh.points[size_t(b)], from, 1 - end);
+        if (!hit) break;
+        const auto& other = mesh.triangles[hit->triangle];
+        if (std::none_of(other.begin(), other.end(), [&](int p) {
+              return place[size_t(p)] == place[size_t(a)] || place[size_t(p)] == place[size_t(b)];
+            }))
+          return true;
+        from = hit->at + end;
+      }
+    }
+    return false;
+  };
+  const size_t chunks = mesh.triangles.size() / 1024 + 1;
+  return size_t(ordered_sum<double>(chunks, [&](size_t c) {
+    double sum = 0;
+    for (size_t i = c * 1024; i < std::min(mesh.triangles.size(), (c + 1) * 1024); ++i) sum += crosses(i);
+    return sum;
+  }));
 }
 
 float NearSurface::thickness(const Place& place) const {

@@ -23,6 +23,8 @@ class NearSurface {
   std::optional<float> met(const Vec3f& from, const Vec3f& to) const;
   /// How thick the body is at a place, straight inwards, m.
   float thickness(const Place&) const;
+  /// How many triangles have an edge that runs through another one.
+  size_t crossings() const;
   /// From all but the thinnest 2 % of a surface straight inwards to its other side, m: edges and corners,
   /// which are as thin as one likes, do not count. 1e30 where there is nothing.
   double thinnest() const;

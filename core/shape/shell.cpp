@@ -2,8 +2,6 @@
 
 #include <openvdb/tools/MeshToVolume.h>
 
-#include <numeric>
-
 #include <cmath>
 
 #include "base/parallel.h"
@@ -29,25 +27,20 @@ struct Triangles {
 
 /// The parts that hang together, each as a mesh.
 std::vector<Mesh> pieces_of(const Mesh& mesh) {
-  std::vector<int> parent(mesh.points.size());
-  std::iota(parent.begin(), parent.end(), 0);
-  const auto root = [&](int i) {
-    while (parent[size_t(i)] != i) i = parent[size_t(i)] = parent[size_t(parent[size_t(i)])];
-    return i;
-  };
-  for (const auto& t : mesh.triangles)
-    for (const int k : {t[1], t[2]}) parent[size_t(root(k))] = root(t[0]);
-  std::vector<int> number(mesh.points.size(), -1), place(mesh.points.size());
   std::vector<Mesh> out;
-  for (size_t i = 0; i < mesh.points.size(); ++i) {
-    int& n = number[size_t(root(int(i)))];
-    if (n < 0) n = int(out.size()), out.emplace_back();
-    place[i] = int(out[size_t(n)].points.size());
-    out[size_t(n)].points.push_back(mesh.points[i]);
+  std::vector<int> place(mesh.points.size(), -1);
+  for (const std::vector<int>& surface : surfaces_of(mesh)) {
+    Mesh& one = out.emplace_back();
+    for (const int t : surface) {
+      auto corners = mesh.triangles[size_t(t)];
+      for (int& c : corners) {
+        int& to = place[size_t(c)];
+        if (to < 0) to = int(one.points.size()), one.points.push_back(mesh.points[size_t(c)]);
+        c = to;
+      }
+      one.triangles.push_back(corners);
+    }
   }
-  for (const auto& t : mesh.triangles)
-    out[size_t(number[size_t(root(t[0]))])].triangles.push_back(
-        {place[size_t(t[0])], place[size_t(t[1])], place[size_t(t[2])]});
   return out;
 }
 

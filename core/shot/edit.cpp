@@ -2,11 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <optional>
 #include <set>
 
 #include "base/error.h"
 #include "base/file.h"
 #include "base/text.h"
+#include "shape/near_surface.h"
+#include "shape/placed.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "shot/describe.h"
@@ -54,6 +58,43 @@ double* height_of(Shape& shape) {
 
 namespace {
 
+struct FileUnit {
+  const char* name;
+  double length;  // m
+  double rare;    // how much less often models have it, in factors of e
+};
+constexpr FileUnit file_units[] = {
+    {"metres", 1, 0}, {"millimetres", 0.001, 0}, {"centimetres", 0.01, 0}, {"inches", 0.0254, 1.5}};
+
+/// What the units of a file most likely are: with which it is nearest to a thing on a table; null where it is
+/// far from that with any.
+const FileUnit* likely_unit(double units_high) {
+  constexpr double usual = 0.15, least = 0.015, most = 0.8;  // m
+  const FileUnit* best = nullptr;
+  double nearest = 1e9;
+  for (const FileUnit& u : file_units) {
+    const double height = units_high * u.length, off = std::abs(std::log(height / usual)) + u.rare;
+    if (height >= least && height <= most && off < nearest) best = &u, nearest = off;
+  }
+  return best;
+}
+
+std::string height_in_words(double units_high, double height) {
+  const FileUnit* unit = likely_unit(units_high);
+  const std::string stands = format_quantity(height, Unit::length, 3) + " high.",
+                    in_file = format_quantity(units_high, Unit::none, 3) + " units high in its file";
+  if (unit && std::abs(units_high * unit->length / height - 1) < 1e-6)
+    return "It is " + in_file + ", taken as " + unit->name + ": " + stands;
+  return "It is " + in_file + "; it stands " + stands;
+}
+
+std::optional<double> likely_height(const Model& model) {
+  Box box;
+  for (const ModelPart& p : unpack_model(model.file.content(), model.file.name)) box.add(p.mesh.bounds());
+  const FileUnit* unit = likely_unit(box.size().y);
+  return unit ? std::optional(box.size().y * unit->length) : std::nullopt;
+}
+
 /// Whether what of it is not closed has but holes, and is no sheet or vessel that is open on purpose.
 bool has_small_holes(const Model& model) {
   constexpr double small = 0.5;  // a round hole of a hundredth of a ball's surface has 0.35
@@ -68,36 +109,40 @@ bool has_small_holes(const Model& model) {
 
 }  // namespace
 
-std::string bring_in(Shot& shot, const std::string& what, const std::string& name) {
-  static const About about{.key = "file", .name = "File"};
-  const auto read = [&](auto& into) {
-    std::remove_reference_t<decltype(into)> none;
-    into = std::get<std::remove_reference_t<decltype(into)>>(from_text(about, none, what, "File"));
-  };
+Arrival read_arrival(const std::string& what, const StopAsked& stop) {
   std::string suffix = fs::path(what).extension().string();
   std::transform(suffix.begin(), suffix.end(), suffix.begin(),
                  [](unsigned char c) { return char(std::tolower(c)); });
-  Shape shape;
-  std::string called;
+  Arrival out;
   if (suffix == ".svg" || what.find("<svg") != std::string::npos) {
+    static const About about{.key = "file", .name = "File"};
     Mark mark;
-    read(mark.drawing);
-    called = mark.drawing.name, shape = mark;
+    mark.drawing = std::get<Drawing>(from_text(about, Drawing(), what, "File"));
+    out = {mark, mark.drawing.name};
   } else {
     Model model;
-    read(model.file);
+    const fs::path file(what);
+    model.file = {file.filename().string(), std::make_shared<const std::string>(read_model(file, stop))};
     if (has_small_holes(model)) model.open = Model::Open::filled;
-    called = model.file.name, shape = model;
+    if (const auto height = likely_height(model)) model.height = *height;
+    out = {model, model.file.name};
   }
-  (void)bodies_of(shape);  // whether it is one that can stand in a set
-  Shot with = shot;
-  const std::string path =
-      add_new_piece(with, int(shape.index()), name.empty() ? fs::path(called).stem().string() : name);
-  Piece& p = with.pieces.back();
-  p.shape = shape, p.blocks = p.shows = true;
+  (void)bodies_of(out.shape, stop);  // whether it is one that can stand in a set
+  out.words = arrival_in_words(out.shape);
+  return out;
+}
+
+std::string add_arrival(Shot& shot, const Arrival& arrival, const std::string& name) {
+  const std::string path = add_new_piece(shot, int(arrival.shape.index()),
+                                         name.empty() ? fs::path(arrival.file).stem().string() : name);
+  Piece& p = shot.pieces.back();
+  p.shape = arrival.shape, p.blocks = p.shows = true;
   p.position = {p.position.x, *height_of(p.shape) / 2 + 0.004, 0};
-  shot = std::move(with);
   return path;
+}
+
+std::string bring_in(Shot& shot, const std::string& what, const std::string& name) {
+  return add_arrival(shot, read_arrival(what), name);
 }
 
 namespace {
@@ -126,16 +171,16 @@ std::string arrival(const Mark& mark) {
 std::string arrival(const Model& model) {
   const std::vector<ModelPart> raw = unpack_model(model.file.content(), model.file.name);
   Box box;
-  size_t triangles = 0;
+  size_t triangles = 0, crossings = 0;
   std::string open;
   for (const ModelPart& p : raw) {
     box.add(p.mesh.bounds()), triangles += p.mesh.triangles.size();
     if (!is_closed(p.mesh)) open += (open.empty() ? "" : ", ") + p.name;
+    crossings += NearSurface(p.mesh).crossings();
   }
   std::string out = model.file.name + ": " + counted(raw.size(), "part") + ", " +
-                    format_count(double(triangles)) + " triangles, " +
-                    format_quantity(box.size().y, Unit::none, 3) + " units high in its file; it stands " +
-                    format_quantity(model.height, Unit::length, 3) + " high.";
+                    format_count(double(triangles)) + " triangles. " +
+                    height_in_words(box.size().y, model.height);
   std::set<std::string> there, missing;
   for (const ModelPart& p : raw)
     if (p.texture) (p.texture->bytes.empty() ? missing : there).insert(p.texture->name);
@@ -143,6 +188,8 @@ std::string arrival(const Model& model) {
   if (!missing.empty())
     out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
            "; put them there as PNG or JPEG and bring it in again.";
+  if (crossings)
+    out += " It crosses itself at " + counted(crossings, "triangle") + "; what is inside twice counts once.";
   if (!open.empty())
     out +=
         (model.open == Model::Open::filled
@@ -301,8 +348,47 @@ void place_piece(Shot& shot, const std::string& id, const Pose& wanted, double f
   change(".position", own.position, piece->position);
   const Vec3d turn = angles_of(own.turn, piece->turn);
   if (length(turn - piece->turn) > 1e-12)  // spin comes on top of it
-    change(".turn", turn - piece->spin * Clock(shot).time(film_frame), piece->turn);
+    change(".turn", turn - shot.piece(id)->spin * Clock(shot).time(film_frame), piece->turn);
   change(".scale", own.scale, piece->scale);
+}
+
+void settle_piece(Shot& shot, const std::string& id, Settle how) {
+  const Shot first = shot_at(shot, 1);
+  const Piece* piece = first.piece(id);
+  if (!piece) throw nothing_there(shot, "pieces." + id);
+  Pose pose = pose_of(first, *piece);
+  if (how == Settle::upright) {
+    const Vec3d middle = piece_mesh(first, *piece).bounds().center();
+    const Rotation turn = Rotation::euler({-std::numbers::pi / 2, 0, 0});
+    pose.turn = turn * pose.turn, pose.position = middle + turn * (pose.position - middle);
+    return place_piece(shot, id, pose, 1);
+  }
+  const Box box = piece_mesh(first, *piece).bounds();
+  if (how == Settle::floor) pose.position.y -= box.low.y;
+  if (how == Settle::centre) pose.position += Vec3d{-box.center().x, 0, -box.center().z};
+  place_piece(shot, id, pose, 1);
+}
+
+std::vector<std::string> take_apart(Shot& shot, const std::string& id) {
+  const Piece* piece = shot.piece(id);
+  if (!piece) throw nothing_there(shot, "pieces." + id);
+  const auto* model = std::get_if<Model>(&piece->shape);
+  if (!model) throw shot_fault("Piece “" + piece->name + "”", "is no model.", "Take a model apart.");
+  const std::vector<std::string> parts = model->parts_within();
+  if (parts.size() < 2)
+    throw shot_fault("Piece “" + piece->name + "”", "is all of a piece.", "There is nothing to take apart.");
+  std::vector<std::string> out;
+  const Piece whole = *piece;
+  auto at = shot.pieces.begin() + (piece - shot.pieces.data());
+  at = shot.pieces.erase(at);
+  for (const std::string& part : parts) {
+    Piece one = whole;
+    std::get<Model>(one.shape).part = part;
+    one.name = part, one.id = out.empty() ? id : new_id(shot, part);  // what pours out of it still does
+    at = shot.pieces.insert(at, one) + 1;
+    out.push_back("pieces." + one.id);
+  }
+  return out;
 }
 
 void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {

@@ -1,7 +1,9 @@
 // Adding, removing and renaming what is in a shot.
 #pragma once
 #include <string>
+#include <vector>
 
+#include "base/work.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -11,6 +13,14 @@ std::string add_new_piece(Shot&, int kind, const std::string& name);
 /// A mark or a model that blocks and shows, standing on the floor, from a file, or from the text of an SVG.
 /// Throws Fault (Blame::shot) where it can't be read.
 std::string bring_in(Shot&, const std::string& what, const std::string& name = {});
+/// The same in two parts: reading what may take long, away from the shot, and adding it. Throws GivenUp, too.
+struct Arrival {
+  Shape shape;
+  std::string file;   // its name
+  std::string words;  // arrival_in_words() of it
+};
+Arrival read_arrival(const std::string& what, const StopAsked& = {});
+std::string add_arrival(Shot&, const Arrival&, const std::string& name = {});
 /// “Lark.svg: 3 parts, 19.2 cm wide and 16 cm high; left out: text.” Empty for what did not come from a file.
 std::string arrival_in_words(const Shape&);
 /// Its height where it came from a file, m.
@@ -38,6 +48,15 @@ void rename_item(Shot&, const std::string& path, const std::string& name);
 /// (Blame::shot) where they would move with each other in a circle.
 void set_parent(Shot&, const std::string& piece, const std::string& parent);
 
+/// Moves a piece so that at frame 1 its lowest point is on the floor; so that the middle of it is over that
+/// of the floor; turns it up, so that what was its front is above. Throws Fault (Blame::shot) for none, or
+/// one that can't be made.
+enum class Settle { floor, centre, upright };
+void settle_piece(Shot&, const std::string& piece, Settle);
+/// A model with several parts becomes a piece for each of them, with all that it was, in its place; one of a
+/// single part a piece for each of its surfaces that hang together. Returns the paths. Throws Fault
+/// (Blame::shot) where it is no model or all of a piece.
+std::vector<std::string> take_apart(Shot&, const std::string& piece);
 /// Lets a piece stand like this at a frame of the film, with keys where it is animated. Throws Fault
 /// (Blame::shot) where there is no such piece.
 void place_piece(Shot&, const std::string& piece, const Pose&, double film_frame);

@@ -519,12 +519,11 @@ Shot cream_on_a_jar(const std::string&) {
     p.friction = 0.9, p.contact_angle = 80 * degree, p.receding_angle = 25 * degree;
     s.pieces.push_back(p);
   }
-  made_of(s.pieces[0], NamedMaterial::porcelain, {0.09, 0.2, 0.17});
-  made_of(s.pieces[1], NamedMaterial::clay, {0.62, 0.42, 0.26});
+  for (Piece& p : s.pieces) p.material = NamedMaterial::porcelain;  // in the colours of the model
   s.pieces[0].label = {shipped_label("oddlark-jar.png"), LabelPlace::around, 0.03, -0.0095};
   // Around the shoulder, here thicker and there thinner.
   Tube seam;
-  seam.closed = true, seam.radius = 0.0016;
+  seam.closed = true, seam.radius = 0.0012;
   seam.points.list.clear();
   constexpr double sizes[] = {0.5, 1.5, 0.6, 1.1, 0.45, 1.7, 0.7, 0.5, 1.4, 0.5, 1.2, 0.6};
   for (size_t i = 0; i < std::size(sizes); ++i) {
@@ -536,17 +535,17 @@ Shot cream_on_a_jar(const std::string&) {
   Pour& p = add_liquid(s, "cream", NamedLiquid::own, "seam");
   Fluid& cream = s.fluids.back();
   cream.name = p.name = "Clay cream";
-  cream.color = {0.9, 0.8, 0.66};
-  cream.own = {1050, 1.2, 14, 0.8, 0.04};
-  cream.clarity = Clarity::cloudy, cream.depth = 0.001;
+  cream.color = {0.45, 0.2, 0.1};
+  cream.own = {1050, 1.6, 45, 0.8, 0.04};
+  cream.clarity = Clarity::opaque;
   // It clings like a solid; then it gets warm, and runs.
-  cream.tracks["yield"] = keys({{84, 14.0}, {100, 0.0}});
-  p.windows = {{{1, 72}}}, p.rate = 1.3e-6, p.speed = 0;
-  p.patchiness = 1, p.patch_size = 0.009, p.patch_rate = 0;
+  cream.tracks["yield"] = keys({{84, 45.0}, {104, 1.0}});
+  p.windows = {{{1, 72}}}, p.rate = 8e-7, p.speed = 0;
+  p.patchiness = 1, p.patch_size = 0.007, p.patch_rate = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
   s.look.lights = light_sets()[0].make();
   s.look.background = {0.42, 0.3, 0.2}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
-  s.camera.target = {0, 0.043, 0}, s.camera.distance = 0.23, s.camera.pitch = 14 * degree;
+  s.camera.target = {0, 0.043, 0}, s.camera.distance = 0.29, s.camera.pitch = 12 * degree;
   s.camera.f_number = 11;
   return s;
 }

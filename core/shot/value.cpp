@@ -14,6 +14,7 @@
 #include "base/srgb.h"
 #include "base/text.h"
 #include "shape/model_file.h"
+#include "shape/svg_path.h"
 #include "shot/shipped.h"
 
 namespace pour {
@@ -156,7 +157,43 @@ void add_size(Points& p, double size, const std::string& where) {
   p.sizes.back() = size;
 }
 
+/// The longest line of SVG path data, a unit a millimetre, y upwards: a profile from its axis, a curve about
+/// the middle.
+Points points_of_path(const About& s, const std::string& data, const std::string& where) {
+  constexpr double unit = 0.001, tolerance = 0.05;  // m; units
+  constexpr double most = 150;                      // points along it
+  const auto length_of = [](const Polyline& line) {
+    double sum = 0;
+    for (size_t i = 1; i < line.points.size(); ++i) sum += length(line.points[i] - line.points[i - 1]);
+    return sum;
+  };
+  const std::vector<Polyline> lines = parse_path(data, tolerance);
+  const auto longest =
+      std::max_element(lines.begin(), lines.end(),
+                       [&](const Polyline& a, const Polyline& b) { return length_of(a) < length_of(b); });
+  if (longest == lines.end() || length_of(*longest) <= 0)
+    throw shot_fault(where, "“" + data.substr(0, 40) + "” is no path of SVG.", "Paste the d of a path.");
+  Box box;
+  for (const Vec3d& v : longest->points) box.add(v);
+  const double apart = length_of(*longest) / most;
+  Points p;
+  Vec3d last;
+  for (const Vec3d& v : longest->points) {
+    if (!p.list.empty() && length(v - last) < apart && &v != &longest->points.back()) continue;
+    last = v;
+    const bool profile = s.dimensions == 2;
+    Vec3d at{(v.x - (profile ? std::min(0.0, box.low.x) : box.center().x)) * unit,
+             ((profile ? box.high.y : box.center().y) - v.y) * unit, 0};
+    for (int a = 0; a < s.dimensions; ++a) at[a] = checked(at[a], s, where);
+    p.list.push_back(at);
+  }
+  return checked(p, where);
+}
+
 Points points(const About& s, const std::string& text, const std::string& where) {
+  if (const size_t first = text.find_first_not_of(' ');
+      first != std::string::npos && (text[first] == 'M' || text[first] == 'm'))
+    return points_of_path(s, text, where);
   Points p;
   for (const std::string& part : split(text, ';')) {
     const auto numbers = split(part, ',');
@@ -164,7 +201,7 @@ Points points(const About& s, const std::string& text, const std::string& where)
     if (int(numbers.size()) != s.dimensions && !sized)
       throw shot_fault(where,
                        "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
-                       s.dimensions == 2 ? "Write points as 1, 2; 3, 4."
+                       s.dimensions == 2 ? "Write points as 1, 2; 3, 4, or paste the path of an SVG."
                                          : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
     p.list.emplace_back();
     for (int a = 0; a < s.dimensions; ++a)
@@ -353,7 +390,8 @@ Drawing shipped_drawing(const std::string& file) {
 }
 
 ModelFile shipped_model(const std::string& file) {
-  return shipped<ModelFile>(share_folder() / "models" / file, read_model);
+  return shipped<ModelFile>(share_folder() / "models" / file,
+                            [](const fs::path& f) { return read_model(f); });
 }
 
 PictureFile shipped_label(const std::string& file) {

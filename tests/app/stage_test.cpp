@@ -155,12 +155,12 @@ TEST_F(OnStage, FComesCloserToWhatIsSelected) {
 }
 
 TEST_F(OnStage, CardsAreDuplicatedAndReordered) {
-  auto* menu = find<QPushButton>("order_pieces.left")->menu();
+  auto* menu = find<QPushButton>("change_pieces.left")->menu();
   ASSERT_TRUE(menu);
   menu->actions()[2]->trigger();  // down
   EXPECT_EQ(shot().pieces[1].id, "left");
   QTest::qWait(50);
-  find<QPushButton>("order_pieces.left")->menu()->actions()[0]->trigger();
+  find<QPushButton>("change_pieces.left")->menu()->actions()[0]->trigger();
   EXPECT_EQ(shot().pieces.size(), 3u);
   EXPECT_EQ(shot().pieces[2].name, "Left 2");
 }

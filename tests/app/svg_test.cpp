@@ -124,7 +124,8 @@ TEST(SvgBesideQt, IconsOfAThemeAreTheSame) {
   std::string others;
   for (size_t i = 0; i < files.size() && read < 200; i += std::max<size_t>(1, files.size() / 300)) {
     const std::string text = read_whole(files[i]);
-    if (text.find("opacity") != std::string::npos) continue;  // half there is there for us, and not in this test
+    if (text.find("opacity") != std::string::npos)
+      continue;  // half there is there for us, and not in this test
     const double share = differs(text);
     if (share < 0) continue;
     ++read;

@@ -42,6 +42,11 @@ class Window : public testing::Test {
     ASSERT_TRUE(QTest::qWaitFor([&] { return !window->analyst().busy(); }, 30000));
     QTest::qWait(20);
   }
+  /// Waits for what is being brought in.
+  void arrive() {
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !window->is_bringing_in(); }, 30000));
+    QTest::qWait(50);
+  }
   template <class T = QWidget>
   T* seen(const QString& name) {
     for (T* w : window->findChildren<T*>(name))

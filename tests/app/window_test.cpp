@@ -1601,6 +1601,7 @@ TEST_F(Window, FilesComeInAndAreUndone) {
   EXPECT_TRUE(enter.isAccepted());
   QDropEvent drop({100, 100}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(window.get(), &drop);
+  arrive();
   settle();
   ASSERT_EQ(window->document().shot().pieces.size(), 2u);
   EXPECT_EQ(window->document().shot().pieces[1].name, "Star");
@@ -1609,12 +1610,14 @@ TEST_F(Window, FilesComeInAndAreUndone) {
   EXPECT_TRUE(window->analyst().now().ok);
   // Copied as text, which is no file.
   window->bring_in("<svg viewBox='0 0 10 10'><rect width='10' height='5'/></svg>");
+  arrive();
   EXPECT_EQ(window->document().shot().pieces.size(), 3u);
   window->document().undo();
   window->document().undo();
   EXPECT_EQ(window->document().shot().pieces.size(), 1u);
   // What can't be read is said, and nothing is lost.
   window->bring_in(folder.filePath("absent.svg"));
+  arrive();
   EXPECT_EQ(window->document().shot().pieces.size(), 1u);
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("does not exist"));
 }

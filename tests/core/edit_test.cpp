@@ -4,6 +4,7 @@
 
 #include "base/error.h"
 #include "core/cli_fixture.h"
+#include "shape/placed.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "shot/describe.h"
@@ -154,4 +155,37 @@ TEST_F(Edits, FromTheCommandLine) {
   EXPECT_THAT(cli("duplicate a.pour pieces.bowl").out, HasSubstr("Added pieces."));
   EXPECT_THAT(cli("show a.pour").out, HasSubstr("bowl_2"));
   EXPECT_THAT(cli("duplicate a.pour pieces.spoon").out, HasSubstr("pieces."));
+}
+
+// A box of 2 x 1 x 4 cm whose middle is at (3, 5, 7) cm.
+TEST(Edit, APieceIsSetDownMovedToTheMiddleAndTurnedUp) {
+  Shot s;
+  Piece p;
+  p.id = "box", p.name = "Box", p.shape = Block{{0.02, 0.01, 0.04}, 0}, p.position = {0.03, 0.05, 0.07};
+  s.pieces = {p};
+  settle_piece(s, "box", Settle::floor);
+  EXPECT_NEAR(s.pieces[0].position.y, 0.005, 1e-6);
+  settle_piece(s, "box", Settle::centre);
+  EXPECT_LT(length(s.pieces[0].position - Vec3d{0, 0.005, 0}), 1e-6);
+  settle_piece(s, "box", Settle::upright);
+  settle_piece(s, "box", Settle::floor);
+  const Box box = piece_mesh(s, s.pieces[0]).bounds();
+  EXPECT_NEAR(box.high.y, 0.04, 1e-6) << "what was long is high";
+  EXPECT_NEAR(box.low.y, 0, 1e-6);
+  EXPECT_THROW(settle_piece(s, "cup", Settle::floor), Fault);
+}
+
+TEST(Edit, CurvesComeFromThePathOfAnSvg) {
+  Shot s = three();
+  s.pieces[0].shape = Tube();
+  set_text(s, "pieces.Bowl.points", "M 10 20 H 110 V 70", "p");
+  const auto& curve = std::get<Tube>(s.pieces[0].shape).points.list;
+  EXPECT_LT(length(curve.front() - Vec3d{-0.05, 0.025, 0}), 1e-9) << "about the middle, y upwards";
+  EXPECT_LT(length(curve.back() - Vec3d{0.05, -0.025, 0}), 1e-9);
+  s.pieces[1].shape = Turned();
+  set_text(s, "pieces.Cup.profile", "m 0 60 C 40 60 40 0 40 0", "p");
+  const auto& profile = std::get<Turned>(s.pieces[1].shape).profile.list;
+  EXPECT_LT(length(profile.front() - Vec3d{0, 0, 0}), 1e-9) << "its foot is on the axis";
+  EXPECT_LT(length(profile.back() - Vec3d{0.04, 0.06, 0}), 1e-9);
+  EXPECT_THROW(set_text(s, "pieces.Cup.profile", "Madeira", "p"), Fault);
 }

@@ -4,6 +4,7 @@
 
 #include "base/noise.h"
 #include "picture/camera.h"
+#include "picture/coarser.h"
 #include "picture/focus.h"
 #include "picture/liquid_piece.h"
 #include "picture/quick_picture.h"
@@ -423,6 +424,20 @@ TEST(Picture, CameraStandsWhereYawAndPitchSay) {
     EXPECT_NEAR(p.x, x, 1e-5);
     EXPECT_NEAR(p.y, 0.3, 1e-5);
   }
+}
+
+TEST(Coarser, KeepsShapeAndColoursWithFewerTriangles) {
+  Mesh ball = ball_mesh(0.05, 6);
+  std::vector<Vec3f> colors;
+  for (const Vec3f& p : ball.points) colors.push_back(p.y > 0 ? Vec3f{1, 0, 0} : Vec3f{0, 0, 1});
+  const auto fine = std::make_shared<const Surface>(ball, colors);
+  const auto few = coarser(fine, 2000);
+  EXPECT_LT(few->mesh.triangles.size(), 2600u);
+  EXPECT_NEAR(few->mesh.volume() / ball.volume(), 1, 0.03);
+  ASSERT_EQ(few->colors.size(), few->mesh.points.size());
+  for (size_t i = 0; i < few->colors.size(); ++i)
+    EXPECT_EQ(few->colors[i], (few->mesh.points[i].y > 0 ? Vec3f{1, 0, 0} : Vec3f{0, 0, 1}));
+  EXPECT_EQ(coarser(fine, 1000000), fine);
 }
 
 TEST(Noise, EightPointsAtATimeAreEightPoints) {

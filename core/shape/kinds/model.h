@@ -29,7 +29,9 @@ struct Model {
              "An OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it.")
         .add(&Model::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
              "Of all of the file, from its lowest to its highest point.")
-        .add(&Model::part, "part", "Part", "The name of one of its parts; all of them where it is empty.")
+        .add(&Model::part, "part", "Part",
+             "The name of one of its parts, or “name/2” for the second of its surfaces that hang together; "
+             "all of it where it is empty.")
         .more()
         .add(&Model::wrap, "wrap", "Wrap", Unit::length, {0, 1, 0, 0.02},
              "What flows meets a closed, simple hull at this distance around it, in place of the model "
@@ -61,13 +63,58 @@ struct Model {
     for (ModelPart& p : all)
       for (Vec3f& v : p.mesh.points) v = to<float>((to<double>(v) - box.center()) * scale);
     if (part.empty()) return all;
-    std::vector<std::string> names;
-    for (const ModelPart& p : all) names.push_back(p.name);
-    std::erase_if(all, [&](const ModelPart& p) { return p.name != part; });
-    if (!all.empty()) return all;
+    std::vector<ModelPart> wanted = named_part(all);
+    if (!wanted.empty()) return wanted;
     std::string known;
-    for (const std::string& n : names) known += (known.empty() ? "“" : ", “") + n + "”";
+    for (const ModelPart& p : all) known += (known.empty() ? "“" : ", “") + p.name + "”";
     throw shot_fault(where, "has no part “" + part + "”.", "It has " + known + ".");
+  }
+
+  /// What it can be taken apart into: the names of its parts, or of the surfaces of a single one.
+  std::vector<std::string> parts_within() const {
+    const std::vector<ModelPart> all = parts();
+    std::vector<std::string> out;
+    for (const ModelPart& p : all) out.push_back(p.name);
+    if (all.size() != 1) return out;
+    const size_t n = surfaces_of(all[0].mesh).size();
+    out.clear();
+    for (size_t i = 0; i < n; ++i) out.push_back(all[0].name + "/" + std::to_string(i + 1));
+    return out;
+  }
+
+  /// By its name, or “name/2” for the second of its surfaces that hang together.
+  std::vector<ModelPart> named_part(const std::vector<ModelPart>& all) const {
+    std::vector<ModelPart> out;
+    for (const ModelPart& p : all) {
+      if (p.name == part) out.push_back(p);
+      if (!part.starts_with(p.name + "/")) continue;
+      const auto number = whole_number(part.substr(p.name.size() + 1), 1, 1000000);
+      const std::vector<std::vector<int>> surfaces = surfaces_of(p.mesh);
+      if (number && size_t(*number) <= surfaces.size()) out.push_back(only(p, surfaces[size_t(*number) - 1]));
+    }
+    return out;
+  }
+
+  /// These triangles of a part.
+  static ModelPart only(const ModelPart& p, const std::vector<int>& triangles) {
+    ModelPart out;
+    out.name = p.name, out.texture = p.texture;
+    std::vector<int> place(p.mesh.points.size(), -1);
+    for (const int t : triangles) {
+      auto corners = p.mesh.triangles[size_t(t)];
+      for (int& c : corners) {
+        int& to = place[size_t(c)];
+        if (to < 0) {
+          to = int(out.mesh.points.size());
+          out.mesh.points.push_back(p.mesh.points[size_t(c)]);
+          if (!p.colors.empty()) out.colors.push_back(p.colors[size_t(c)]);
+          if (!p.uv.empty()) out.uv.push_back(p.uv[size_t(c)]);
+        }
+        c = to;
+      }
+      out.mesh.triangles.push_back(corners);
+    }
+    return out;
   }
 
   /// A wall where a part encloses nothing either way out.

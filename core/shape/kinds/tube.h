@@ -20,7 +20,7 @@ struct Tube {
         .touching(Touches::shape)
         .add(&Tube::points, "points", "Points", Unit::length, {-1e3, 1e3, -1, 1},
              "What the curve runs through: right, up, forward, and where it is thicker or thinner there, as "
-             "a share of its radius; drawn in the stage.")
+             "a share of its radius; drawn in the stage. Or the path of an SVG, a unit a millimetre.")
         .add(&Tube::closed, "closed", "Closed", "Whether the curve comes back to its start.")
         .add(&Tube::radius, "radius", "Radius", Unit::length, {1e-4, 10, 0.001, 0.05}, "Radius of the tube.")
         .done();

@@ -20,7 +20,8 @@ struct Turned {
     return TableOf<Turned>()
         .touching(Touches::shape)
         .add(&Turned::profile, "profile", "Profile", Unit::length, {0, 1e3, 0, 0.3},
-             "From the axis to the rim: distance from the axis, height; drawn in the stage.")
+             "From the axis to the rim: distance from the axis, height; drawn in the stage. Or the path "
+             "of an SVG, a unit a millimetre.")
         .dimensions(2)
         .add(&Turned::wall, "wall", "Wall", Unit::length, {1e-4, 10, 0.001, 0.03},
              "Thickness of the wall, half of it on either side of the profile.")
