@@ -235,7 +235,12 @@ std::shared_ptr<const std::vector<PicturePiece>> Viewport::at_playhead(
 Look Viewport::look() const {
   const Look& l = document_.shot_now().look;
   const bool plain = document_.stage() == Stage::set || frames_.current().quantity != Quantity::none;
-  return plain ? plain_look(l) : l;
+  if (!plain) return l;
+  Look out = plain_look(l);
+  constexpr double for_solids = -1;  // stops: they are brighter than smoke
+  if (document_.stage() == Stage::set && !document_.solver_view())
+    out.exposure += for_solids, out.solid = {0.11, 0.12, 0.125};
+  return out;
 }
 
 Camera Viewport::camera_for(const QSize& size) const {

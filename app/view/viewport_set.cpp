@@ -65,8 +65,13 @@ void Viewport::paint_set(QPainter& p) {
     p.setBrush(piece.locked ? QColor(120, 124, 122) : QColor(251, 250, 247));
     const double radius = piece.locked ? 3.5 : 6;
     p.drawEllipse(at, radius, radius);
+    const QPointF beside = at + QPointF(12, selected ? -14 : 4);
+    const QString name = QString::fromStdString(piece.name);
+    p.setPen(QColor(25, 30, 30));  // so that it is read before what is light, too
+    for (const QPointF& off : {QPointF(1, 1), QPointF(-1, 1), QPointF(1, -1), QPointF(-1, -1)})
+      p.drawText(beside + off, name);
     p.setPen(selected ? QColor(0x8F, 0xD6, 0xC8) : QColor(251, 250, 247));
-    p.drawText(at + QPointF(12, selected ? -14 : 4), QString::fromStdString(piece.name));
+    p.drawText(beside, name);
   }
   if (stage == Stage::set) paint_selected(p);
 }

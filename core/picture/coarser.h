@@ -7,7 +7,7 @@
 namespace pour {
 
 /// A surface of about so many triangles whose points are among its own, with their colours; itself where it
-/// has no more. Method: quadric error metrics (Garland & Heckbert 1997), by meshoptimizer.
+/// has no more. By fewer_triangles().
 std::shared_ptr<const Surface> coarser(const std::shared_ptr<const Surface>&, size_t triangles);
 
 }  // namespace pour

@@ -6,6 +6,7 @@
 #include <array>
 #include <deque>
 
+#include "base/parallel.h"
 #include "shape/grid_mesh.h"
 
 namespace pour {
@@ -96,21 +97,31 @@ namespace {
 /// most a cell from one cell to the next, and these don't.
 void mend_signs(openvdb::FloatGrid& grid) {
   const float cell = float(grid.voxelSize().x());
+  std::vector<const openvdb::FloatTree::LeafNodeType*> leaves;
+  for (auto leaf = grid.tree().cbeginLeaf(); leaf; ++leaf) leaves.push_back(leaf.getLeaf());
+  std::vector<std::vector<std::pair<openvdb::Coord, float>>> wrong(leaves.size());
+  parallel_for(
+      leaves.size(),
+      [&](size_t k) {
+        const auto accessor = grid.getConstUnsafeAccessor();
+        for (auto i = leaves[k]->cbeginValueOn(); i; ++i) {
+          const float d = *i;
+          if (std::abs(d) > cell) continue;
+          float as_is = 0, turned = 0;
+          for (int n = 0; n < 6; ++n) {
+            openvdb::Coord c = i.getCoord();
+            c[n / 2] += n % 2 ? 1 : -1;
+            const float next = accessor.getValue(c);
+            as_is += std::max(0.f, std::abs(d - next) - cell),
+                turned += std::max(0.f, std::abs(-d - next) - cell);
+          }
+          if (turned < as_is) wrong[k].emplace_back(i.getCoord(), -d);
+        }
+      },
+      64);
   auto accessor = grid.getAccessor();
-  std::vector<std::pair<openvdb::Coord, float>> wrong;
-  for (auto i = grid.cbeginValueOn(); i; ++i) {
-    const float d = *i;
-    if (std::abs(d) > cell) continue;
-    float as_is = 0, turned = 0;
-    for (int n = 0; n < 6; ++n) {
-      openvdb::Coord c = i.getCoord();
-      c[n / 2] += n % 2 ? 1 : -1;
-      const float next = accessor.getValue(c);
-      as_is += std::max(0.f, std::abs(d - next) - cell), turned += std::max(0.f, std::abs(-d - next) - cell);
-    }
-    if (turned < as_is) wrong.emplace_back(i.getCoord(), -d);
-  }
-  for (const auto& [at, d] : wrong) accessor.setValue(at, d);
+  for (const auto& of_leaf : wrong)
+    for (const auto& [at, d] : of_leaf) accessor.setValue(at, d);
 }
 
 }  // namespace

@@ -1,5 +1,7 @@
 #include "shape/mesh.h"
 
+#include <tbb/parallel_sort.h>
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -143,7 +145,7 @@ std::vector<int> same_places(const Mesh& mesh) {
     const Vec3f& p = mesh.points[size_t(i)];
     return std::tuple(p.x, p.y, p.z);
   };
-  std::sort(order.begin(), order.end(), [&](int i, int j) {
+  tbb::parallel_sort(order.begin(), order.end(), [&](int i, int j) {
     const auto a = key(i), b = key(j);
     return a < b || (!(b < a) && i < j);
   });
@@ -171,7 +173,7 @@ void each_edge(const Mesh& mesh, const F& f) {
       const int a = place[size_t(t[k])], b = place[size_t(t[(k + 1) % 3])];
       if (a != b) edges.push_back({std::min(a, b), std::max(a, b), a < b ? 1 : -1});
     }
-  std::sort(edges.begin(), edges.end());
+  tbb::parallel_sort(edges.begin(), edges.end());  // equal ones are only counted
   for (auto first = edges.begin(); first != edges.end();) {
     const auto last = std::upper_bound(first, edges.end(), *first);
     f(first, last);

@@ -1,5 +1,6 @@
 #include "shape/seeds.h"
 
+#include "shape/decimate.h"
 #include "shape/level_set.h"
 
 namespace pour {
@@ -9,7 +10,10 @@ void find_seeds(Body& body) {
   const double longest = std::max({size.x, size.y, size.z});
   if (!(longest > 0) || !(body.mesh.area() > 0)) return;
   const double thick = 2 * std::abs(body.mesh.volume()) / body.mesh.area();  // exact for a thin wall
-  const LevelSet set(body.mesh, std::max(longest / 256, std::min(longest / 48, thick / 3)));
+  // Roomy places are the same in a rougher shape, which takes far less time.
+  constexpr size_t rough = 50000;  // triangles
+  const Mesh mesh{body.mesh.points, fewer_triangles(body.mesh, rough)};
+  const LevelSet set(mesh, std::max(longest / 256, std::min(longest / 48, thick / 3)));
   struct Inside {
     Vec3d place;
     double depth;
@@ -31,7 +35,7 @@ void find_seeds(Body& body) {
         }
       }
   if (all.empty()) return;
-  body.stroke = 2 * deepest;
+  body.stroke = std::min(body.stroke, 2 * deepest);
   // Of the roomy places the lowest, the one next to the middle and the leftmost.
   const auto best = [&](SeedPlace place, const auto& cost) {
     const Inside* found = nullptr;

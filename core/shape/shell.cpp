@@ -172,7 +172,7 @@ class Sides {
 Mesh filled(const Mesh& mesh, const StopAsked& stop) {
   openvdb::initialize();
   const Vec3d size = mesh.bounds().size();
-  const double voxel = std::max({size.x, size.y, size.z}) / 160;
+  const double voxel = std::max({size.x, size.y, size.z}) / 128;
   const Sides sides(mesh, voxel, stop);
   const Vec3i n = sides.count();
   constexpr float deep = 1;  // voxels

@@ -12,7 +12,7 @@ Mesh wall_along(const Mesh&, double thickness);
 /// What of that lies outside, with `distance` to the surface: no holes finer than twice that, nothing within.
 Mesh hull_around(const Mesh&, double distance);
 /// What a surface encloses that faces outwards but has holes: where its winding number (winding.h) is over ½,
-/// on voxels of a 160th of its size, with its edges where they are between those. Empty where that is
+/// on voxels of a 128th of its size, with its edges where they are between those. Empty where that is
 /// nothing.
 Mesh filled(const Mesh&, const StopAsked& = {});
 

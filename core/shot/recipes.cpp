@@ -506,10 +506,37 @@ Shot tea_fills_a_word(const std::string& text) {
   return s;
 }
 
+Shot mark_of_paint(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, the bird in paint", s.film.frames = 120, s.film.capture = 48;
+  Mark bird;
+  bird.height = 0.11, bird.depth = 0.022, bird.bevel = 0.003;
+  s.pieces = {guide("bird", "Lark", bird, {0, 0.082, -0.02})};
+  Piece plate = solid("plate", "Plate", Block{{0.46, 0.012, 0.34}, 0.003}, {0, 0.006, 0});
+  made_of(plate, NamedMaterial::lacquer, {0.5, 0.52, 0.5});
+  plate.friction = 1, plate.roughness = 0.12, plate.contact_angle = 70 * degree,
+  plate.receding_angle = 30 * degree;
+  s.pieces.push_back(plate);
+  Pour& p = add_liquid(s, "paint", NamedLiquid::own, "bird");
+  Fluid& paint = s.fluids.back();
+  paint.name = p.name = "Paint";
+  paint.own = {1250, 45, 0, 1, 0.035};
+  paint.tracks["viscosity"] = keys({{8, 4000.0}, {36, 45.0}, {90, 12.0}});  // it stands, then it melts
+  paint.clarity = Clarity::opaque;
+  p.windows = {}, p.fill_at = 1, p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.002;
+  s.look.lights = light_sets()[0].make();
+  s.look.background = {0.3, 0.34, 0.34}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.03;
+  s.look.exposure = -0.4;
+  s.camera.target = {0, 0.055, 0}, s.camera.distance = 0.4, s.camera.pitch = 18 * degree;
+  s.camera.f_number = 11;
+  return s;
+}
+
 Shot cream_on_a_jar(const std::string&) {
   constexpr double height = 0.079, shoulder = 0.0585, radius = 0.0275;  // m
   Shot s;
-  s.film.title = "Oddlark, clay cream", s.film.frames = 168;
+  s.film.title = "Oddlark, clay cream", s.film.frames = 132;
   Model jar;
   jar.file = shipped_model("oddlark-jar.obj"), jar.height = height, jar.open = Model::Open::filled;
   const Vec3d stands{0, height / 2 + 0.0005, 0};
@@ -542,6 +569,7 @@ Shot cream_on_a_jar(const std::string&) {
   cream.tracks["yield"] = keys({{84, 45.0}, {104, 1.0}});
   p.windows = {{{1, 72}}}, p.rate = 8e-7, p.speed = 0;
   p.patchiness = 1, p.patch_size = 0.007, p.patch_rate = 0;
+  s.surface.smoothing = 0.0022, s.surface.smallest = 0.0025;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
   s.look.lights = light_sets()[0].make();
   s.look.background = {0.42, 0.3, 0.2}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
@@ -605,6 +633,8 @@ const std::vector<Recipe>& recipes() {
        "A mark from a drawing stands as smoke in its own colours, then melts and runs down.", mark_melts},
       {"jar-out-of-smoke", "A jar out of smoke",
        "A product from a model file rises, turning, out of a bed of smoke.", jar_out_of_smoke},
+      {"a-mark-of-paint", "A mark of paint",
+       "A mark from a drawing turns to thick paint in its own colours and slumps.", mark_of_paint},
       {"cream-on-a-jar", "Cream on a jar",
        "Cream seeps out around a jar, beads and clings, then warms and runs down.", cream_on_a_jar},
       {"a-jug-breathes", "A jug breathes",

@@ -543,7 +543,8 @@ TEST(Liquid, PatchesMeetTheRate) {
     for (int i = 0; i < 1000; ++i)
       everywhere +=
           source.patch({0.05 + 0.2 * (i % 32) / 31.0, mouth ? 0.2 : 0.16, 0.05 + 0.2 * (i / 32) / 31.0}, 0);
-    EXPECT_GT(even / double(s.particles.size()), 1.06 * everywhere / 1000) << "it comes out where patches are";
+    EXPECT_GT(even / double(s.particles.size()), 1.06 * everywhere / 1000)
+        << "it comes out where patches are";
   }
 }
 
@@ -788,6 +789,26 @@ TEST(LiquidTension, ADropClingsToASlantedPane) {
   while (t.s.time < 0.12) t.step();
   EXPECT_NEAR(along(), leans, 0.05 * base) << "at 0.6 of what Furmidge says it stays";
   EXPECT_LT(measure(t.s, h).max_speed, 0.3);
+}
+
+// A crumb of 0.6 µl weighs 6 µN; an edge as long as it is wide holds 20 µN where the cosines of both angles
+// differ by 0.73 (Furmidge 1962).
+TEST(LiquidTension, ACrumbClingsWhereItsEdgeHoldsItsWeight) {
+  const double h = 0.0008;
+  const auto fallen = [&](double receding) {
+    Mesh wall = box_mesh({0.01, 0.03, 0.02});
+    wall.place({{}, {0.005, 0.015, 0.01}});
+    Solid solid(LevelSet(wall, h));
+    solid.friction = 0.2, solid.contact_angle = 80 * std::numbers::pi / 180, solid.receding_angle = receding;
+    Tank tank({39, 39, 31}, h, SourceShape::ball({0.0104, 0.02, 0.01}, 0.0006), {}, {solid});
+    tank.w.liquids = {{1050, 0.05, 0, 1, 0.04}};
+    const double before = measure(tank.s, h).centroid.y;
+    EXPECT_GT(tank.s.particles.size(), 3u);
+    tank.run(0.2);
+    return before - measure(tank.s, h).centroid.y;
+  };
+  EXPECT_LT(fallen(25 * std::numbers::pi / 180), h);
+  EXPECT_GT(fallen(80 * std::numbers::pi / 180), 3 * h);
 }
 
 TEST(LiquidTension, ADropThatDoesNotClingSlidesAtOnce) {

@@ -99,7 +99,7 @@ TEST(Winding, WhatHasHolesIsFilled) {
   double worst = 0;
   for (const Vec3f& p : solid.points)
     if (p.y < 0.03f) worst = std::max(worst, std::abs(double(length(p)) - r));
-  EXPECT_LT(worst, 0.25 * 2 * r / 160);
+  EXPECT_LT(worst, 0.25 * 2 * r / 128);
   Mesh sheet;
   sheet.points = {{0, 0, 0}, {0.1f, 0, 0}, {0, 0.1f, 0}};
   sheet.triangles = {{0, 1, 2}};

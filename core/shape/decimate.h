@@ -1,0 +1,11 @@
+// Fewer triangles for nearly the same surface.
+#pragma once
+#include "shape/mesh.h"
+
+namespace pour {
+
+/// About so many triangles between the points of a mesh that lie where its own do; its own where it has no
+/// more. Method: quadric error metrics (Garland & Heckbert 1997), by meshoptimizer.
+std::vector<std::array<int, 3>> fewer_triangles(const Mesh&, size_t triangles);
+
+}  // namespace pour
