@@ -143,19 +143,27 @@ class Sides {
     }
     const bool all_in = least > 0.5f + clear, all_out = most < 0.5f - clear;
     const bool mixed = touched_[b] || (!all_in && !all_out);
+    // Where the surface does not come between them, neighbours are much alike.
+    const auto next_to = [&](double w, const Vec3i& p, int axis) {
+      Vec3d step;
+      step[axis] = voxel_;
+      const Vec3d here = place(p);
+      const bool known = std::abs(w - 0.5) > double(clear) &&
+                         !surface_.met(to<float>(here - step * 1.01), to<float>(here + step * 0.01));
+      return known ? w : winding_.at(here);
+    };
+    double slice = 0.5, row = 0.5, w = 0.5;
     for (int z = 0; z < block; ++z)
-      for (int y = 0; y < block; ++y) {
-        double w = 0.5;
+      for (int y = 0; y < block; ++y)
         for (int x = 0; x < block; ++x) {
           const Vec3i p = at * block + Vec3i{x, y, z};
-          // Where the surface does not come between them, neighbours are much alike.
-          const Vec3d here = place(p), step{voxel_, 0, 0};
-          const bool known = std::abs(w - 0.5) > double(clear) &&
-                             !surface_.met(to<float>(here - step * 1.01), to<float>(here + step * 0.01));
-          if (mixed && !known) w = winding_.at(place(p));
+          if (mixed) {
+            w = x ? next_to(w, p, 0) : y ? next_to(row, p, 1) : next_to(slice, p, 2);
+            if (!x) row = w;
+            if (!x && !y) slice = w;
+          }
           inside_[index(p)] = mixed ? is_in(w) : all_in;
         }
-      }
   }
 
   WindingNumber winding_;
