@@ -49,10 +49,11 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
   for (size_t i = 0; i < shot.pieces.size(); ++i) {
     const Piece& piece = shot.pieces[i];
     if (!piece.blocks && !piece.holds && !piece.drains) continue;
-    double furthest = 0, thinnest = 1e300;
+    double furthest = 0, thinnest = 1e300, keeping = 1e300;
     for (const Body& body : space.bodies[i]) {
       SolverView seen = solver_view(body.mesh, space.cell_size, stop);
-      furthest = std::max(furthest, seen.furthest), thinnest = std::min(thinnest, seen.thinnest);
+      furthest = std::max(furthest, seen.furthest), thinnest = std::min(thinnest, seen.thinnest),
+      keeping = std::min(keeping, seen.keeping_cell());
       std::vector<Vec3f> colors;
       for (const float off : seen.off) {
         const Color c = ramp(double(off) / space.cell_size);
@@ -64,7 +65,7 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
     }
     std::string words = piece.name + ": at most " + format_quantity(furthest, Unit::length, 2) + " off";
     if (thinnest < 2 * space.cell_size)
-      words += "; cells of " + format_quantity(floor_kindly(thinnest / 2), Unit::length) +
+      words += "; cells of " + format_quantity(floor_kindly(keeping), Unit::length) +
                " keep its thinnest wall of " + format_quantity(thinnest, Unit::length, 2);
     a.solver_words.push_back(words);
   }

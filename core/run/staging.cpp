@@ -200,11 +200,13 @@ void Staging::add_seeds(size_t index, const Space& space) {
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
     const Piece& piece = shot_.pieces[i];
     if (!piece.holds && (!rooms_.empty() || (!piece.blocks && !piece.shows))) continue;
+    const auto colors =
+        pour.colors == PourColors::piece ? colors_of(*bodies_of(piece.shape), piece) : nullptr;
     for (const Body& body : space.bodies[i]) {
       if (piece.holds) ++room;
       for (const Body::Seed& seed : body.seeds[int(pour.seed_place)]) {
         Outlet o;
-        o.own_box = body.mesh.bounds();
+        o.own_box = body.mesh.bounds(), o.colors = colors;
         o.piece = i, o.pour = index, o.is_seed = true, o.room = piece.holds ? room : 0;
         o.radius = std::max(seed.room * pour.seed_size, 0.9 * cell_size_);
         o.center = seed.place;

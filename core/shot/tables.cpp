@@ -764,10 +764,12 @@ const Table<Pour>& table() {
              "How often a second the patches become others.")
         .zero("never")
         .where([](const P& p) { return p.patchiness > 0; })
+        .fixed()
         .more()
         .add(&P::patch_seed, "patch_seed", "Seed of patches", Unit::none, {1, 9999, 1, 100},
              "Another number makes other patches.")
         .where([](const P& p) { return p.patchiness > 0; })
+        .fixed()
         .more()
         .add(&P::colors, pour_colors, "colors", "Coloured",
              "Like its fluid, like the drawing or the model that it comes out of, or by place in it. What is "
