@@ -151,6 +151,17 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
                   ": little or nothing will pour.",
               "Use cells of " + cm(floor_kindly(thinnest / 2)),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
+    for (const Pour& s : shot.pours) {
+      const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source.id) : nullptr;
+      if (s.colors != PourColors::piece || !p) continue;
+      const auto bodies = bodies_of(p->shape, stop);
+      if (std::none_of(bodies->begin(), bodies->end(), [](const Body& b) {
+            return b.colors || (b.seen && (!b.seen->colors.empty() || !b.seen->textures.empty()));
+          }))
+        add(CheckLevel::warning, s.name + " finds no colours",
+            p->name + " has none of its own, only its material: what it pours is coloured like its fluid.",
+            "Colour it like its fluid", [id = s.id](Shot& t) { t.pour(id)->colors = PourColors::fluid; });
+    }
     add_all(liquid_checks(shot, space));
     const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)

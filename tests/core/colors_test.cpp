@@ -2,8 +2,10 @@
 #include <gtest/gtest.h>
 
 #include <numbers>
+#include <optional>
 
 #include "base/srgb.h"
+#include "check/checks.h"
 #include "core/cli_fixture.h"
 #include "frames/liquid_frame.h"
 #include "run/simulate.h"
@@ -83,6 +85,21 @@ TEST(BodyColors, AreThoseOfTheNearestPlace) {
   EXPECT_EQ(colors->at({0.03, 0.01, 0}), (Vec3f{1, 0, 0}));
   EXPECT_EQ(colors->at({-0.2, 0.01, 0}), (Vec3f{0, 0, 1})) << "beside it, too";
   EXPECT_FALSE(colors_of({seen.mesh}, "grey"));
+}
+
+TEST(PourColours, AreLookedForInThePiece) {
+  Shot s = falling_mark();
+  const auto found = [](const Shot& shot) -> std::optional<Check> {
+    for (const Check& c : check_shot(shot, "."))
+      if (c.title.find("finds no colours") != std::string::npos) return c;
+    return std::nullopt;
+  };
+  EXPECT_FALSE(found(s)) << "a drawing has colours";
+  s.pieces[0].shape = Ball{0.05};
+  const auto check = found(s);
+  ASSERT_TRUE(check);
+  check->fix(s);
+  EXPECT_FALSE(found(s));
 }
 
 class Colours : public Cli {};
