@@ -76,7 +76,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   keep_ = button(tr("Keep as shot camera"), tr("Makes this view the camera of the shot"));
   back_ = button(tr("Back to shot camera"), tr("Looks through the camera of the shot again"));
   frame_ = button(tr("Frame the set"),
-                  tr("Moves the view so that what is selected, or the whole set, is in the picture (F)"));
+                  tr("Moves the view so that what is selected, or the whole set, is in the picture (C)"));
   frame_->setObjectName("frame_set");
   connect(frame_, &QPushButton::clicked, this, &Viewport::frame_selected);
   trace_ = button(tr("Trace"),
@@ -559,7 +559,7 @@ void Viewport::keyPressEvent(QKeyEvent* e) {
       return zoom(0.9);
     case Qt::Key_Minus:
       return zoom(1.1);
-    case Qt::Key_F:
+    case Qt::Key_C:
       return frame_selected();
     case Qt::Key_Delete:
       return remove_selected();

@@ -93,7 +93,7 @@ bool Viewport::hold_pieces(const QPointF& at, bool besides) {
 }
 
 void Viewport::drag_pieces(const QPointF& to, Qt::KeyboardModifiers keys) {
-  if (!held_ || held_->start.empty()) return;
+  if (!held_ || held_->start.empty() || !document_.shot().piece(held_->start.back().id)) return;
   const bool snaps = keys & Qt::ControlModifier, rests = keys & Qt::ShiftModifier;
   Gizmo::Change change = held_->gizmo.drag(held_->part, held_->from, to);
   if (snaps) change.angle = snapped(change.angle, turn_grid);
@@ -103,7 +103,7 @@ void Viewport::drag_pieces(const QPointF& to, Qt::KeyboardModifiers keys) {
   if (held_->part == Gizmo::Part::middle || change.axis == Vec3d{})
     change.move = settled(active, change.move, to, snaps, rests && held_->part == Gizmo::Part::middle);
   document_.edit(
-      tr("Move %1").arg(QString::fromStdString(active.id)),
+      tr("Move %1").arg(QString::fromStdString(document_.shot().piece(active.id)->name)),
       [&](Shot& s) {
         for (const HeldPieces::One& one : held_->start) {
           Pose pose = one.start;
@@ -176,7 +176,7 @@ void Viewport::frame_selected() {
 
 void Viewport::remove_selected() {
   const auto ids = document_.selected();
-  if (ids.empty()) return;
+  if (ids.empty() || document_.stage() != Stage::set) return;  // elsewhere it is not seen what is selected
   document_.edit(tr("Remove"), [&](Shot& s) {
     for (const std::string& id : ids) remove_item(s, "pieces." + id);
   });
@@ -184,6 +184,7 @@ void Viewport::remove_selected() {
 
 void Viewport::duplicate_selected() {
   const auto ids = document_.selected();
+  if (ids.empty() || document_.stage() != Stage::set) return;
   std::vector<std::string> copies;
   document_.edit(tr("Duplicate"), [&](Shot& s) {
     for (const std::string& id : ids) {

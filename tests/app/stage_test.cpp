@@ -143,13 +143,17 @@ TEST_F(OnStage, SeveralMoveTogetherAndAreDuplicatedAndRemoved) {
   EXPECT_TRUE(selected().empty());
   window->document().undo();
   EXPECT_EQ(shot().pieces.size(), 4u);
+  window->document().select("left");
+  window->document().show_stage(Stage::picture);
+  QTest::keyClick(stage, Qt::Key_Delete);
+  EXPECT_EQ(shot().pieces.size(), 4u) << "where it is not seen that it is selected, nothing is removed";
 }
 
-TEST_F(OnStage, FComesCloserToWhatIsSelected) {
+TEST_F(OnStage, CComesCloserToWhatIsSelected) {
   const double before = window->document().camera().distance;
   window->document().select("left");
   stage->setFocus();
-  QTest::keyClick(stage, Qt::Key_F);
+  QTest::keyClick(stage, Qt::Key_C);
   EXPECT_LT(window->document().camera().distance, before);
   EXPECT_NEAR(window->document().camera().target.x, -0.08, 1e-3);
 }
