@@ -88,18 +88,18 @@ std::string height_in_words(double units_high, double height) {
   return "It is " + in_file + "; it stands " + stands;
 }
 
-std::optional<double> likely_height(const Model& model) {
+std::optional<double> likely_height(const std::vector<ModelPart>& parts) {
   Box box;
-  for (const ModelPart& p : unpack_model(model.file.content(), model.file.name)) box.add(p.mesh.bounds());
+  for (const ModelPart& p : parts) box.add(p.mesh.bounds());
   const FileUnit* unit = likely_unit(box.size().y);
   return unit ? std::optional(box.size().y * unit->length) : std::nullopt;
 }
 
 /// Whether what of it is not closed has but holes, and is no sheet or vessel that is open on purpose.
-bool has_small_holes(const Model& model) {
+bool has_small_holes(const std::vector<ModelPart>& parts) {
   constexpr double small = 0.5;  // a round hole of a hundredth of a ball's surface has 0.35
   bool any = false;
-  for (const ModelPart& p : unpack_model(model.file.content(), model.file.name)) {
+  for (const ModelPart& p : parts) {
     if (is_closed(p.mesh)) continue;
     if (openness(p.mesh) > small) return false;
     any = true;
@@ -123,8 +123,9 @@ Arrival read_arrival(const std::string& what, const StopAsked& stop) {
     Model model;
     const fs::path file(what);
     model.file = {file.filename().string(), std::make_shared<const std::string>(read_model(file, stop))};
-    if (has_small_holes(model)) model.open = Model::Open::filled;
-    if (const auto height = likely_height(model)) model.height = *height;
+    const std::vector<ModelPart> parts = unpack_model(model.file.content(), model.file.name);
+    if (has_small_holes(parts)) model.open = Model::Open::filled;
+    if (const auto height = likely_height(parts)) model.height = *height;
     out = {model, model.file.name};
   }
   (void)bodies_of(out.shape, stop);  // whether it is one that can stand in a set
