@@ -79,6 +79,13 @@ bool Document::set(const QString& path, const QString& text, const QString& gest
       gesture.isEmpty() ? QString() : path + " " + gesture);
 }
 
+void Document::set_beside(const QString& path, const QString& text) {
+  const Setting about = find_setting(shot(), path.toStdString());
+  edit_beside(QString::fromStdString(about.name), [path, text](Shot& s) {
+    set_text(s, path.toStdString(), text.toStdString(), path.toStdString());
+  });
+}
+
 /// What is not in the shot any more is not selected either.
 void Document::forget_gone() {
   const size_t before = selected_.size();

@@ -31,6 +31,12 @@ class Document : public QObject {
   /// Sets a described setting from text, as typed. Changes of one gesture (a drag) are one step of undo.
   bool set(const QString& path, const QString& text, const QString& gesture = {});
 
+  /// The same where that may take long, as reading a file does: somebody else does it beside the window.
+  void edit_beside(const QString& what, const std::function<void(pour::Shot&)>& change) {
+    Q_EMIT slow_edit(what, change);
+  }
+  void set_beside(const QString& path, const QString& text);
+
   bool can_undo() const { return at_ > 0; }
   bool can_redo() const { return at_ + 1 < history_.size(); }
   QString undo_name() const { return can_undo() ? history_[at_].what : QString(); }
@@ -94,6 +100,7 @@ class Document : public QObject {
   void view_changed();
   void selection_changed();
   void problem(const QString& text);
+  void slow_edit(const QString& what, const std::function<void(pour::Shot&)>& change);
 
  private:
   struct State {

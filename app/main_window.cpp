@@ -9,7 +9,6 @@
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QFileInfo>
-#include <QFutureWatcher>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -19,11 +18,9 @@
 #include <QMimeData>
 #include <QPainter>
 #include <QPainterPath>
-#include <QProgressDialog>
 #include <QPushButton>
 #include <QSlider>
 #include <QStandardPaths>
-#include <QtConcurrent>
 #include <QVBoxLayout>
 
 #include "background.h"
@@ -72,7 +69,8 @@ MainWindow::MainWindow(QWidget* parent)
       runs_(document_),
       frames_(document_, runs_, [this] { return runs_.chosen(); }),
       frames_before_(document_, runs_, [this] { return runs_.compared(); }),
-      analyst_(document_, runs_) {
+      analyst_(document_, runs_),
+      arrivals_(document_, this) {
   resize(1280, 800);
   setWindowIcon(mark(64, theme().accent));
   setAcceptDrops(true);
@@ -124,7 +122,13 @@ MainWindow::MainWindow(QWidget* parent)
   middle->setSpacing(0);
   deliver_ = new DeliverBox(document_, runs_);
   auto* recipe = new RecipePanel(document_, runs_, analyst_, deliver_, central);
-  connect(recipe, &RecipePanel::file_wanted, this, &MainWindow::bring_in);
+  connect(recipe, &RecipePanel::file_wanted, &arrivals_, &Arrivals::bring_in);
+  connect(&arrivals_, &Arrivals::refused, this, &MainWindow::say);
+  connect(&arrivals_, &Arrivals::arrived, this, [this](const QString& piece, const QString& words) {
+    document_.open_step(1);
+    document_.select(piece.toStdString());
+    say(words);
+  });
   recipe->setFixedWidth(368);
   middle->addWidget(recipe);
   viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
@@ -427,46 +431,6 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
     QMainWindow::keyPressEvent(e);
 }
 
-void MainWindow::bring_in(const QString& what) {
-  if (is_bringing_in()) return say(tr("Something is being brought in already. Wait for it, or cancel it."));
-  const QString name = what.contains("<svg") ? tr("a drawing") : QFileInfo(what).fileName();
-  auto given_up = std::make_shared<std::atomic<bool>>(false);
-  auto* progress = new QProgressDialog(tr("Bringing in %1 …").arg(name), tr("Cancel"), 0, 0, this);
-  progress->setObjectName("arriving");
-  progress->setMinimumDuration(400);
-  progress->setValue(0);
-  connect(progress, &QProgressDialog::canceled, this, [given_up] { *given_up = true; });
-  connect(&document_, &Document::replaced, progress, [given_up] { *given_up = true; });
-  struct Read {
-    std::optional<Arrival> arrival;
-    QString problem;
-  };
-  auto found = std::make_shared<Read>();
-  auto* watcher = new QFutureWatcher<void>(this);
-  connect(watcher, &QFutureWatcher<void>::finished, this, [this, watcher, progress, found, given_up] {
-    watcher->deleteLater(), progress->deleteLater();
-    if (!found->problem.isEmpty()) Q_EMIT document_.problem(found->problem);
-    if (!found->arrival || *given_up) return;
-    std::string path;
-    document_.edit(tr("Bring in a file"), [&](Shot& s) { path = add_arrival(s, *found->arrival); });
-    if (path.empty()) return;
-    document_.open_step(1);
-    document_.select(path.substr(path.find('.') + 1));
-    say(QString::fromStdString(found->arrival->words));
-  });
-  arriving_ = QtConcurrent::run([what = what.toStdString(), given_up, found] {
-    step_back();
-    try {
-      found->arrival = read_arrival(what, [given_up] { return given_up->load(); });
-    } catch (const GivenUp&) {
-    } catch (...) {
-      const Fault f = fault_in_flight(what.substr(0, 80));
-      found->problem = QString::fromStdString(f.problem + " " + f.mend);
-    }
-  });
-  watcher->setFuture(arriving_);
-}
-
 namespace {
 bool can_come_in(const QString& file) {
   static const QStringList suffixes{"svg", "obj", "ply", "stl", "gltf", "glb", "fbx"};
@@ -481,7 +445,7 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
 
 void MainWindow::dropEvent(QDropEvent* e) {
   for (const QUrl& url : e->mimeData()->urls())
-    if (can_come_in(url.toLocalFile())) bring_in(url.toLocalFile());
+    if (can_come_in(url.toLocalFile())) arrivals_.bring_in(url.toLocalFile());
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {

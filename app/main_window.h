@@ -1,8 +1,8 @@
 // The window: bar, recipe, stage, drawer and time strip around one document.
 #pragma once
-#include <QFuture>
 #include <QMainWindow>
 
+#include "arrivals.h"
 #include "document.h"
 #include "runs.h"
 #include "view/analyst.h"
@@ -35,10 +35,7 @@ class MainWindow : public QMainWindow {
   QString notice() const;
   /// Shows a message in the notice bar.
   void say(const QString& text);
-  /// Brings in a file by its name, or a drawing as text.
-  /// A file, or a drawing as text, on a thread of its own.
-  void bring_in(const QString& what);
-  bool is_bringing_in() const { return arriving_.isRunning(); }
+  Arrivals& arrivals() { return arrivals_; }
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
@@ -48,7 +45,6 @@ class MainWindow : public QMainWindow {
   bool eventFilter(QObject*, QEvent*) override;
 
  private:
-  QFuture<void> arriving_;
   void build_bar(class QHBoxLayout* bar);
   void refresh();
   void press_run();
@@ -67,6 +63,7 @@ class MainWindow : public QMainWindow {
   Runs runs_;
   Frames frames_, frames_before_;
   Analyst analyst_;
+  Arrivals arrivals_;
   DeliverBox* deliver_ = nullptr;
   Drawer* drawer_ = nullptr;
   Viewport* viewport_ = nullptr;

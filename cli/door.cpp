@@ -53,6 +53,22 @@ fs::path shot_file(const std::string& name) {
   return true_path(name);
 }
 
+void change_shot(const std::string& name, const std::function<void(Shot&)>& change) {
+  const fs::path file = shot_file(name);
+  Shot shot = load_shot(file);
+  change(shot);
+  save_shot(shot, file);
+}
+
+const Piece& piece_of(const Shot& shot, const std::string& id) {
+  if (const Piece* p = shot.piece(id)) return *p;
+  std::vector<std::string> known;
+  for (const Piece& p : shot.pieces) known.push_back(p.id);
+  const std::string near = nearest(id, known);
+  throw shot_fault(id, "is no piece of this shot.",
+                   near.empty() ? "Name one of its pieces." : "Did you mean “" + near + "”?");
+}
+
 Run open_run(const std::string& name) {
   if (is_folder(name)) return load_run(name);
   const fs::path file = true_path(name);

@@ -1,6 +1,7 @@
 // What comes in from a command line and what goes out to a terminal.
 #pragma once
 #include <CLI/CLI.hpp>
+#include <functional>
 #include <string>
 
 #include "base/error.h"
@@ -28,6 +29,10 @@ class ProgressLine {
 
 /// A shot by its one true name. Throws Fault where there is none.
 pour::fs::path shot_file(const std::string& name);
+/// Changes a shot where it lies; it stays as it is where that throws.
+void change_shot(const std::string& name, const std::function<void(pour::Shot&)>& change);
+/// A piece by its id. Throws Fault with the nearest one.
+const pour::Piece& piece_of(const pour::Shot&, const std::string& id);
 /// A run: its folder, or the newest one of a shot. Throws Fault where that can't be read, rather than to take
 /// an older one.
 pour::Run open_run(const std::string& name);
@@ -42,5 +47,6 @@ pour::Shot look_of(const pour::Run&);
 
 /// Each adds its commands; what one does is called once all of the line was understood.
 void add_shot_commands(CLI::App&, int& exit_code);
+void add_item_commands(CLI::App&);
 void add_run_commands(CLI::App&);
 void add_picture_commands(CLI::App&);

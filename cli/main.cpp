@@ -47,6 +47,7 @@ int run_command(int argc, char** argv) {
   const char* about_threads = "Cores to use; the result is the same with any number";
   app.add_option("--threads", threads, about_threads)->check(CLI::Range(1, 1024));
   add_shot_commands(app, exit_code);
+  add_item_commands(app);
   add_run_commands(app);
   add_picture_commands(app);
   for (CLI::App* command : app.get_subcommands({})) {

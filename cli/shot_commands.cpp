@@ -1,4 +1,5 @@
 // Commands that make, change and look at a shot.
+#include <algorithm>
 #include <memory>
 #include <sstream>
 
@@ -132,7 +133,8 @@ struct Import {
 void import_file(const Import& o) {
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
-  const std::string path = bring_in(shot, o.drawing, o.name);
+  const Arrival arrived = read_arrival(o.drawing);
+  const std::string path = add_arrival(shot, arrived, o.name);
   if (!o.size.empty()) {
     assign(shot, path + ".height=" + o.size);
     Piece& p = shot.pieces.back();
@@ -144,7 +146,7 @@ void import_file(const Import& o) {
     for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
   }
   save_shot(shot, file);
-  say("Added " + path + ". " + arrival_in_words(shot.pieces.back().shape));
+  say("Added " + path + ". " + (o.size.empty() ? arrived.words : arrival_in_words(shot.pieces.back().shape)));
 }
 
 Json parts_as_json(const Shape& shape) {
@@ -170,32 +172,22 @@ Json parts_as_json(const Shape& shape) {
 }
 
 void inspect(const Import& o) {
-  Shot shot;
-  (void)bring_in(shot, o.drawing);
-  Piece& p = shot.pieces.back();
-  const std::string words = arrival_in_words(p.shape);
-  if (!o.json) return say(words);
-  const double suggested = *height_of(p.shape);
-  *height_of(p.shape) = 1;
-  if (auto* mark = std::get_if<Mark>(&p.shape)) mark->bevel = 0, mark->depth = 1;
-  say_text(Json({{"parts", parts_as_json(p.shape)}, {"suggested_height", suggested}, {"in_words", words}})
-               .dump(2) +
-           "\n");
+  Arrival arrived = read_arrival(o.drawing);
+  Shape& shape = arrived.shape;
+  if (!o.json) return say(arrived.words);
+  const double suggested = *height_of(shape);
+  *height_of(shape) = 1;
+  if (auto* mark = std::get_if<Mark>(&shape)) mark->bevel = 0, mark->depth = 1;
+  say_text(
+      Json({{"parts", parts_as_json(shape)}, {"suggested_height", suggested}, {"in_words", arrived.words}})
+          .dump(2) +
+      "\n");
 }
 
 struct AsLevelSet {
-  std::string file, piece, out, cell = "2mm", by = "4mm";
+  std::string file, piece, out, cell = "2mm";
   double frame = 1;
 };
-
-const Piece& piece_of(const Shot& shot, const std::string& id) {
-  if (const Piece* p = shot.piece(id)) return *p;
-  std::vector<std::string> known;
-  for (const Piece& p : shot.pieces) known.push_back(p.id);
-  const std::string near = nearest(id, known);
-  throw shot_fault(id, "is no piece of this shot.",
-                   near.empty() ? "Name one of its pieces." : "Did you mean “" + near + "”?");
-}
 
 void level_set(const AsLevelSet& o) {
   const Shot now = shot_at(load_shot(shot_file(o.file)), o.frame);
@@ -205,14 +197,20 @@ void level_set(const AsLevelSet& o) {
       "; its surface is at most " + format_quantity(said.furthest, Unit::length, 2) + " beside the piece.");
 }
 
-void wrap(const AsLevelSet& o) {
-  const fs::path file = shot_file(o.file);
-  Shot shot = load_shot(file);
-  if (!std::holds_alternative<Model>(piece_of(shot, o.piece).shape))
-    throw shot_fault(o.piece, "is no model.", "Wrap a piece that came from a model file.");
-  assign(shot, "pieces." + o.piece + ".wrap=" + o.by);
-  (void)bodies_of(*shot.piece(o.piece));  // whether there is such a hull
-  save_shot(shot, file);
+/// Mends one thing after the other, until nothing is left that can be.
+void mend(const std::string& name) {
+  constexpr int most = 20;
+  change_shot(name, [&](Shot& shot) {
+    for (int k = 0; k < most; ++k) {
+      const auto all = check_shot(shot, shot_file(name).parent_path());
+      const auto first = std::find_if(all.begin(), all.end(), [](const Check& c) { return c.fix; });
+      if (first == all.end()) return;
+      const Shot before = shot;
+      first->fix(shot);
+      if (shot == before) return;
+      say("mended   " + first->title + ": " + first->fix_name);
+    }
+  });
 }
 
 /// Returns the exit code: whether it can be run.
@@ -253,7 +251,8 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   });
 
   struct Change {
-    std::string file, other, name;
+    std::string file, other;
+    bool mend = false;
     std::vector<std::string> settings;
   };
   const auto c = std::make_shared<Change>();
@@ -264,10 +263,9 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
                   "PATH@FRAME= without it, PATH@=VALUE without any")
       ->required();
   set->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    for (const std::string& s : c->settings) assign(shot, s);
-    save_shot(shot, file);
+    change_shot(c->file, [&](Shot& shot) {
+      for (const std::string& s : c->settings) assign(shot, s);
+    });
   });
   app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
@@ -301,92 +299,15 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   volume->add_option("--frame", v->frame, "Where it stands at this frame; 1 if not said");
   volume->add_option("--out", v->out, "The OpenVDB file to write")->required();
   volume->callback([v] { level_set(*v); });
-  auto* hull = app.add_subcommand("wrap", "Lets what flows meet a closed, simple hull around a model");
-  hull->add_option("file", v->file, "NAME.pour")->required();
-  hull->add_option("piece", v->piece, "Its id")->required();
-  hull->add_option("--by", v->by, "Its distance; 4mm if not said");
-  hull->callback([v] { wrap(*v); });
-  auto* remove = app.add_subcommand("remove", "Takes a piece, a fluid, a pour or a light out of a shot");
-  remove->add_option("file", c->file, "NAME.pour")->required();
-  remove->add_option("path", c->other, "For example pieces.word")->required();
-  remove->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    remove_item(shot, c->other);
-    save_shot(shot, file);
-  });
-  auto* rename = app.add_subcommand("rename", "Gives a piece, a fluid, a pour or a light another name");
-  rename->add_option("file", c->file, "NAME.pour")->required();
-  rename->add_option("path", c->other, "For example pieces.word")->required();
-  rename->add_option("name", c->name, "The new name")->required();
-  rename->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    rename_item(shot, c->other, c->name);
-    save_shot(shot, file);
-  });
-  const auto settles = std::make_shared<std::vector<std::string>>();
-  auto* settle =
-      app.add_subcommand("settle", "Sets a piece down on the floor, moves it to the middle, turns it up");
-  settle->add_option("file", c->file, "NAME.pour")->required();
-  settle->add_option("piece", c->other, "Its id")->required();
-  settle->add_option("how", *settles, "floor, centre, upright, in the order in which they are done")
-      ->required()
-      ->check(CLI::IsMember({"floor", "centre", "upright"}));
-  settle->callback([c, settles] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    for (const std::string& how : *settles)
-      settle_piece(shot, c->other,
-                   how == "floor"    ? Settle::floor
-                   : how == "centre" ? Settle::centre
-                                     : Settle::upright);
-    save_shot(shot, file);
-  });
-  auto* apart = app.add_subcommand("take-apart", "Makes a piece of each part of a model");
-  apart->add_option("file", c->file, "NAME.pour")->required();
-  apart->add_option("piece", c->other, "Its id")->required();
-  apart->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    for (const std::string& path : take_apart(shot, c->other)) say("Added " + path);
-    save_shot(shot, file);
-  });
-  auto* copy = app.add_subcommand("duplicate", "Puts a copy of a piece, a fluid, a pour or a light after it");
-  copy->add_option("file", c->file, "NAME.pour")->required();
-  copy->add_option("path", c->other, "For example pieces.word")->required();
-  copy->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    const std::string path = duplicate_item(shot, c->other);
-    save_shot(shot, file);
-    say("Added " + path);
-  });
-  auto* lights = app.add_subcommand("lights", "Puts lights that stand together in place of those of a shot");
-  std::vector<std::string> sets;
-  for (const LightSet& s : light_sets()) sets.emplace_back(s.option.key);
-  lights->add_option("file", c->file, "NAME.pour")->required();
-  lights->add_option("set", c->other, "For what")->required()->check(CLI::IsMember(sets));
-  lights->callback([c] {
-    const fs::path file = shot_file(c->file);
-    Shot shot = load_shot(file);
-    for (const LightSet& s : light_sets())
-      if (c->other == s.option.key) shot.look.lights = s.make();
-    save_shot(shot, file);
-  });
   auto* print = app.add_subcommand("show", "Prints the settings of a shot");
   print->add_option("file", c->file, "NAME.pour")->required();
   print->add_option("path", c->other, "Only this setting or group");
   print->callback([c] { show(c->file, c->other); });
   auto* checks = app.add_subcommand("check", "Says what will go wrong, and how to mend it");
   checks->add_option("file", c->file, "NAME.pour")->required();
-  checks->callback([c, &exit_code] { exit_code = check(c->file); });
-  auto* use = app.add_subcommand("use", "Sets a shot to what a run was made from; look and camera stay");
-  use->add_option("file", c->file, "NAME.pour")->required();
-  use->add_option("run", c->other, "A run folder")->required();
-  use->callback([c] {
-    const fs::path file = shot_file(c->file);
-    const Shot shot = load_shot(file);
-    save_shot(seen_as(open_run(c->other).shot, shot), file);
+  checks->add_flag("--mend", c->mend, "Do that, one after the other, as far as there is a way");
+  checks->callback([c, &exit_code] {
+    if (c->mend) mend(c->file);
+    exit_code = check(c->file);
   });
 }

@@ -336,7 +336,7 @@ void Drawer::fill_checks() {
       fix->setProperty("role", "fix");
       fix->setObjectName(QString("fix_%1").arg(i));
       connect(fix, &QPushButton::clicked, this,
-              [this, c] { document_.edit(QString::fromStdString(c.fix_name), c.fix); });
+              [this, c] { document_.edit_beside(QString::fromStdString(c.fix_name), c.fix); });
       column->addWidget(fix, 0, Qt::AlignLeft);
     }
     checks_column_->addWidget(card);

@@ -13,6 +13,7 @@
 #include <QWidgetAction>
 
 #include "recipe/flow_layout.h"
+#include "recipe/item_menu.h"
 #include "recipe/setting_row.h"
 #include "theme.h"
 
@@ -99,19 +100,7 @@ void Card::add_menu(const Group& group, QHBoxLayout* head) {
   auto* change = link(tr("Change"), "change", tr("Duplicate, move or settle %1").arg(name));
   change->setToolTip(tr("Duplicates it, moves it in the list, sets it down"));
   auto* menu = new QMenu(change);
-  const auto add = [&](const QString& text, const QString& key) {
-    menu->addAction(text, this, [this, key] { Q_EMIT wanted(key); })->setObjectName(key + "_" + key_);
-  };
-  add(tr("Duplicate"), "duplicate");
-  add(tr("Move up"), "up");
-  add(tr("Move down"), "down");
-  if (group.list == "pieces") {
-    menu->addSeparator();
-    add(tr("Set down on the floor"), "floor");
-    add(tr("Move to the middle"), "centre");
-    add(tr("Turn upright"), "upright");
-    if (group.find("part")) add(tr("Take apart"), "apart");
-  }
+  fill_item_menu(menu, document_, key_.toStdString());
   change->setMenu(menu);
   connect(link(tr("Remove"), "remove", tr("Remove %1").arg(name)), &QPushButton::clicked, this,
           &Card::remove);

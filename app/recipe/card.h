@@ -25,8 +25,7 @@ class Card : public QFrame {
 
  Q_SIGNALS:
   void remove();
-  void wanted(const QString& what);  // duplicate, up, down; of a piece floor, centre, upright, apart
-  void chosen(bool besides);         // its title was clicked, with Control or without
+  void chosen(bool besides);  // its title was clicked, with Control or without
 
  protected:
   void mousePressEvent(QMouseEvent*) override;

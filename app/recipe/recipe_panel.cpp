@@ -178,8 +178,6 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
       document_.edit(tr("Remove %1").arg(QString::fromStdString(name)),
                      [&](Shot& s) { remove_item(s, list + "." + key); });
     });
-    connect(card, &Card::wanted, this,
-            [this, list = g.list, key = g.key](const QString& what) { change(list, key, what); });
     if (g.list == "pieces")
       connect(card, &Card::chosen, this,
               [this, key = g.key](bool besides) { document_.select(key, besides); });
@@ -273,22 +271,6 @@ void RecipePanel::refresh() {
                                   .arg(QString::fromStdString(format_bytes(a.estimate.memory)))
                                   .arg(QString::fromStdString(format_bytes(a.estimate.disk)))
                             : tr("This shot can't be run yet; Checks says why."));
-  }
-}
-
-void RecipePanel::change(const std::string& list, const std::string& key, const QString& what) {
-  const std::string path = list + "." + key;
-  if (what == "duplicate") {
-    std::string copy;
-    document_.edit(tr("Duplicate"), [&](Shot& s) { copy = duplicate_item(s, path); });
-    if (list == "pieces" && !copy.empty()) document_.select(copy.substr(list.size() + 1));
-  } else if (what == "up" || what == "down") {
-    document_.edit(tr("Move in the list"), [&](Shot& s) { shift_item(s, path, what == "up" ? -1 : 1); });
-  } else if (what == "apart") {
-    document_.edit(tr("Take apart"), [&](Shot& s) { (void)take_apart(s, key); });
-  } else {
-    const Settle how = what == "floor" ? Settle::floor : what == "centre" ? Settle::centre : Settle::upright;
-    document_.edit(tr("Settle"), [&](Shot& s) { settle_piece(s, key, how); });
   }
 }
 

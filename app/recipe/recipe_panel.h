@@ -33,7 +33,6 @@ class RecipePanel : public QWidget {
   void rebuild();
   void refresh();
   void mark_selected();
-  void change(const std::string& list, const std::string& key, const QString& what);
   void fill(int step, QVBoxLayout* into);
   QString summary(int step) const;
   bool available(int step) const { return step != 5 || document_.shot().brings(pour::FluidKind::liquid); }

@@ -186,6 +186,30 @@ QWidget* make_links(Document& document, const QString& path, const Setting& s, Q
   return button;
 }
 
+/// A field for points, and a button that takes them from a drawing.
+QWidget* make_points(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                     std::function<void(const Setting&)>& show) {
+  auto* box = new QWidget(parent);
+  auto* row = new QHBoxLayout(box);
+  row->setContentsMargins(0, 0, 0, 0);
+  QLineEdit* field = make_field(document, path, s, box);
+  row->addWidget(field, 1);
+  auto* file = new QPushButton(QObject::tr("SVG …"), box);
+  file->setProperty("role", "link");
+  file->setObjectName(path + "_file");
+  file->setToolTip(QObject::tr("Takes the longest line of a drawing, a unit of it a millimetre"));
+  file->setAccessibleName(QObject::tr("%1 from a drawing").arg(QString::fromUtf8(s.name)));
+  QObject::connect(file, &QPushButton::clicked, &document, [&document, path, file] {
+    const QString name = QFileDialog::getOpenFileName(file->window(), QObject::tr("Choose a drawing"), {},
+                                                      QObject::tr("Drawings (*.svg)"));
+    if (!name.isEmpty()) document.set(path, name);
+  });
+  row->addWidget(file);
+  box->setFocusProxy(field);
+  show = [field, &document](const Setting& t) { put(field, spoken(document.shot(), t)); };
+  return box;
+}
+
 /// What a button that asks for a file asks for.
 QString files_of(const Value& v) {
   if (std::holds_alternative<Drawing>(v)) return QObject::tr("Drawings (*.svg)");
@@ -281,7 +305,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     QObject::connect(button, &QPushButton::clicked, &document, [&document, path, button, files] {
       const QString file =
           QFileDialog::getOpenFileName(button->window(), QObject::tr("Choose a file"), {}, files);
-      if (!file.isEmpty()) document.set(path, file);
+      if (!file.isEmpty()) document.set_beside(path, file);
     });
     show = [button](const Setting& t) {
       const QString words = QString::fromStdString(t.text());
@@ -306,6 +330,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     };
     return button;
   }
+  if (std::holds_alternative<Points>(s.value)) return make_points(document, path, s, parent, show);
   QLineEdit* field = make_field(document, path, s, parent);
   show = [field, &document](const Setting& t) {
     put(field, std::holds_alternative<std::string>(t.value) ? QString::fromStdString(t.text())

@@ -6,6 +6,7 @@
 #include "background.h"
 #include "base/error.h"
 #include "base/units.h"
+#include "check/file_checks.h"
 #include "picture/coarser.h"
 #include "picture/quantity.h"
 #include "runs.h"
@@ -31,8 +32,21 @@ Analyst::Analyst(Document& document, Runs& runs, QObject* parent)
       analysis_ = std::move(*found), seen_ = looked_at_;
       Q_EMIT changed();
     }
+    watch_files();
     if (again_) again_ = false, timer_.start();
   });
+  connect(&files_, &QFileSystemWatcher::fileChanged, this, [this] { timer_.start(); });
+}
+
+/// What was replaced by another file is watched no more unless it is named again.
+void Analyst::watch_files() {
+  QStringList wanted;
+  for (const std::string& file : files_of(document_.shot()))
+    if (const QString name = QString::fromStdString(file); QFileInfo::exists(name)) wanted << name;
+  for (const QString& file : files_.files())
+    if (!wanted.contains(file)) files_.removePath(file);
+  for (const QString& file : wanted)
+    if (!files_.files().contains(file)) files_.addPath(file);
 }
 
 Analyst::~Analyst() {
@@ -127,6 +141,8 @@ void Analyst::look() {
       const Staging staging(shot, space, Staging::For::looking, stop);
       a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
       a.seeds = staging.seeds();
+      constexpr size_t normals = 300;  // of a piece
+      for (const Piece& p : shot.pieces) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
       for (const Piece& p : shot.pieces)
         if (!p.shows) {
           auto& outline = a.guides[p.id];

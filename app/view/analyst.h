@@ -4,6 +4,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <QFileSystemWatcher>
 #include <QFutureWatcher>
 #include <QObject>
 #include <QTimer>
@@ -13,6 +14,7 @@
 #include "picture/quick_picture.h"
 #include "run/space.h"
 #include "run/staging.h"
+#include "shape/normals.h"
 #include "shape/outline.h"
 
 class Runs;
@@ -29,6 +31,7 @@ struct Analysis {
   std::vector<pour::Staging::Seed> seeds;
   // What is never in the picture, by id, in its own space.
   std::map<std::string, std::vector<pour::OutlineEdge>> guides;
+  std::map<std::string, std::vector<pour::NormalAt>> normals;  // of every piece, by id, in its own space
   double cell_size = 0;
   pour::Estimate estimate;
   pour::Camera framed;  // what would show the whole set
@@ -52,11 +55,13 @@ class Analyst : public QObject {
 
  private:
   void look();
+  void watch_files();
   Document& document_;
   Runs& runs_;
   Analysis analysis_;
   QFutureWatcher<std::optional<Analysis>> watcher_;  // none where it was given up
   std::shared_ptr<std::atomic<bool>> given_up_ = std::make_shared<std::atomic<bool>>(false);
+  QFileSystemWatcher files_;  // that the shot has copies of
   QTimer timer_;
   pour::Shot seen_, looked_at_;  // that the analysis is of; that is under way
   bool again_ = false;

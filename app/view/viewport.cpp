@@ -99,6 +99,13 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   as_solver_->setCheckable(true);
   as_solver_->setStyleSheet(trace_->styleSheet());
   connect(as_solver_, &QPushButton::toggled, &document_, &Document::set_solver_view);
+  normals_ =
+      button(tr("Normals"),
+             tr("Shows where the surfaces face of what is selected and of what something pours out of"));
+  normals_->setObjectName("normals");
+  normals_->setCheckable(true);
+  normals_->setStyleSheet(trace_->styleSheet());
+  connect(normals_, &QPushButton::toggled, this, &Viewport::refresh);
   lines_ = button(tr("Lines"), tr("Lines to compose by: thirds, safe areas, other formats"));
   lines_->setObjectName("lines");
   auto* guides = new QMenu(lines_);
@@ -278,6 +285,7 @@ void Viewport::refresh() {
   if (focus_->isHidden()) focus_->setChecked(false);
   lines_->setVisible(document_.stage() == Stage::picture);
   as_solver_->setVisible(document_.stage() == Stage::set);
+  normals_->setVisible(document_.stage() == Stage::set);
   update_labels();
   resizeEvent(nullptr);
   end_compare_->setVisible(comparing());
@@ -375,7 +383,7 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   stages_->move(12, 12);
   int x = width() - 12;
   // What is always there stays where it is.
-  for (QPushButton* b : {frame_, trace_, as_solver_, focus_, lines_, keep_, back_, end_compare_}) {
+  for (QPushButton* b : {frame_, trace_, as_solver_, normals_, focus_, lines_, keep_, back_, end_compare_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
     x -= b->width();
@@ -536,6 +544,10 @@ void Viewport::mouseReleaseEvent(QMouseEvent* e) {
   const bool on_stage = !held_ && held_aim_.empty() && held_point_.piece.empty() && !splitting_;
   if (on_stage && e->button() == Qt::LeftButton && document_.stage() == Stage::set && is_click(e->position()))
     pick(e->position(), e->modifiers() & Qt::ControlModifier);
+  if (e->button() == Qt::RightButton && document_.stage() == Stage::set && is_click(e->position()) &&
+      point_at(e->position()).piece.empty())
+    if (const auto seen = what_is_at(e->position()); seen && document_.shot().piece(seen->id))
+      open_menu(seen->id, seen->at, e->globalPosition().toPoint());
   held_.reset(), held_aim_.clear(), held_point_ = {}, splitting_ = false;
   refresh();
 }

@@ -101,6 +101,8 @@ class Viewport : public QWidget {
   void remove_selected();
   void duplicate_selected();
   void paint_selected(QPainter&);
+  void paint_normals(QPainter&);
+  void open_menu(const std::string& piece, const std::optional<pour::Vec3d>& at, const QPoint& global);
   /// Where a piece is held: of a curve its middle, otherwise where it stands.
   static pour::Vec3d handle_place(const pour::Piece&, const pour::Pose&);
   /// A point of a curve or a profile.
@@ -153,7 +155,7 @@ class Viewport : public QWidget {
   QPushButton* shows_ = nullptr;
   static constexpr double opened = 2.8;  // f-number
   std::set<std::string> guides_;         // that are shown
-  QPushButton *focus_ = nullptr, *lines_ = nullptr, *as_solver_ = nullptr;
+  QPushButton *focus_ = nullptr, *lines_ = nullptr, *as_solver_ = nullptr, *normals_ = nullptr;
   QPushButton* trace_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;
 };

@@ -1,9 +1,12 @@
 // What is selected on the stage, and what is done with it there.
+#include <algorithm>
 #include <cmath>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 
 #include "base/error.h"
+#include "recipe/item_menu.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "shot/edit.h"
@@ -193,6 +196,72 @@ void Viewport::duplicate_selected() {
     }
   });
   for (size_t i = 0; i < copies.size(); ++i) document_.select(copies[i], i > 0);
+}
+
+/// What can be done with a piece, and with the parts of it that are at a place of the set.
+void Viewport::open_menu(const std::string& id, const std::optional<Vec3d>& at, const QPoint& global) {
+  const Piece* piece = document_.shot().piece(id);
+  if (!piece) return;
+  document_.select(id);
+  auto* menu = new QMenu(this);
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  menu->setObjectName("stage_menu");
+  if (const auto* model = std::get_if<Model>(&piece->shape); model && at) try {
+      const Vec3d own = pose_of(document_.shot_now(), *piece).inverse() * *at;
+      for (const std::string& part : parts_at(model->parts(), to<float>(own))) {
+        auto* action = menu->addAction(
+            tr("“%1” as a piece of its own").arg(QString::fromStdString(part).replace('&', "&&")), this,
+            [this, id, part] {
+              std::string path;
+              document_.edit(tr("A part as a piece"), [&](Shot& s) { path = add_part(s, id, part); });
+              if (!path.empty()) document_.select(path.substr(path.find('.') + 1));
+            });
+        action->setObjectName("part_" + QString::fromStdString(part));
+      }
+      menu->addSeparator();
+    } catch (const Fault&) {  // the checks say what is wrong with it
+    }
+  fill_item_menu(menu, document_, "pieces." + id);
+  menu->addSeparator();
+  const bool locked = piece->locked;
+  menu->addAction(locked ? tr("Unlock") : tr("Lock"), this, [this, id, locked] {
+    document_.set(QString::fromStdString("pieces." + id + ".locked"), locked ? "no" : "yes");
+  });
+  menu->addAction(tr("Remove"), this, &Viewport::remove_selected);
+  menu->popup(global);
+}
+
+/// Short lines from the surfaces of what is selected, and of what something pours out of, to where what
+/// leaves along the normals goes.
+void Viewport::paint_normals(QPainter& p) {
+  constexpr double long_ = 16;  // pixels
+  const Shot& now = document_.shot_now();
+  const View view(camera_for(size()), double(width()) / std::max(1, height()));
+  QList<QLineF> front, behind;
+  for (const Piece& piece : now.pieces) try {
+      const auto known = analyst_.now().normals.find(piece.id);
+      const auto pour = std::find_if(now.pours.begin(), now.pours.end(), [&](const Pour& q) {
+        return q.from == SourceKind::piece && q.source.id == piece.id;
+      });
+      if (known == analyst_.now().normals.end() ||
+          (pour == now.pours.end() && !document_.is_selected(piece.id)))
+        continue;
+      const double side = pour != now.pours.end() && pour->flipped ? -1 : 1;
+      const Pose pose = pose_of(now, piece);
+      for (const NormalAt& n : known->second) {
+        const Vec3d at = pose * to<double>(n.at), out = pose.turn * to<double>(n.out) * side;
+        const Vec3d from_eye = at - to<double>(view.eye);
+        const double depth = dot(from_eye, to<double>(view.forward));
+        const QLineF line(to_screen(at),
+                          to_screen(at + out * (2 * double(view.half_width) * depth / width() * long_)));
+        (dot(out, from_eye) < 0 ? front : behind).append(line);
+      }
+    } catch (const Fault&) {  // it is nowhere
+    }
+  p.setPen(QPen(QColor(0xF2, 0xC1, 0x4E, 60), 1));
+  p.drawLines(behind);
+  p.setPen(QPen(QColor(0xF2, 0xC1, 0x4E, 220), 1.3));
+  p.drawLines(front);
 }
 
 /// A box around what is selected, and its handles.

@@ -73,6 +73,7 @@ void Viewport::paint_set(QPainter& p) {
     p.setPen(selected ? QColor(0x8F, 0xD6, 0xC8) : QColor(251, 250, 247));
     p.drawText(beside, name);
   }
+  if (stage == Stage::set && normals_->isChecked()) paint_normals(p);
   if (stage == Stage::set) paint_selected(p);
 }
 
@@ -240,6 +241,9 @@ void Viewport::drag_point(const QPointF& d) {
 
 /// Adds a point behind this one, or takes it out.
 void Viewport::contextMenuEvent(QContextMenuEvent* e) {
+  if (e->reason() == QContextMenuEvent::Keyboard && document_.stage() == Stage::set &&
+      !document_.selected().empty())
+    return open_menu(document_.selected().back(), {}, e->globalPos());
   const HeldPoint at = point_at(e->pos());
   const Piece* piece = at.piece.empty() ? nullptr : document_.shot().piece(at.piece);
   const Points* points = piece ? points_of(*piece) : nullptr;

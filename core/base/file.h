@@ -45,6 +45,10 @@ fs::path true_path(const fs::path&);
 /// Tells torn files from whole ones: FNV-1a over words with mixing; no protection against intent.
 uint64_t checksum(std::string_view bytes);
 
+/// The checksum of a file in words, or nothing where it can't be read. One that has neither another time nor
+/// another size than when it was asked for before is not read again.
+std::string print_of(const fs::path& file);
+
 /// Where the program's shared files (fonts, demo) are: beside the executable, then the installed place.
 fs::path share_folder();
 

@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "check/file_checks.h"
 #include "check/light_checks.h"
 #include "check/liquid_checks.h"
 #include "run/space.h"
@@ -107,6 +108,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
   };
   add_all(liquid_checks(shot));
   add_all(light_checks(shot));
+  add_all(file_checks(shot));
   if (shot.look.thickness <= 0 && shot.brings(FluidKind::smoke))
     add(CheckLevel::warning, "The smoke is not seen", "Its thickness is zero.", "Use the usual thickness",
         [](Shot& t) { t.look.thickness = Look{}.thickness; });

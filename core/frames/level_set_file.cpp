@@ -3,7 +3,6 @@
 #include <openvdb/openvdb.h>
 #include <openvdb/tools/Composite.h>
 #include <openvdb/tools/Interpolation.h>
-#include <openvdb/tools/MeshToVolume.h>
 
 #include <algorithm>
 #include <cmath>
@@ -11,20 +10,9 @@
 #include "base/error.h"
 #include "base/units.h"
 #include "frames/stored.h"
+#include "shape/grid_mesh.h"
 
 namespace pour {
-namespace {
-
-openvdb::FloatGrid::Ptr level_set_of(const Mesh& mesh, const openvdb::math::Transform& transform) {
-  std::vector<openvdb::Vec3s> points;
-  std::vector<openvdb::Vec3I> triangles;
-  for (const Vec3f& p : mesh.points) points.emplace_back(p.x, p.y, p.z);
-  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
-  return openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(transform, points, triangles, 3.f);
-}
-
-}  // namespace
-
 LevelSetSaid write_level_set(const std::vector<Body>& placed, double cell,
                              const std::filesystem::path& file) {
   constexpr double most = 1000;  // cells along
@@ -37,10 +25,9 @@ LevelSetSaid write_level_set(const std::vector<Body>& placed, double cell,
                          format_quantity(longest, Unit::length) + " long.",
                      "Choose " + format_quantity(longest / most, Unit::length) + " or more.");
   openvdb::initialize();
-  const auto transform = openvdb::math::Transform::createLinearTransform(cell);
   openvdb::FloatGrid::Ptr all;
   for (const Body& b : placed) {
-    const auto one = level_set_of(b.mesh, *transform);
+    const auto one = grid_of(b.mesh, cell, 3, true);
     if (all)
       openvdb::tools::csgUnion(*all, *one);
     else

@@ -41,7 +41,7 @@ void find_places(Rows& rows, const Displacement& d, const Floats (&way)[3], Plac
       v8 move[3];
       for (int k = 0; k < 3; ++k) move[k] = load(moves[k].c + Around<float>::row(y, z));
       if (axis >= 0 && !(beyond && ((axis == 1 && y == 0) || (axis == 2 && z == 0)))) {
-        const Plane<uint8_t> v = volume.plane(z);
+        const LatticePlane<uint8_t> v = volume.plane(z);
         const v8i here = v.at(y) > splat(0);
         v8i other = before(v) > splat(0);
         if (beyond && axis == 0) other[0] = 0;

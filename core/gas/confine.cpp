@@ -10,8 +10,8 @@ namespace {
 
 /// Central differences of a field, one-sided at walls: nothing is read from inside them.
 struct Slopes {
-  Plane<float> f;
-  Plane<uint8_t> gas;
+  LatticePlane<float> f;
+  LatticePlane<uint8_t> gas;
   v8 half;  // of one over the cell size
   [[gnu::always_inline]] v8 between(int j, v8 low_gas, v8 low, v8 high_gas, v8 high) const {
     const v8 here = f.at(j);
@@ -49,7 +49,7 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
   each_block([&](int b, const int* around) {
     const Around<float> us(s.u, around, b), vs(s.v, around, b), ws(s.w, around, b);
     for (int k = 0; k < 8; ++k) {
-      const Plane<float> u = us.plane(k), v = vs.plane(k), w = ws.plane(k);
+      const LatticePlane<float> u = us.plane(k), v = vs.plane(k), w = ws.plane(k);
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
         const int c = Around<float>::row(j, k);
@@ -80,7 +80,7 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
     const Around<uint8_t> volume(s.geometry.volume, around, b);
     const Around<float> us(smooth[0], around, b), vs(smooth[1], around, b), ws(smooth[2], around, b);
     for (int k = 0; k < 8; ++k) {
-      const Plane<uint8_t> gas = volume.plane(k);
+      const LatticePlane<uint8_t> gas = volume.plane(k);
       const Slopes u{us.plane(k), gas, half}, v{vs.plane(k), gas, half}, w{ws.plane(k), gas, half};
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
@@ -133,7 +133,7 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
     for (int a = 0; a < 3; ++a) {
       const Around<float> forces(force[a], around, b);
       for (int k = 0; k < 8; ++k) {
-        const Plane<float> f = forces.plane(k);
+        const LatticePlane<float> f = forces.plane(k);
 #pragma GCC unroll 8
         for (int j = 0; j < 8; ++j) {
           const int c = Around<float>::row(j, k);

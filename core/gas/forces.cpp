@@ -80,7 +80,7 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
       if (const int room = g.key(b).room; room && world.rooms[size_t(room) - 1].moves) return;
       const Around<float> heat(s.heat, g.around(b), b), density(s.density, g.around(b), b);
       for (int k = 0; k < 8; ++k) {
-        const Plane<float> t = heat.plane(k), d = density.plane(k);
+        const LatticePlane<float> t = heat.plane(k), d = density.plane(k);
 #pragma GCC unroll 8
         for (int j = 0; j < 8; ++j) {
           const int c = Around<float>::row(j, k);
@@ -145,7 +145,8 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
           for (int a = 0; a < 3; ++a)
             if (face[a]->block(b)[c]) {
               float& v = velocity[a]->block(b)[c];
-              v += float(weight_at(p - offset[a])) * (float(source.velocity[a]) - v);
+              if (const double weight = weight_at(p - offset[a]); weight > 0)
+                v += float(weight) * (float(source.velocity_at(p - offset[a], h)[a]) - v);
             }
         }
         if (volume == 0 || volume == outside_volume) continue;

@@ -150,10 +150,10 @@ void GasSolver::push_rooms(GasState& s, const GasWorld& world, double dt) const 
     for (int a = 0; a < 3; ++a) {
       const Vec3d &m = in.pull_by_place.row[a], &n = in.push_by_place.row[a];
       for (int z = 0; z < 8; ++z) {
-        const Plane<float> t = heat.plane(z), d = density.plane(z);
+        const LatticePlane<float> t = heat.plane(z), d = density.plane(z);
         const float pz = (float(at.z + z) + (a == 2 ? 0.f : 0.5f)) * h;
         for (int y = 0; y < 8; ++y) {
-          const auto mean = [&](const Plane<float>& p) {
+          const auto mean = [&](const LatticePlane<float>& p) {
             return p.at(y) + (a == 0 ? p.left(y) : a == 1 ? p.below(y) : p.behind(y));
           };
           const float py = (float(at.y + y) + (a == 1 ? 0.f : 0.5f)) * h;
@@ -162,7 +162,7 @@ void GasSolver::push_rooms(GasState& s, const GasWorld& world, double dt) const 
           v8 push = (float(n.x) * px + float(n.y * py + n.z * pz)) * float(dt);
           push += pull * (by_heat * mean(t) + by_density * mean(d));
           if (turning) {  // Coriolis: -2 ω × v, with the mean of the two faces on either side
-            const Plane<float> pu = Around<float>(u, around, b).plane(z),
+            const LatticePlane<float> pu = Around<float>(u, around, b).plane(z),
                                pv = Around<float>(v, around, b).plane(z),
                                pw = Around<float>(w, around, b).plane(z);
             const float x = float(2 * dt * in.spin.x), yy = float(2 * dt * in.spin.y),

@@ -197,8 +197,8 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world, double dt) {
     const Around<uint8_t> fx(geo.fx, around, b), fy(geo.fy, around, b), fz(geo.fz, around, b);
     const BlockWeights weights(weights_, around, b);
     for (int k = 0; k < 8; ++k) {
-      const Plane<float> up = u.plane(k), vp = v.plane(k), wp = w.plane(k);
-      const Plane<uint8_t> xp = fx.plane(k), yp = fy.plane(k), zp = fz.plane(k);
+      const LatticePlane<float> up = u.plane(k), vp = v.plane(k), wp = w.plane(k);
+      const LatticePlane<uint8_t> xp = fx.plane(k), yp = fy.plane(k), zp = fz.plane(k);
       const PlaneWeights weight = weights.plane(k);
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
@@ -225,7 +225,7 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world, double dt) {
     for (int k = 0; k < 8; ++k)
       for (int j = 0; j < 8; ++j) {
         const int row = Around<float>::row(j, k);
-        const Plane<float> pp = p.plane(k);
+        const LatticePlane<float> pp = p.plane(k);
         const v8 here = pp.at(j);
         const auto subtract = [&](Floats& velocity, const Bytes& face, v8 before) {
           float* at = velocity.block(b) + row;

@@ -141,9 +141,10 @@ double longest_step(const GasState& s, const GasWorld& world, double courant, do
   });
   double speed = most_speed(s);
   for (const Source& source : world.sources) {
-    speed = std::max(speed, length(source.velocity));
+    speed = std::max(speed, source.speed());
     // Gas pushed out on all sides leaves at about a third of divergence · radius.
-    speed = std::max(speed, source.divergence * length(source.shape.bounds.size()) / 6 / std::sqrt(3.0));
+    speed = std::max(speed,
+                     std::abs(source.divergence) * length(source.shape.bounds.size()) / 6 / std::sqrt(3.0));
   }
   const double h = world.cell_size;
   double dt = speed > 0 ? courant * h / speed : longest;

@@ -215,6 +215,9 @@ class LiquidSolver {
   PoissonSolver poisson_;
 };
 
+/// The longest step in which tension does not make what it should smooth, s.
+double longest_step_under_tension(const Matter&, double cell_size);
+
 /// Seconds until the fastest particle has crossed `courant` cells, at most `longest`.
 double longest_step(const LiquidState&, const LiquidWorld&, double courant, double longest);
 LiquidMeasure measure(const LiquidState&, double cell_size);

@@ -222,7 +222,7 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
     for (size_t i = 0; i < places.size(); ++i) {
       const uint32_t id = s.poured + uint32_t(i);
       Vec3d v = source.velocity;
-      if (source.outwards > 0) v += source.shape.normal(places[i], world.cell_size) * source.outwards;
+      if (source.outwards != 0) v += source.shape.normal(places[i], world.cell_size) * source.outwards;
       velocities.push_back(scattered(v, source.spread, scatter(id, 1), scatter(id, 2)) + source.motion);
     }
     add(s, world, source, places, velocities, ledger);

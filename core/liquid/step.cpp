@@ -304,8 +304,7 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
   double most = 0;
   for (const auto& v : s.particles.velocity)
     for (const float x : v) most = std::max(most, double(std::abs(x)));
-  for (const Source& source : world.sources)
-    most = std::max(most, length(source.velocity) + length(source.motion) + source.outwards);
+  for (const Source& source : world.sources) most = std::max(most, source.speed() + length(source.motion));
   // speed · dt + gravity · dt² = courant · h
   const double g = world.room ? most_pull(*world.room, world.gravity) : std::abs(world.gravity),
                way = courant * world.cell_size;

@@ -15,11 +15,11 @@ constexpr double tolerance = 1e-4;  // of the residual that there was
 constexpr int most_iterations = 400;
 
 template <int axis>
-v8 at_minus(const Plane<float>& p, int y) {
+v8 at_minus(const LatticePlane<float>& p, int y) {
   return axis == 0 ? p.left(y) : axis == 1 ? p.below(y) : p.behind(y);
 }
 template <int axis>
-v8 at_plus(const Plane<float>& p, int y) {
+v8 at_plus(const LatticePlane<float>& p, int y) {
   return axis == 0 ? p.right(y) : axis == 1 ? p.above(y) : p.before(y);
 }
 
@@ -139,7 +139,7 @@ void Viscosity::apply(const Floats* const (&in)[3], Floats (&out)[3]) {
     const int* around = grid_.around(b);
     const Around<float> u(*in[0], around, b), v(*in[1], around, b), w(*in[2], around, b);
     for (int z = 0; z < 8; ++z) {
-      const Plane<float> pu = u.plane(z), pv = v.plane(z), pw = w.plane(z);
+      const LatticePlane<float> pu = u.plane(z), pv = v.plane(z), pw = w.plane(z);
       for (int y = 0; y < 8; ++y) {
         const int c = Around<float>::row(y, z);
         const auto put = [&](Floats& to, const Floats& weight, v8 rate) {
@@ -162,8 +162,8 @@ void Viscosity::apply(const Floats* const (&in)[3], Floats (&out)[3]) {
         sz(stretched_[2], around, b);
     const Around<float> xy(sheared_[0], around, b), yz(sheared_[1], around, b), zx(sheared_[2], around, b);
     for (int z = 0; z < 8; ++z) {
-      const Plane<float> px = sx.plane(z), py = sy.plane(z), pz = sz.plane(z);
-      const Plane<float> pxy = xy.plane(z), pyz = yz.plane(z), pzx = zx.plane(z);
+      const LatticePlane<float> px = sx.plane(z), py = sy.plane(z), pz = sz.plane(z);
+      const LatticePlane<float> pxy = xy.plane(z), pyz = yz.plane(z), pzx = zx.plane(z);
       for (int y = 0; y < 8; ++y) {
         const int c = Around<float>::row(y, z);
         const auto put = [&](int a, v8 pull) {

@@ -32,6 +32,10 @@ Vec3d direction_of(const Pour& p) {
   return {};
 }
 
+double outward_of(const Pour& p) {
+  return (p.flipped ? -1 : 1) * (p.direction == Direction::outwards ? p.speed : p.outward);
+}
+
 namespace {
 
 /// Where it begins and how fast, at a time; false where that is nowhere.
@@ -44,12 +48,11 @@ bool begins(const Shot& shot, const Clock& clock, const std::string& pour, doubl
   if (!source || p->speed <= 0) return false;
   const Pose at = pose_of(now, *source), next = pose_of(then, *then.piece(source->id));
   place = at.position;
-  const bool outwards = p->direction == Direction::outwards;
   velocity = direction_of(*p) * p->speed + (next.position - at.position) * (p->inherit / just);
   const auto bodies = bodies_of(source->shape, {});
   if (!bodies->empty() && bodies->front().mouth)
-    velocity += (at * *bodies->front().mouth).normal() * (outwards ? p->speed : p->outward);
-  else if (outwards)
+    velocity += (at * *bodies->front().mouth).normal() * outward_of(*p);
+  else if (p->direction == Direction::outwards)
     return false;
   return true;
 }

@@ -9,6 +9,8 @@ namespace pour {
 
 /// Unit vector; zero for what pours outwards.
 Vec3d direction_of(const Pour&);
+/// Its speed along the normals of its source, m/s; below 0 against them.
+double outward_of(const Pour&);
 
 struct Arc {
   Vec3d velocity;         // with which it begins, m/s

@@ -1,5 +1,6 @@
 #include "run/staging.h"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -11,6 +12,7 @@ namespace pour {
 namespace {
 
 constexpr double looked_at = 3e5;       // cells of walls in what is only looked at
+constexpr double syrupy = 0.05;         // Pa·s, from which on viscosity takes most of the time
 constexpr int most_liquid = 255;        // number that a particle can bear
 constexpr size_t most_sources = 20000;  // of all pours
 constexpr double tiny = 1e-6;           // s, for rounding of times; frames
@@ -247,6 +249,10 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
     } else {
       o.shape = SourceShape::surface(LevelSet(mesh, wall_cell), mesh.bounds(),
                                      mesh.area() / std::max(mesh.volume(), 1e-12));
+      Mesh sheet;
+      for (const Body& b : space.bodies[i]) sheet.append(b.sheet ? *b.sheet : b.mesh);
+      if (std::any_of(space.bodies[i].begin(), space.bodies[i].end(), [](const Body& b) { return b.sheet; }))
+        o.shape = o.shape.along(std::make_shared<const NearSurface>(motion_.own(i, std::move(sheet))));
     }
     const Poses start = motion_.poses(motion_.first());
     for (size_t room = 0; room < rooms_.size(); ++room) {
@@ -308,14 +314,16 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
   if (o.room) s.own = poses[keeper].inverse() * s.own;
   s.patchiness = pour.patchiness, s.patch_size = pour.patch_size;
   s.patch_rate = pour.patch_rate, s.patch_seed = uint32_t(pour.patch_seed);
-  if (pour.direction == Direction::outwards) {
-    s.divergence = pour.speed * s.shape.area_by_volume;
-  } else if (pour.speed > 0) {
+  const double outward = outward_of(pour);
+  if (s.shape.faces())
+    s.outwards = outward, s.blows = outward != 0;
+  else
+    s.divergence = outward * s.shape.area_by_volume;
+  if (pour.direction != Direction::outwards && pour.speed > 0) {
     s.blows = true;
     s.velocity = direction_of(pour) * pour.speed;
     if (o.room) s.velocity = poses[keeper].turn.inverse(s.velocity);
   }
-  if (pour.direction != Direction::outwards) s.divergence = pour.outward * s.shape.area_by_volume;
   return s;
 }
 
@@ -472,7 +480,7 @@ void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot
   const Pour& pour = now.pours[o.pour];
   s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
   s.rate = pour.rate * o.share, s.spread = pour.spread;
-  s.outwards = pour.direction == Direction::outwards ? pour.speed : pour.outward;
+  s.outwards = outward_of(pour);
   Pose at = pour::pose_of(now, now.pieces[o.piece]), to = pour::pose_of(then, then.pieces[o.piece]);
   s.velocity = direction_of(pour) * pour.speed;
   if (o.room) {  // in its space
@@ -600,12 +608,21 @@ void Staging::add_liquid(Estimate& e) const {
   }
   const double particles = volume / particle;
   // Half of them on average; the fastest have fallen through the bounds. Measured on pours into a bowl.
-  double fastest = 0;
-  for (const Pour& p : shot_.pours) fastest = std::max(fastest, p.speed);
+  double fastest = 0, step = 1e9, thickest = 0;
+  for (const Pour& p : shot_.pours) {
+    fastest = std::max(fastest, p.speed);
+    const Fluid* f = shot_.fluid(p.fluid.id);
+    if (!f || f->kind != FluidKind::liquid) continue;
+    const Matter m = matter_of(*f);
+    if (m.tension > 0) step = std::min(step, longest_step_under_tension(m, cell_size_));
+    thickest = std::max(thickest, m.viscosity);
+  }
   fastest += std::sqrt(2 * std::abs(shot_.forces.gravity) * bounds_.size().y);
+  step = std::min(step, 2 * cell_size_ / fastest);
   const double frame = clock().time(shot_.film.frames + 1) / shot_.film.frames;  // s, on average
+  const double a_particle = thickest > syrupy ? 2.5e-6 : 7e-7;                   // s a step
   e.cells += particles / 8;
-  e.seconds += shot_.film.frames * (fastest * frame / (2 * cell_size_) + 1) * 0.5 * particles * 7e-7;
+  e.seconds += shot_.film.frames * (frame / step + 1) * 0.5 * particles * a_particle;
   e.memory += 150 * particles + 120 * 4 * particles / 8;
   e.disk += shot_.film.frames * 0.5 * particles * 45;
 }

@@ -49,6 +49,7 @@ struct Body {
     void append(const Seen&);
   };
   std::shared_ptr<const Seen> seen;        // what pictures show in place of its mesh; null: that
+  std::shared_ptr<const Mesh> sheet;       // what it is a wall along, whose normals count; null: nothing
   std::shared_ptr<const ColorMap> colors;  // of its front, in the space of its piece; null: it has none
 };
 

@@ -1,8 +1,5 @@
 #include "shape/level_set.h"
 
-#include <openvdb/openvdb.h>
-#include <openvdb/tools/MeshToVolume.h>
-
 #include <array>
 #include <deque>
 
@@ -127,20 +124,7 @@ void mend_signs(openvdb::FloatGrid& grid) {
 }  // namespace
 
 LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
-  openvdb::initialize();
-  std::vector<openvdb::Vec3s> points;
-  points.reserve(mesh.points.size());
-  for (const Vec3f& p : mesh.points) points.emplace_back(p.x, p.y, p.z);
-  std::vector<openvdb::Vec3I> triangles;
-  triangles.reserve(mesh.triangles.size());
-  for (const auto& t : mesh.triangles) triangles.emplace_back(unsigned(t[0]), unsigned(t[1]), unsigned(t[2]));
-  const auto transform = openvdb::math::Transform::createLinearTransform(cell_size);
-  for (openvdb::Vec3s& p : points) p = openvdb::Vec3s(transform->worldToIndex(p));
-  const openvdb::tools::QuadAndTriangleDataAdapter<openvdb::Vec3s, openvdb::Vec3I> mesh_in_cells(points,
-                                                                                                 triangles);
-  // Without the renormalization, which would move the surface by up to a third of a cell.
-  auto grid = openvdb::tools::meshToVolume<openvdb::FloatGrid>(mesh_in_cells, *transform, 3.0f, 3.0f,
-                                                               openvdb::tools::DISABLE_RENORMALIZATION);
+  auto grid = grid_of(mesh, cell_size, 3, true);
   mend_signs(*grid);
   data_ = std::make_shared<Data>(std::move(grid));
 }

@@ -159,6 +159,7 @@ namespace {
 
 struct Edge {
   int low, high, way;  // way: 1 from low to high, -1 against it
+  int triangle;
   bool operator<(const Edge& o) const { return std::pair(low, high) < std::pair(o.low, o.high); }
 };
 
@@ -168,10 +169,11 @@ void each_edge(const Mesh& mesh, const F& f) {
   const std::vector<int> place = same_places(mesh);
   std::vector<Edge> edges;
   edges.reserve(3 * mesh.triangles.size());
-  for (const auto& t : mesh.triangles)
+  for (size_t i = 0; i < mesh.triangles.size(); ++i)
     for (size_t k = 0; k < 3; ++k) {
+      const auto& t = mesh.triangles[i];
       const int a = place[size_t(t[k])], b = place[size_t(t[(k + 1) % 3])];
-      if (a != b) edges.push_back({std::min(a, b), std::max(a, b), a < b ? 1 : -1});
+      if (a != b) edges.push_back({std::min(a, b), std::max(a, b), a < b ? 1 : -1, int(i)});
     }
   tbb::parallel_sort(edges.begin(), edges.end());  // equal ones are only counted
   for (auto first = edges.begin(); first != edges.end();) {
@@ -193,22 +195,64 @@ bool is_closed(const Mesh& mesh) {
   return closed;
 }
 
-std::vector<std::vector<int>> surfaces_of(const Mesh& mesh) {
-  std::vector<int> parent = same_places(mesh);
-  const auto root = [&](int i) {
-    while (parent[size_t(i)] != i) i = parent[size_t(i)] = parent[size_t(parent[size_t(i)])];
+namespace {
+
+/// Things that are joined by pairs (union-find); each starts with the one that it is joined to already.
+class Joined {
+ public:
+  explicit Joined(std::vector<int> parent) : parent_(std::move(parent)) {}
+  int root(int i) {
+    while (parent_[size_t(i)] != i) i = parent_[size_t(i)] = parent_[size_t(parent_[size_t(i)])];
     return i;
-  };
-  for (const auto& t : mesh.triangles)
-    for (const int k : {t[1], t[2]}) parent[size_t(root(k))] = root(t[0]);
-  std::vector<int> number(mesh.points.size(), -1);
+  }
+  void join(int a, int b) { parent_[size_t(root(a))] = root(b); }
+
+ private:
+  std::vector<int> parent_;
+};
+
+/// The numbers below n by what of(i) says, which is below `most`; in the order of their first ones.
+template <class Of>
+std::vector<std::vector<int>> grouped(size_t n, size_t most, const Of& of) {
+  std::vector<int> number(most, -1);
   std::vector<std::vector<int>> out;
-  for (size_t i = 0; i < mesh.triangles.size(); ++i) {
-    int& n = number[size_t(root(mesh.triangles[i][0]))];
-    if (n < 0) n = int(out.size()), out.emplace_back();
-    out[size_t(n)].push_back(int(i));
+  for (size_t i = 0; i < n; ++i) {
+    int& group = number[size_t(of(i))];
+    if (group < 0) group = int(out.size()), out.emplace_back();
+    out[size_t(group)].push_back(int(i));
   }
   return out;
+}
+
+}  // namespace
+
+std::vector<std::vector<int>> surfaces_of(const Mesh& mesh) {
+  Joined points(same_places(mesh));
+  for (const auto& t : mesh.triangles)
+    for (const int k : {t[1], t[2]}) points.join(k, t[0]);
+  return grouped(mesh.triangles.size(), mesh.points.size(),
+                 [&](size_t i) { return points.root(mesh.triangles[i][0]); });
+}
+
+std::vector<std::vector<int>> sides_of(const Mesh& mesh, float crease) {
+  std::vector<int> alone(mesh.triangles.size());
+  std::iota(alone.begin(), alone.end(), 0);
+  Joined triangles(std::move(alone));
+  const auto normal = [&](int i) {
+    const auto& t = mesh.triangles[size_t(i)];
+    const Vec3f a = mesh.points[size_t(t[0])];
+    return normalized(cross(mesh.points[size_t(t[1])] - a, mesh.points[size_t(t[2])] - a));
+  };
+  const float least = std::cos(crease);
+  each_edge(mesh, [&](auto first, auto last) {
+    if (last - first != 2) return;
+    const float turns_by = dot(normal(first->triangle), normal((first + 1)->triangle));
+    // Where one faces the other way the two run along their edge alike.
+    if ((first->way == (first + 1)->way ? -turns_by : turns_by) >= least)
+      triangles.join((first + 1)->triangle, first->triangle);
+  });
+  return grouped(mesh.triangles.size(), mesh.triangles.size(),
+                 [&](size_t i) { return triangles.root(int(i)); });
 }
 
 size_t open_edges(const Mesh& mesh) {

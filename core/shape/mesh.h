@@ -30,6 +30,9 @@ bool is_closed(const Mesh&);
 /// The triangles that hang together by points at the same place, each as a list of their numbers, in the
 /// order of their first ones.
 std::vector<std::vector<int>> surfaces_of(const Mesh&);
+/// The same, not across edges along which a mesh turns by more than `crease` radians, nor where more than two
+/// triangles meet.
+std::vector<std::vector<int>> sides_of(const Mesh&, float crease);
 /// How many edges have a triangle on one side only.
 size_t open_edges(const Mesh&);
 /// How long the edges with a triangle on one side only are, as a share of the edge of a square of the mesh's

@@ -43,9 +43,7 @@ NearSurface::~NearSurface() {
   rtcReleaseDevice(kept_->device);
 }
 
-namespace {
-
-/// Ericson, Real-Time Collision Detection (2005), §5.1.5.
+// Ericson, Real-Time Collision Detection (2005), §5.1.5.
 Vec3f nearest_of_triangle(const Vec3f& p, const Vec3f& a, const Vec3f& b, const Vec3f& c) {
   const Vec3f ab = b - a, ac = c - a, ap = p - a;
   const float d1 = dot(ab, ap), d2 = dot(ac, ap);
@@ -65,6 +63,8 @@ Vec3f nearest_of_triangle(const Vec3f& p, const Vec3f& a, const Vec3f& b, const 
   const float all = va + vb + vc;
   return a + ab * (vb / all) + ac * (vc / all);
 }
+
+namespace {
 
 struct Asked {
   const Mesh* mesh;
@@ -154,12 +154,13 @@ size_t NearSurface::crossings() const {
     }
     return false;
   };
-  const size_t chunks = mesh.triangles.size() / 1024 + 1;
-  return size_t(ordered_sum<double>(chunks, [&](size_t c) {
-    double sum = 0;
-    for (size_t i = c * 1024; i < std::min(mesh.triangles.size(), (c + 1) * 1024); ++i) sum += crosses(i);
-    return sum;
-  }));
+  constexpr size_t most_asked = 200000, chunk = 1024;
+  const size_t every = mesh.triangles.size() / most_asked + 1, asked = mesh.triangles.size() / every;
+  return every * size_t(ordered_sum<double>(asked / chunk + 1, [&](size_t c) {
+           double sum = 0;
+           for (size_t i = c * chunk; i < std::min(asked, (c + 1) * chunk); ++i) sum += crosses(i * every);
+           return sum;
+         }));
 }
 
 float NearSurface::thickness(const Place& place) const {

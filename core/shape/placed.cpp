@@ -20,6 +20,10 @@ std::vector<Body> placed_bodies(const Shot& shot, const Piece& piece, const Stop
     for (auto& seeds : body.seeds)
       for (Body::Seed& s : seeds) s.place = pose * s.place, s.room *= pose.scale;
     body.mesh.place(pose);
+    if (!body.sheet) continue;
+    Mesh sheet = *body.sheet;
+    sheet.place(pose);
+    body.sheet = std::make_shared<const Mesh>(std::move(sheet));
   }
   return out;
 }

@@ -1,7 +1,5 @@
 #include "shape/shell.h"
 
-#include <openvdb/tools/MeshToVolume.h>
-
 #include <cmath>
 
 #include "base/parallel.h"
@@ -11,19 +9,6 @@
 
 namespace pour {
 namespace {
-
-/// The mesh as OpenVDB reads it, in voxels.
-struct Triangles {
-  const Mesh& mesh;
-  double voxel;
-  size_t polygonCount() const { return mesh.triangles.size(); }
-  size_t pointCount() const { return mesh.points.size(); }
-  size_t vertexCount(size_t) const { return 3; }
-  void getIndexSpacePoint(size_t polygon, size_t corner, openvdb::Vec3d& p) const {
-    const Vec3f& v = mesh.points[size_t(mesh.triangles[polygon][corner])];
-    p = openvdb::Vec3d(v.x, v.y, v.z) / voxel;
-  }
-};
 
 /// The parts that hang together, each as a mesh.
 std::vector<Mesh> pieces_of(const Mesh& mesh) {
@@ -225,10 +210,7 @@ Mesh wall_along(const Mesh& mesh, double thickness) {
   openvdb::initialize();
   const Vec3d size = mesh.bounds().size();
   const double voxel = std::max(thickness / 3, std::max({size.x, size.y, size.z}) / 400);
-  const auto transform = openvdb::math::Transform::createLinearTransform(voxel);
-  const float band = float(thickness / 2 / voxel + 2);
-  const auto field = openvdb::tools::meshToVolume<openvdb::FloatGrid>(
-      Triangles{mesh, voxel}, *transform, band, band, openvdb::tools::UNSIGNED_DISTANCE_FIELD);
+  const auto field = grid_of(mesh, voxel, float(thickness / 2 / voxel + 2), false);
   field->setGridClass(openvdb::GRID_LEVEL_SET);  // so that the mesher knows where inside is
   return mesh_of(*field, std::max(thickness / 2, voxel));
 }

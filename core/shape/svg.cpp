@@ -141,6 +141,9 @@ class Painter {
  public:
   Painter(const pugi::xml_document& doc, const std::string& where) : styles_(doc), where_(where), doc_(doc) {}
 
+  /// The lines of all that it painted.
+  std::vector<Polyline> lines() { return std::move(lines_); }
+
   SvgDrawing paint() {
     const pugi::xml_node root = doc_.document_element();
     const auto box = parse_numbers(root.attribute("viewBox").value());
@@ -206,6 +209,10 @@ class Painter {
     } else if (std::vector<Polyline> lines;
                shape(n, name, fineness * size_ / std::max(1e-9, place.scale()), lines)) {
       draw(lines, style, place);
+      for (Polyline& line : lines) {
+        for (Vec3d& p : line.points) p = place * p;
+        lines_.push_back(std::move(line));
+      }
     } else {
       left_out_.insert(name);
     }
@@ -357,6 +364,7 @@ class Painter {
   const std::string& where_;
   const pugi::xml_document& doc_;
   SvgDrawing out_;
+  std::vector<Polyline> lines_;
   std::set<std::string> left_out_;
   double size_ = 100, wide_ = 0, high_ = 0;
   size_t elements_ = 0;
@@ -370,12 +378,9 @@ Box box_of(const SvgDrawing& d) {
   return b;
 }
 
-}  // namespace
-
-SvgDrawing read_svg(const std::string& text, const std::string& where) {
+void load(pugi::xml_document& doc, const std::string& text, const std::string& where) {
   if (text.size() > most_bytes)
     throw shot_fault(where, "is larger than 16 MB.", "Simplify it, or leave its pictures out.");
-  pugi::xml_document doc;
   const auto result =
       doc.load_buffer(text.data(), text.size(), pugi::parse_default | pugi::parse_ws_pcdata_single);
   if (!result)
@@ -387,6 +392,21 @@ SvgDrawing read_svg(const std::string& text, const std::string& where) {
   if (root.starts_with("svg:")) root = root.substr(4);
   if (root != "svg")
     throw shot_fault(where, "is no SVG: it begins with <" + root + ">.", "Choose an SVG file.");
+}
+
+}  // namespace
+
+std::vector<Polyline> svg_lines(const std::string& text, const std::string& where) {
+  pugi::xml_document doc;
+  load(doc, text, where);
+  Painter painter(doc, where);
+  (void)painter.paint();
+  return painter.lines();
+}
+
+SvgDrawing read_svg(const std::string& text, const std::string& where) {
+  pugi::xml_document doc;
+  load(doc, text, where);
   SvgDrawing out = Painter(doc, where).paint();
   if (out.shapes.empty()) {
     std::string left;

@@ -6,6 +6,7 @@
 #include "base/vec.h"
 #include "shape/colors.h"
 #include "shape/extrude.h"
+#include "shape/svg_path.h"
 
 namespace pour {
 
@@ -28,6 +29,10 @@ struct SvgDrawing {
 /// and SVG 2 for what it changed. Throws Fault (Blame::shot) naming `where`: no XML, no SVG, nothing that is
 /// filled, far too much.
 SvgDrawing read_svg(const std::string& text, const std::string& where);
+
+/// The lines of its paths and basic shapes where they stand in the drawing, painted or not. Throws the same,
+/// but for what is not filled.
+std::vector<Polyline> svg_lines(const std::string& text, const std::string& where);
 
 /// All that is painted as one shape with its parts, scaled to this height in metres, y upwards, about its
 /// middle. Throws Fault (Blame::shot) where nothing is left.

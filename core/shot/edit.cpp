@@ -121,8 +121,7 @@ Arrival read_arrival(const std::string& what, const StopAsked& stop) {
     out = {mark, mark.drawing.name};
   } else {
     Model model;
-    const fs::path file(what);
-    model.file = {file.filename().string(), std::make_shared<const std::string>(read_model(file, stop))};
+    model.file = model_from(what, stop);
     const std::vector<ModelPart> parts = unpack_model(model.file.content(), model.file.name);
     if (has_small_holes(parts)) model.open = Model::Open::filled;
     if (const auto height = likely_height(parts)) model.height = *height;
@@ -190,7 +189,8 @@ std::string arrival(const Model& model) {
     out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
            "; put them there as PNG or JPEG and bring it in again.";
   if (crossings)
-    out += " It crosses itself at " + counted(crossings, "triangle") + "; what is inside twice counts once.";
+    out += " It crosses itself at about " + counted(crossings, "triangle") +
+           "; what is inside twice counts once.";
   if (!open.empty())
     out +=
         (model.open == Model::Open::filled
@@ -375,7 +375,7 @@ std::vector<std::string> take_apart(Shot& shot, const std::string& id) {
   if (!piece) throw nothing_there(shot, "pieces." + id);
   const auto* model = std::get_if<Model>(&piece->shape);
   if (!model) throw shot_fault("Piece “" + piece->name + "”", "is no model.", "Take a model apart.");
-  const std::vector<std::string> parts = model->parts_within();
+  const std::vector<std::string> parts = parts_within(model->parts());
   if (parts.size() < 2)
     throw shot_fault("Piece “" + piece->name + "”", "is all of a piece.", "There is nothing to take apart.");
   std::vector<std::string> out;
@@ -390,6 +390,23 @@ std::vector<std::string> take_apart(Shot& shot, const std::string& id) {
     out.push_back("pieces." + one.id);
   }
   return out;
+}
+
+std::string add_part(Shot& shot, const std::string& id, const std::string& part) {
+  const Piece* piece = shot.piece(id);
+  const auto* model = piece ? std::get_if<Model>(&piece->shape) : nullptr;
+  if (!piece) throw nothing_there(shot, "pieces." + id);
+  if (!model) throw shot_fault("Piece “" + piece->name + "”", "is no model.", "Choose a part of a model.");
+  Piece one = *piece;
+  auto& shape = std::get<Model>(one.shape);
+  shape.part = part, shape.wrap = 0;
+  (void)shape.parts();  // whether it has it
+  one.name = part, one.id = new_id(shot, part);
+  one.holds = one.blocks = one.shows = one.drains = false;
+  one.position = one.turn = one.spin = {}, one.scale = 1, one.tracks.clear(), one.path.id.clear();
+  one.parent.id = id;
+  shot.pieces.insert(shot.pieces.begin() + (piece - shot.pieces.data()) + 1, one);
+  return "pieces." + one.id;
 }
 
 void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {

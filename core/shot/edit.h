@@ -57,6 +57,10 @@ void settle_piece(Shot&, const std::string& piece, Settle);
 /// single part a piece for each of its surfaces that hang together. Returns the paths. Throws Fault
 /// (Blame::shot) where it is no model or all of a piece.
 std::vector<std::string> take_apart(Shot&, const std::string& piece);
+/// A piece of a part of a model (model_parts.h), where that is and moving with it. It is there to pour out of
+/// or to be given a role: nothing meets it and it is not seen. Returns its path. Throws Fault (Blame::shot)
+/// where there is no such part.
+std::string add_part(Shot&, const std::string& piece, const std::string& part);
 /// Lets a piece stand like this at a frame of the film, with keys where it is animated. Throws Fault
 /// (Blame::shot) where there is no such piece.
 void place_piece(Shot&, const std::string& piece, const Pose&, double film_frame);

@@ -117,6 +117,7 @@ struct Pour {
   Direction direction = Direction::outwards;
   Vec3d aim{0, -1, 0};                                         // where direction == own
   double outward = 0;                                          // besides, where direction != outwards, m/s
+  bool flipped = false;                                        // against the normals of its source
   double spread = 0;                                           // of liquid, rad
   double inherit = 1;                                          // of the motion of its source
   double patchiness = 0, patch_size = 0.01, patch_rate = 1.5;  // changes a second

@@ -13,6 +13,7 @@ constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in th
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
 constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
+constexpr Option normal_ways[] = {{"as-shown", "as they are"}, {"flipped", "flipped"}};
 constexpr Option directions[] = {{"outwards", "outwards"},  {"up", "upwards"},
                                  {"down", "downwards"},     {"left", "to the left"},
                                  {"right", "to the right"}, {"front", "to the front"},
@@ -739,6 +740,11 @@ const Table<Pour>& table() {
         .add(&P::outward, "outward", "Outward speed", Unit::speed, {0, 100, 0, 2},
              "Besides, away from the surface of its source on all sides.")
         .where([](const P& p) { return p.direction != Direction::outwards; })
+        .more()
+        .add(&P::flipped, "flipped", "Normals",
+             "What leaves along the normals of its source goes to where these point, or against them.")
+        .words(normal_ways)
+        .where([](const P& p) { return p.direction == Direction::outwards || p.outward > 0; })
         .more()
         .add(&P::width, "width", "Only its surface", Unit::length, {0, 10, 0, 0.02},
              "How deep under the surface of its piece it pours; liquid out of a disc or a plane is thin "

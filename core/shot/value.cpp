@@ -14,7 +14,7 @@
 #include "base/srgb.h"
 #include "base/text.h"
 #include "shape/model_file.h"
-#include "shape/svg_path.h"
+#include "shape/svg.h"
 #include "shot/shipped.h"
 
 namespace pour {
@@ -147,6 +147,8 @@ const Points& checked(const Points& p, const std::string& where) {
 bool may_be_sized(const About& s) { return s.dimensions == 3; }
 
 /// Of the last point.
+constexpr size_t most_drawing = 16 << 20;  // bytes
+
 void add_size(Points& p, double size, const std::string& where) {
   constexpr double least = 0.01, most = 100;
   if (!(size >= least && size <= most))
@@ -157,22 +159,22 @@ void add_size(Points& p, double size, const std::string& where) {
   p.sizes.back() = size;
 }
 
-/// The longest line of SVG path data, a unit a millimetre, y upwards: a profile from its axis, a curve about
-/// the middle.
-Points points_of_path(const About& s, const std::string& data, const std::string& where) {
-  constexpr double unit = 0.001, tolerance = 0.05;  // m; units
-  constexpr double most = 150;                      // points along it
+/// The longest line of a drawing, a unit a millimetre, y upwards: a profile from its axis, a curve about the
+/// middle.
+Points points_of(const std::vector<Polyline>& lines, const About& s, const std::string& where) {
+  constexpr double unit = 0.001;  // m
+  constexpr double most = 150;    // points along it
   const auto length_of = [](const Polyline& line) {
     double sum = 0;
     for (size_t i = 1; i < line.points.size(); ++i) sum += length(line.points[i] - line.points[i - 1]);
     return sum;
   };
-  const std::vector<Polyline> lines = parse_path(data, tolerance);
   const auto longest =
       std::max_element(lines.begin(), lines.end(),
                        [&](const Polyline& a, const Polyline& b) { return length_of(a) < length_of(b); });
   if (longest == lines.end() || length_of(*longest) <= 0)
-    throw shot_fault(where, "“" + data.substr(0, 40) + "” is no path of SVG.", "Paste the d of a path.");
+    throw shot_fault(where, "is to be a path of SVG, but that has no line.",
+                     "Paste the d of a path, or name an SVG file that has one.");
   Box box;
   for (const Vec3d& v : longest->points) box.add(v);
   const double apart = length_of(*longest) / most;
@@ -193,16 +195,18 @@ Points points_of_path(const About& s, const std::string& data, const std::string
 Points points(const About& s, const std::string& text, const std::string& where) {
   if (const size_t first = text.find_first_not_of(' ');
       first != std::string::npos && (text[first] == 'M' || text[first] == 'm'))
-    return points_of_path(s, text, where);
+    return points_of(parse_path(text, 0.05), s, where);
+  if (fs::path(text).extension() == ".svg")
+    return points_of(svg_lines(read_whole(text, most_drawing), where), s, where);
   Points p;
   for (const std::string& part : split(text, ';')) {
     const auto numbers = split(part, ',');
     const bool sized = may_be_sized(s) && numbers.size() == 4;
     if (int(numbers.size()) != s.dimensions && !sized)
-      throw shot_fault(where,
-                       "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
-                       s.dimensions == 2 ? "Write points as 1, 2; 3, 4, or paste the path of an SVG."
-                                         : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
+      throw shot_fault(
+          where, "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
+          s.dimensions == 2 ? "Write points as 1, 2; 3, 4, or paste the path of an SVG, or name its file."
+                            : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
     p.list.emplace_back();
     for (int a = 0; a < s.dimensions; ++a)
       p.list.back()[a] = checked(parse_quantity(numbers[size_t(a)], s.unit, where), s, where);
@@ -211,29 +215,30 @@ Points points(const About& s, const std::string& text, const std::string& where)
   return checked(p, where);
 }
 
-constexpr size_t most_drawing = 16 << 20;  // bytes
+/// What was read from a file.
+template <class Kind>
+Kind from_file(const fs::path& file, std::string bytes) {
+  const fs::path whole = true_path(file);
+  return {file.filename().string(), std::make_shared<const std::string>(std::move(bytes)), whole.string(),
+          print_of(whole)};
+}
 
 /// From what is typed: the name of a file, or the drawing itself.
 Drawing drawing(const Drawing& like, const std::string& text, const std::string& where) {
   if (text == like.name) return like;
   if (text.find("<svg") != std::string::npos)
     return {"Pasted drawing", std::make_shared<const std::string>(text)};
-  const fs::path file(text);
-  return {file.filename().string(),
-          std::make_shared<const std::string>(checked_drawing(read_whole(file, most_drawing), where))};
+  return from_file<Drawing>(text, checked_drawing(read_whole(text, most_drawing), where));
 }
 
 ModelFile model(const ModelFile& like, const std::string& text) {
-  if (text == like.name) return like;
-  const fs::path file(text);
-  return {file.filename().string(), std::make_shared<const std::string>(read_model(file))};
+  return text == like.name ? like : model_from(text);
 }
 
 PictureFile picture(const PictureFile& like, const std::string& text) {
   if (text == like.name) return like;
   if (text.empty() || text == "none") return {};
-  const fs::path file(text);
-  return {file.filename().string(), std::make_shared<const std::string>(read_picture(file))};
+  return from_file<PictureFile>(text, read_picture(text));
 }
 
 Links links(const std::string& text, const std::string& where) {
@@ -322,10 +327,19 @@ const std::string& word(const Json& j, const std::string& where) {
   return j.get_ref<const std::string&>();
 }
 
+/// All of what is kept of a file but its bytes.
+template <class Kind>
+Kind origin(const Json& j, const std::string& where) {
+  Kind k{checked(word(j["name"], where), where), nullptr};
+  if (j.contains("from")) k.from = checked(word(j["from"], where), where);
+  if (j.contains("print")) k.print = checked(word(j["print"], where), where);
+  return k;
+}
+
 ModelFile model(const Json& j, const std::string& where) {
   if (!j.is_object() || !j.contains("name") || !j.contains("mesh"))
     throw wrong(j, where, "a model with its name and its mesh");
-  ModelFile m{checked(word(j["name"], where), where), nullptr};
+  ModelFile m = origin<ModelFile>(j, where);
   std::string bytes;
   if (!from_base64(word(j["mesh"], where), bytes)) throw wrong(j["mesh"], where, "a mesh in base64");
   if (bytes.empty()) return m;
@@ -337,7 +351,7 @@ ModelFile model(const Json& j, const std::string& where) {
 PictureFile picture(const Json& j, const std::string& where) {
   if (!j.is_object() || !j.contains("name") || !j.contains("picture"))
     throw wrong(j, where, "a picture with its name and its bytes");
-  PictureFile p{checked(word(j["name"], where), where), nullptr};
+  PictureFile p = origin<PictureFile>(j, where);
   std::string bytes;
   if (!from_base64(word(j["picture"], where), bytes)) throw wrong(j["picture"], where, "a picture in base64");
   if (bytes.empty()) return p;
@@ -387,6 +401,10 @@ Kind shipped(const fs::path& file, const Read& read) {
 Drawing shipped_drawing(const std::string& file) {
   return shipped<Drawing>(share_folder() / "marks" / file,
                           [](const fs::path& f) { return read_whole(f, most_drawing); });
+}
+
+ModelFile model_from(const std::string& file, const StopAsked& stop) {
+  return from_file<ModelFile>(file, read_model(file, stop));
 }
 
 ModelFile shipped_model(const std::string& file) {
@@ -504,71 +522,79 @@ std::string to_words(const About& s, const Value& value, int digits) {
       value);
 }
 
+namespace {
+
+template <class Kind>
+Json enclosed(const Enclosed<Kind>& v, const char* key, const std::string& bytes) {
+  Json out{{"name", v.name}};
+  if (!v.from.empty()) out["from"] = v.from, out["print"] = v.print;
+  out[key] = bytes;
+  return out;
+}
+
+}  // namespace
+
 Json to_json(const About& s, const Value& value) {
-  return std::visit(overloaded{
-                        [](const Vec3d& v) -> Json {
-                          return {v.x, v.y, v.z};
-                        },
-                        [](const Color& v) -> Json {
-                          return {v.r, v.g, v.b};
-                        },
-                        [](const Windows& v) -> Json {
-                          Json out = Json::array();
-                          for (const FrameRange& r : v.list) out.push_back({r.first, r.last});
-                          return out;
-                        },
-                        [&](const Points& v) -> Json { return points_as_json(v, s.dimensions); },
-                        [&](const Choice& v) -> Json { return s.options[size_t(v.index)].key; },
-                        [](const PieceId& v) -> Json { return v.id; },
-                        [](const FluidId& v) -> Json { return v.id; },
-                        [](const FontName& v) -> Json { return v.name; },
-                        [](const Drawing& v) -> Json {
-                          return {{"name", v.name}, {"svg", v.content()}};
-                        },
-                        [](const ModelFile& v) -> Json {
-                          return {{"name", v.name}, {"mesh", to_base64(v.content())}};
-                        },
-                        [](const PictureFile& v) -> Json {
-                          return {{"name", v.name}, {"picture", to_base64(v.content())}};
-                        },
-                        [](const Links& v) -> Json {
-                          Json out = Json::array();
-                          for (const std::string& id : v.ids) out.push_back(id);
-                          return out;
-                        },
-                        [](const auto& v) -> Json { return v; },
-                    },
-                    value);
+  return std::visit(
+      overloaded{
+          [](const Vec3d& v) -> Json {
+            return {v.x, v.y, v.z};
+          },
+          [](const Color& v) -> Json {
+            return {v.r, v.g, v.b};
+          },
+          [](const Windows& v) -> Json {
+            Json out = Json::array();
+            for (const FrameRange& r : v.list) out.push_back({r.first, r.last});
+            return out;
+          },
+          [&](const Points& v) -> Json { return points_as_json(v, s.dimensions); },
+          [&](const Choice& v) -> Json { return s.options[size_t(v.index)].key; },
+          [](const PieceId& v) -> Json { return v.id; },
+          [](const FluidId& v) -> Json { return v.id; },
+          [](const FontName& v) -> Json { return v.name; },
+          [](const Drawing& v) -> Json { return enclosed(v, "svg", v.content()); },
+          [](const ModelFile& v) -> Json { return enclosed(v, "mesh", to_base64(v.content())); },
+          [](const PictureFile& v) -> Json { return enclosed(v, "picture", to_base64(v.content())); },
+          [](const Links& v) -> Json {
+            Json out = Json::array();
+            for (const std::string& id : v.ids) out.push_back(id);
+            return out;
+          },
+          [](const auto& v) -> Json { return v; },
+      },
+      value);
 }
 
 Value from_json(const About& s, const Value& like, const Json& j, const std::string& where) {
-  return std::visit(overloaded{
-                        [&](double) -> Value { return number(s, j, where); },
-                        [&](int) -> Value { return whole(s, j, where); },
-                        [&](bool) -> Value {
-                          if (!j.is_boolean()) throw wrong(j, where, "true or false");
-                          return j.get<bool>();
-                        },
-                        [&](const Vec3d&) -> Value { return three(s, j, where); },
-                        [&](const Color&) -> Value {
-                          const Vec3d v = three(s, j, where);
-                          return Color{v.x, v.y, v.z};
-                        },
-                        [&](const Windows&) -> Value { return windows(s, j, where); },
-                        [&](const Points&) -> Value { return points(s, j, where); },
-                        [&](const ModelFile&) -> Value { return model(j, where); },
-                        [&](const PictureFile&) -> Value { return picture(j, where); },
-                        [&](const Links&) -> Value { return links(j, where); },
-                        [&](const Drawing&) -> Value {
-                          if (!j.is_object() || !j.contains("name") || !j.contains("svg"))
-                            throw wrong(j, where, "a drawing with its name and its svg");
-                          return Drawing{checked(word(j["name"], where), where),
-                                         std::make_shared<const std::string>(
-                                             checked_drawing(word(j["svg"], where), where))};
-                        },
-                        [&](const auto&) -> Value { return from_text(s, like, word(j, where), where); },
-                    },
-                    like);
+  return std::visit(
+      overloaded{
+          [&](double) -> Value { return number(s, j, where); },
+          [&](int) -> Value { return whole(s, j, where); },
+          [&](bool) -> Value {
+            if (!j.is_boolean()) throw wrong(j, where, "true or false");
+            return j.get<bool>();
+          },
+          [&](const Vec3d&) -> Value { return three(s, j, where); },
+          [&](const Color&) -> Value {
+            const Vec3d v = three(s, j, where);
+            return Color{v.x, v.y, v.z};
+          },
+          [&](const Windows&) -> Value { return windows(s, j, where); },
+          [&](const Points&) -> Value { return points(s, j, where); },
+          [&](const ModelFile&) -> Value { return model(j, where); },
+          [&](const PictureFile&) -> Value { return picture(j, where); },
+          [&](const Links&) -> Value { return links(j, where); },
+          [&](const Drawing&) -> Value {
+            if (!j.is_object() || !j.contains("name") || !j.contains("svg"))
+              throw wrong(j, where, "a drawing with its name and its svg");
+            Drawing d = origin<Drawing>(j, where);
+            d.bytes = std::make_shared<const std::string>(checked_drawing(word(j["svg"], where), where));
+            return d;
+          },
+          [&](const auto&) -> Value { return from_text(s, like, word(j, where), where); },
+      },
+      like);
 }
 
 }  // namespace pour

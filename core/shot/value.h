@@ -10,6 +10,7 @@
 
 #include "base/units.h"
 #include "base/vec.h"
+#include "base/work.h"
 
 namespace pour {
 
@@ -44,17 +45,21 @@ struct FontName {
   bool operator==(const FontName&) const = default;
 };
 
-/// What a shot keeps of a file: its name and bytes that copies of it share. Equal where both are.
+/// What a shot keeps of a file: its name and bytes that copies of it share, and where the file was, so that
+/// it is seen when that changes.
 template <class Kind>
 struct Enclosed {
   std::string name;
   std::shared_ptr<const std::string> bytes;  // null: none yet
+  std::string from = {};                     // the whole path; empty: it came from no file
+  std::string print = {};                    // print_of() that file as it was
   const std::string& content() const {
     static const std::string none;
     return bytes ? *bytes : none;
   }
   bool operator==(const Enclosed& o) const {
-    return name == o.name && (bytes == o.bytes || content() == o.content());
+    return name == o.name && from == o.from && print == o.print &&
+           (bytes == o.bytes || content() == o.content());
   }
 };
 /// The text of an SVG file.
@@ -69,6 +74,8 @@ struct Links {
   bool operator==(const Links&) const = default;
   bool has(const std::string& id) const;
 };
+/// A model from a file; throws as read_model() does.
+ModelFile model_from(const std::string& file, const StopAsked& = {});
 /// One that comes with the program; empty where it is missing.
 Drawing shipped_drawing(const std::string& file);
 ModelFile shipped_model(const std::string& file);

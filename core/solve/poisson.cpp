@@ -25,12 +25,12 @@ double sum_blocks(const BlockGrid& g, const F& f) {
   return ordered_sum<double>(size_t(g.blocks()), [&](size_t i) { return f(int(i) + first_block); });
 }
 
-[[gnu::always_inline]] inline v8 weighted(const RowWeights& w, const Plane<float>& x, int j) {
+[[gnu::always_inline]] inline v8 weighted(const RowWeights& w, const LatticePlane<float>& x, int j) {
   return ((w.l * x.left(j) + w.r * x.right(j)) + (w.d * x.below(j) + w.u * x.above(j))) +
          (w.b * x.behind(j) + w.f * x.before(j));
 }
 
-[[gnu::always_inline]] inline v8 neighbours(const Plane<float>& x, int j) {
+[[gnu::always_inline]] inline v8 neighbours(const LatticePlane<float>& x, int j) {
   return ((x.left(j) + x.right(j)) + (x.below(j) + x.above(j))) + (x.behind(j) + x.before(j));
 }
 
@@ -99,7 +99,7 @@ struct Level {
     if (uniform[size_t(i)]) {
       const v8 sixth = splat(1.f / 6);
       for (int k = 0; k < 8; ++k, out += 64, rhs += 64) {
-        const Plane<float> xp = xs.plane(k);
+        const LatticePlane<float> xp = xs.plane(k);
         const v8i even = lanes[(k + color) & 1], odd = ~even;
 #pragma GCC unroll 8
         for (int j = 0; j < 8; ++j) {
@@ -114,7 +114,7 @@ struct Level {
     }
     const BlockWeights ws(*weights, around, i);
     for (int k = 0; k < 8; ++k, out += 64, rhs += 64) {
-      const Plane<float> xp = xs.plane(k);
+      const LatticePlane<float> xp = xs.plane(k);
       const PlaneWeights wp = ws.plane(k);
       const v8i even = lanes[(k + color) & 1], odd = ~even;
 #pragma GCC unroll 8
@@ -135,7 +135,7 @@ struct Level {
     float* out = x.block(i);
     const v8 sixth = splat(1.f / 6);
     for (int k = 0; k < 8; ++k, out += 64) {
-      const Plane<float> bp = bs.plane(k);
+      const LatticePlane<float> bp = bs.plane(k);
       const v8i even = lanes[k & 1], odd = ~even;
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
@@ -178,7 +178,7 @@ struct Level {
       const BlockWeights ws(*weights, around, i);
       const bool plain = uniform[size_t(i)];
       for (int k = 0; k < 8; k += 2) {
-        const Plane<float> xp[2] = {xs.plane(k), xs.plane(k + 1)};
+        const LatticePlane<float> xp[2] = {xs.plane(k), xs.plane(k + 1)};
         const PlaneWeights wp[2] = {ws.plane(k), ws.plane(k + 1)};
 #pragma GCC unroll 4
         for (int j = 0; j < 8; j += 2) {
@@ -213,7 +213,7 @@ struct Level {
     const v8 b8 = splat(float(beta));
     v8d total{};
     for (int k = 0; k < 8; ++k) {
-      const Plane<float> zp = zs.plane(k);
+      const LatticePlane<float> zp = zs.plane(k);
       const PlaneWeights wp = ws.plane(k);
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
@@ -253,7 +253,7 @@ struct Level {
       for (int k = 0; k < 4; ++k)
         for (int j = 0; j < 4; ++j) {
           const int cj = oy + j, ck = oz + k;
-          const Plane<float> cp = cs.plane(ck);
+          const LatticePlane<float> cp = cs.plane(ck);
           const RowWeights w = ws.plane(ck).row(cj);
           const v8 c = cp.at(cj);
           // Open sides, where p is zero, pull as well: the anchor is shared out over the sides without a

@@ -11,7 +11,7 @@ struct RowWeights {
 };
 
 struct PlaneWeights {
-  Plane<uint8_t> x, y, z;
+  LatticePlane<uint8_t> x, y, z;
   const float* anchor;
   [[gnu::always_inline]] RowWeights row(int j) const {
     RowWeights w{x.at(j), x.right(j), y.at(j), y.above(j), z.at(j), z.before(j), load(anchor + j * 8), {}};

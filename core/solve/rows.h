@@ -8,7 +8,7 @@ namespace pour {
 /// One plane of rows of a block: loops over its eight rows are meant to be unrolled, so that which rows
 /// come from a neighbour is settled when compiling.
 template <class T>
-struct Plane {
+struct LatticePlane {
   const T *c, *xm, *xp, *ym, *yp, *zm, *zp;
   v8 at(int y) const { return load(c + y * 8); }
   v8 left(int y) const { return from_left(load(xm + y * 8), at(y)); }
@@ -32,7 +32,7 @@ struct Around {
         zm(f.block(around[z_minus])),
         zp(f.block(around[z_plus])) {}
   static constexpr int row(int y, int z) { return (z * 8 + y) * 8; }
-  Plane<T> plane(int z) const {
+  LatticePlane<T> plane(int z) const {
     return {c + 64 * z,
             xm + 64 * z,
             xp + 64 * z,

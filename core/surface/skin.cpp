@@ -1,6 +1,5 @@
 #include "surface/skin.h"
 
-#include <openvdb/tools/MeshToVolume.h>
 #include <openvdb/tools/SignedFloodFill.h>
 
 #include <cmath>
@@ -105,17 +104,6 @@ openvdb::FloatGrid::Ptr field_of(const Kernels& kernels, double voxel, Place mak
   return grid;
 }
 
-/// The distance to a mesh within `near` on both sides, m.
-openvdb::FloatGrid::Ptr distance_to(const Mesh& mesh, double near, double voxel) {
-  std::vector<openvdb::Vec3s> points;
-  std::vector<openvdb::Vec3I> triangles;
-  for (const Vec3f& p : mesh.points) points.emplace_back(p.x, p.y, p.z);
-  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
-  const auto transform = openvdb::math::Transform::createLinearTransform(voxel);
-  return openvdb::tools::meshToLevelSet<openvdb::FloatGrid>(*transform, points, triangles,
-                                                            float(near / voxel + 2));
-}
-
 /// Moves the points of a mesh to where its field is at the threshold: the mesher cuts corners off whatever is
 /// no wider than a few voxels.
 void fit(const Bins& bins, const Kernels& kernels, float voxel, Mesh& mesh) {
@@ -196,7 +184,7 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
   smooth(skin.mesh, settings.smoothing > 0 ? std::min(settings.smoothing, widest * h) : smoothing * h);
   if (settings.grow != 0) {
     const double far = std::abs(settings.grow), coarse = std::max(voxel, far / 8);  // a long way in few steps
-    skin.mesh = mesh_of(*distance_to(skin.mesh, far, coarse), settings.grow);
+    skin.mesh = mesh_of(*grid_of(skin.mesh, coarse, float(far / coarse + 2), true), settings.grow);
     sample(bins, colors, p.velocity, std::max(0.0, settings.grow), skin);
   }
   drop_small(skin.mesh, settings.smallest, 1.5 * h);

@@ -33,7 +33,18 @@ SourceShape SourceShape::shell_of(double thickness) const {
   return s;
 }
 
+SourceShape SourceShape::along(std::shared_ptr<const NearSurface> surface) const {
+  SourceShape s = *this;
+  s.sheet = std::move(surface);
+  return s;
+}
+
 Vec3d SourceShape::normal(const Vec3d& p, double h) const {
+  if (sheet) {
+    const double far = length(own.size());
+    const auto place = sheet->nearest(to<float>(pose.inverse(p)), float(far));
+    return place ? normalized(pose.turn * to<double>(place->out)) : Vec3d{};
+  }
   Vec3d out;
   for (int a = 0; a < 3; ++a) {
     Vec3d step;

@@ -5,6 +5,7 @@
 
 #include "shape/colors.h"
 #include "shape/level_set.h"
+#include "shape/near_surface.h"
 
 namespace pour {
 
@@ -24,7 +25,11 @@ struct SourceShape {
     const double d = to_surface(p);
     return shell > 0 ? std::max(d, -shell - d) : d;
   }
-  /// Away from its surface, of length 1; 0 where that is nowhere.
+  /// The same, along a surface of its space that faces to one side.
+  SourceShape along(std::shared_ptr<const NearSurface>) const;
+  bool faces() const { return sheet != nullptr; }
+  /// Away from its surface, or to where the sheet faces that it is along, of length 1; 0 where that is
+  /// nowhere.
   Vec3d normal(const Vec3d& p, double cell_size) const;
   /// Only what of it is at most this far from its surface.
   SourceShape shell_of(double thickness) const;
@@ -38,6 +43,7 @@ struct SourceShape {
   Vec3d center{};
   double radius = 0, away = 0, shell = 0;
   LevelSet set;
+  std::shared_ptr<const NearSurface> sheet;
   Pose pose;
   Box own;  // bounds before it was placed
 };
@@ -61,6 +67,11 @@ struct Source {
   double heat = 0;     // K that the source is brought to
   Vec3d velocity{};    // m/s that the source is brought to, where blows
   bool blows = false;
+  /// The velocity at a place, along its normals and all.
+  Vec3d velocity_at(const Vec3d& p, double cell_size) const {
+    return shape.faces() && outwards != 0 ? velocity + shape.normal(p, cell_size) * outwards : velocity;
+  }
+  double speed() const { return length(velocity) + std::abs(outwards); }
   double divergence = 0;  // 1/s, of sources that push outwards on all sides
   Palette palette;
   Pose own;                                               // of its piece in the room
@@ -74,7 +85,7 @@ struct Source {
   int number = 0;                 // of the source, the same in all steps
   double rate = 0;                // m³/s; 0: as much as there is room for
   std::optional<Mouth> mouth[2];  // that it comes out of, at both ends of the step; none: all of its shape
-  double outwards = 0;            // m/s away from its surface, besides
+  double outwards = 0;            // m/s along its normals, besides; of smoke only where its shape faces
   Vec3d motion{};                 // of what it comes out of, as far as it is taken along, m/s
   double spread = 0;              // rad
 };

@@ -5,8 +5,10 @@
 #include <QMenu>
 
 #include "app/window_fixture.h"
+#include "base/file.h"
 #include "base/units.h"
 #include "shape/pose.h"
+#include "shot/edit.h"
 #include "view/viewport.h"
 
 using namespace pour;
@@ -161,10 +163,10 @@ TEST_F(OnStage, CComesCloserToWhatIsSelected) {
 TEST_F(OnStage, CardsAreDuplicatedAndReordered) {
   auto* menu = find<QPushButton>("change_pieces.left")->menu();
   ASSERT_TRUE(menu);
-  menu->actions()[2]->trigger();  // down
+  menu->findChild<QAction*>("down_pieces.left")->trigger();
   EXPECT_EQ(shot().pieces[1].id, "left");
   QTest::qWait(50);
-  find<QPushButton>("change_pieces.left")->menu()->actions()[0]->trigger();
+  find<QPushButton>("change_pieces.left")->menu()->findChild<QAction*>("duplicate_pieces.left")->trigger();
   EXPECT_EQ(shot().pieces.size(), 3u);
   EXPECT_EQ(shot().pieces[2].name, "Left 2");
 }
@@ -183,4 +185,88 @@ TEST_F(OnStage, ThePiecesAreShownAsTheSolverSeesThem) {
       3000));
   click("as_solver");
   EXPECT_EQ(stage->pieces()->front().surface->colors.size(), 0u);
+}
+
+namespace {
+
+/// Two boxes in one part, 10 cm high, in place of the balls.
+void bring_boxes(Shot& s, const QString& folder) {
+  Mesh two = box_mesh({1, 1, 1}), other = box_mesh({1, 1, 1});
+  other.place({{}, {2, 0, 0}, 1});
+  two.append(other);
+  std::string text = "o Pair\n";
+  for (const Vec3f& p : two.points)
+    text += "v " + std::to_string(p.x) + " " + std::to_string(p.y) + " " + std::to_string(p.z) + "\n";
+  for (const auto& t : two.triangles)
+    text += "f " + std::to_string(t[0] + 1) + " " + std::to_string(t[1] + 1) + " " +
+            std::to_string(t[2] + 1) + "\n";
+  const std::string file = (folder + "/boxes.obj").toStdString();
+  write_whole(file, text);
+  s.pieces.clear();
+  (void)bring_in(s, file, "Boxes");
+  std::get<Model>(s.pieces[0].shape).height = 0.1, s.pieces[0].position = {0, 0.1, 0};
+}
+
+}  // namespace
+
+TEST_F(OnStage, APartUnderThePointerBecomesAPiece) {
+  window->document().edit("boxes", [&](Shot& s) { bring_boxes(s, folder.path()); });
+  settle();
+  const QPoint right = at({0.1, 0.1, 0.05});  // the front of the right one
+  QTest::mouseClick(stage, Qt::RightButton, {}, right);
+  QTest::qWait(50);
+  auto* menu = window->findChild<QMenu*>("stage_menu");
+  ASSERT_TRUE(menu && menu->isVisible());
+  auto* surface = menu->findChild<QAction*>("part_Pair/2");
+  ASSERT_TRUE(surface) << "its sides come after it";
+  surface->trigger();
+  menu->close();
+  ASSERT_EQ(shot().pieces.size(), 2u);
+  EXPECT_EQ(std::get<Model>(shot().pieces[1].shape).part, "Pair/2");
+  EXPECT_EQ(selected(), std::vector{shot().pieces[1].id});
+  window->document().undo();
+  EXPECT_EQ(shot().pieces.size(), 1u);
+  // Dragged, the right button moves the view and opens nothing.
+  QTest::qWait(50);
+  QTest::mousePress(stage, Qt::RightButton, {}, right);
+  QTest::mouseRelease(stage, Qt::RightButton, {}, right + QPoint(60, 0));
+  QTest::qWait(50);
+  EXPECT_FALSE(window->findChild<QMenu*>("stage_menu"));
+}
+
+TEST_F(OnStage, NormalsAreDrawnOfWhatIsSelected) {
+  const auto picture = [&] {
+    QTest::qWait(50);
+    return stage->grab().toImage();
+  };
+  click_at(at(left().position + Vec3d{0, 0.025, 0}));
+  const QImage before = picture();
+  click("normals");
+  const QImage with = picture();
+  EXPECT_NE(before, with);
+  click("normals");
+  EXPECT_EQ(before, picture());
+}
+
+TEST_F(OnStage, AFileThatChangesIsTakenAnew) {
+  window->document().edit("boxes", [&](Shot& s) { bring_boxes(s, folder.path()); });
+  settle();
+  EXPECT_TRUE(gone("checks") || !window->analyst().now().checks.empty());
+  const size_t before = window->analyst().now().checks.size();
+  write_whole((folder.path() + "/boxes.obj").toStdString(),
+              "v 0 0 0\nv 2 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\nf 1 2 4\nf 2 3 4\nf 3 1 4\n");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->analyst().now().checks.size() == before + 1; }, 10000))
+      << "nobody had to touch the shot";
+  const auto& checks = window->analyst().now().checks;
+  const auto found = std::find_if(checks.begin(), checks.end(),
+                                  [](const Check& c) { return c.title.find("boxes.obj") == 0; });
+  ASSERT_NE(found, checks.end());
+  click("checks");
+  click(QString("fix_%1").arg(found - checks.begin()));
+  arrive();
+  EXPECT_EQ(bodies_of(shot().pieces[0].shape)->front().mesh.triangles.size(), 4u);
+  settle();
+  EXPECT_EQ(window->analyst().now().checks.size(), before);
+  window->document().undo();
+  EXPECT_EQ(bodies_of(shot().pieces[0].shape)->front().mesh.triangles.size(), 24u);
 }

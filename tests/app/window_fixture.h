@@ -39,12 +39,14 @@ class Window : public testing::Test {
   }
   void settle() {
     QTest::qWait(20);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !window->arrivals().busy(); }, 30000));
+    QTest::qWait(20);
     ASSERT_TRUE(QTest::qWaitFor([&] { return !window->analyst().busy(); }, 30000));
     QTest::qWait(20);
   }
   /// Waits for what is being brought in.
   void arrive() {
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !window->is_bringing_in(); }, 30000));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !window->arrivals().busy(); }, 30000));
     QTest::qWait(50);
   }
   template <class T = QWidget>

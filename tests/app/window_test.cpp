@@ -654,6 +654,7 @@ TEST_F(Window, ChecksAreMendedByTheirButton) {
   settle();
   click("checks");
   click("fix_0");
+  arrive();
   EXPECT_EQ(shot().pours[0].windows.list[0].first, 1);
   settle();
   EXPECT_TRUE(gone("checks")) << "the badge is gone when all is fine";
@@ -917,6 +918,7 @@ TEST_F(Window, TheSetIsFramedWithOnePress) {
   settle();
   click("checks");
   click("fix_0");
+  arrive();
   EXPECT_FALSE(out_of_picture(shot(), shot().pieces[0]));
 }
 
@@ -1609,14 +1611,14 @@ TEST_F(Window, FilesComeInAndAreUndone) {
   EXPECT_TRUE(find("card_pieces.star"));
   EXPECT_TRUE(window->analyst().now().ok);
   // Copied as text, which is no file.
-  window->bring_in("<svg viewBox='0 0 10 10'><rect width='10' height='5'/></svg>");
+  window->arrivals().bring_in("<svg viewBox='0 0 10 10'><rect width='10' height='5'/></svg>");
   arrive();
   EXPECT_EQ(window->document().shot().pieces.size(), 3u);
   window->document().undo();
   window->document().undo();
   EXPECT_EQ(window->document().shot().pieces.size(), 1u);
   // What can't be read is said, and nothing is lost.
-  window->bring_in(folder.filePath("absent.svg"));
+  window->arrivals().bring_in(folder.filePath("absent.svg"));
   arrive();
   EXPECT_EQ(window->document().shot().pieces.size(), 1u);
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("does not exist"));

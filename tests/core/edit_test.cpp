@@ -188,4 +188,14 @@ TEST(Edit, CurvesComeFromThePathOfAnSvg) {
   EXPECT_LT(length(profile.front() - Vec3d{0, 0, 0}), 1e-9) << "its foot is on the axis";
   EXPECT_LT(length(profile.back() - Vec3d{0.04, 0.06, 0}), 1e-9);
   EXPECT_THROW(set_text(s, "pieces.Cup.profile", "Madeira", "p"), Fault);
+  const fs::path file = fs::path(testing::TempDir()) / "path.svg";
+  write_whole(file,
+              "<svg viewBox='0 0 9 9'><path d='M0 0h3'/><g transform='translate(5 0) scale(10)'>"
+              "<path d='M1 2 H11 V7' fill='none'/></g></svg>");
+  set_text(s, "pieces.Bowl.points", file.string(), "p");
+  EXPECT_LT(length(std::get<Tube>(s.pieces[0].shape).points.list.back() - Vec3d{0.05, -0.025, 0}), 1e-9)
+      << "the longest line of a file, where it stands there";
+  write_whole(file, "<svg viewBox='0 0 9 9'><text>a</text></svg>");
+  EXPECT_THROW(set_text(s, "pieces.Bowl.points", file.string(), "p"), Fault);
+  fs::remove(file);
 }

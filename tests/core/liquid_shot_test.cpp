@@ -556,6 +556,49 @@ TEST_F(LiquidShot, DirectionAndOutwardSpeedAddUp) {
                                       source = Staging(s).liquid_world(0, 0, 0).sources.at(0).velocity;
   EXPECT_LT(length(arc - expected), 1e-9);
   EXPECT_LT(length(source - expected), 1e-9);
+  p.flipped = true;
+  EXPECT_LT(length(arc_of(s, p, 1).velocity - Vec3d{0.5, -0.25, 0}), 1e-9);
+  EXPECT_LT(length(Staging(s).liquid_world(0, 0, 0).sources.at(0).velocity - Vec3d{0.5, -0.25, 0}), 1e-9);
+}
+
+// A sheet that faces upwards is a wall to what flows, but what pours along its normals goes upwards on both
+// sides of it; flipped, downwards. Without gravity what was poured is on that side.
+TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
+  const fs::path file = folder / "sheet.obj";
+  write_whole(file, "o Sheet\nv -1 0.1 1\nv 1 0 1\nv 1 0 -1\nv -1 0 -1\nf 1 2 3\nf 1 3 4\n");
+  for (const bool flipped : {false, true}) {
+    Shot s = tea();
+    Piece& source = *s.piece(s.pours[0].source.id);
+    Model sheet;
+    sheet.file = model_from(file.string()), sheet.height = 0.002, sheet.wall = 0.01;
+    source.shape = sheet, source.turn = {}, source.parent = {}, source.tracks.clear();
+    source.position = {0, 0.3, 0}, source.blocks = source.shows = false;
+    std::erase_if(s.pieces, [&](const Piece& p) { return p.id != source.id; });
+    s.forces.gravity = 0, s.film.frames = 6;
+    Pour& p = s.pours[0];
+    p.direction = Direction::outwards, p.speed = 0.5, p.flipped = flipped, p.rate = 5e-5;
+    const Source poured = Staging(s).liquid_world(0, 0, 0).sources.at(0);
+    for (const double above : {0.003, -0.003}) {
+      const Vec3d at = Vec3d{0, 0.3 + above, 0};
+      EXPECT_GT(poured.velocity_at(at, 0.007).y * (flipped ? -1 : 1), 0.49);
+    }
+    pour::Run run = create_run(folder / "tea.pour", s);
+    simulate(run, {});
+    const Particles after = read_particles(run.stored_frame(6));
+    ASSERT_GT(after.size(), 50u);
+    double mean = 0;
+    for (const float y : after.place[1]) mean += double(y) * 0.007 / double(after.size());
+    EXPECT_GT((mean - 0.3) * (flipped ? -1 : 1), 0.02);
+  }
+}
+
+// Steps under tension go with √(ρ h³ / σ): small cells take far longer than the speed alone would have it.
+TEST_F(LiquidShot, AGuessKnowsTheShortStepsOfTension) {
+  Shot s = tea();
+  s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.0005, s.film.capture = 1000;
+  const double with = Staging(s, Space(s), Staging::For::looking).estimate().seconds;
+  s.fluids[0].own.tension = 0;
+  EXPECT_GT(with, 1.5 * Staging(s, Space(s), Staging::For::looking).estimate().seconds);
 }
 
 TEST_F(LiquidShot, LettersStoppedAndResumedAreTheSameToTheBit) {

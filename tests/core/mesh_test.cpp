@@ -13,6 +13,7 @@
 #include "core/cgal_mesh.h"
 #include "shape/lettering.h"
 #include "shape/level_set.h"
+#include "shape/normals.h"
 #include "shape/placed.h"
 #include "shot/recipes.h"
 
@@ -55,6 +56,23 @@ TEST(Mesh, BallsAndBoxesHaveTheirVolume) {
   EXPECT_NEAR(box.bounds().size().x, 0.2, 1e-6);
   EXPECT_NEAR(box.bounds().center().y, 0, 1e-6);
   EXPECT_TRUE(CGAL::is_closed(to_cgal(box)));
+}
+
+TEST(Mesh, NormalsAreSpreadEvenlyAndPointOutwards) {
+  Body ball;
+  ball.mesh = ball_mesh(0.5);
+  const auto all = normals_of({ball}, 400);
+  EXPECT_NEAR(double(all.size()), 400, 10);
+  Vec3d sum;
+  for (const NormalAt& n : all) {
+    EXPECT_GT(dot(n.out, normalized(n.at)), 0.99f);
+    EXPECT_NEAR(length(n.at), 0.5f, 0.01f);
+    sum += to<double>(n.at);
+  }
+  EXPECT_LT(length(sum / double(all.size())), 0.03) << "as many on each side";
+  Body disc = bodies_of(Shape(Disc()))->front();
+  for (const NormalAt& n : normals_of({disc}, 100))
+    EXPECT_LT(length(to<double>(n.out) - disc.mouth->normal()), 1e-6);
 }
 
 TEST(Mesh, PointsOfABallLieOnOneSphere) {

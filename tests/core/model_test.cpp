@@ -10,11 +10,13 @@
 #include "base/error.h"
 #include "base/pixels.h"
 #include "cgal_mesh.h"
+#include "check/file_checks.h"
 #include "check/light_checks.h"
 #include "cli_fixture.h"
 #include "picture/quick_picture.h"
 #include "shape/kinds/model.h"
 #include "shape/level_set.h"
+#include "shape/model_file.h"
 #include "shape/near_surface.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
@@ -240,6 +242,125 @@ TEST_F(Models, AreTakenApart) {
   EXPECT_THROW((void)take_apart(s, id), Fault) << "it is all of a piece";
 }
 
+// A cube has six sides that edges part, a ball one, and a can three.
+TEST_F(Models, PartsAreNamedByWhereTheyAre) {
+  constexpr float crease = float(40 * std::numbers::pi / 180);
+  EXPECT_EQ(sides_of(box_mesh({1, 1, 1}), crease).size(), 6u);
+  EXPECT_EQ(sides_of(ball_mesh(1), crease).size(), 1u);
+  EXPECT_EQ(sides_of(bodies_of(Shape(Cylinder()))->front().mesh, crease).size(), 3u);
+  Mesh two = box_mesh({1, 1, 1}), other = box_mesh({0.5, 0.5, 0.5});
+  other.place({{}, {2, 0, 0}, 1});
+  two.append(other);
+  const Model m =
+      model("two.obj", obj(two, "Pair") + "o Floor\nv -9 -2 -9\nv 9 -2 -9\nv 0 -2 9\nf 17 18 19\n");
+  const auto parts = m.all_parts();
+  ASSERT_EQ(parts.size(), 2u);
+  const Box box = parts[0].mesh.bounds();
+  const auto names = parts_at(parts, to<float>(box.high));  // on the smaller box, at its right and upper end
+  ASSERT_THAT(names, testing::ElementsAre("Pair", "Pair/2", testing::StartsWith("Pair:")));
+  const auto side = named_part(parts, names[2]);
+  ASSERT_EQ(side.size(), 1u);
+  EXPECT_EQ(side[0].mesh.triangles.size(), 2u) << "a side of it";
+  EXPECT_NEAR(side[0].mesh.area() * 24, 4 * named_part(parts, "Pair/1")[0].mesh.area(), 1e-6)
+      << "a quarter of one of six sides of the larger";
+  EXPECT_THAT(parts_at(parts, to<float>(parts[1].mesh.bounds().center())), testing::ElementsAre("Floor"));
+}
+
+TEST_F(Models, APartIsAPieceThatMovesWithTheWhole) {
+  Mesh two = ball_mesh(0.5), other = box_mesh({1, 1, 1});
+  other.place({{}, {2, 0, 0}, 1});
+  two.append(other);
+  Shot s;
+  (void)bring_in(s, put("two.obj", obj(two, "Pair")).string());
+  const std::string id = s.pieces[0].id;
+  s.pieces[0].turn = {0, 1, 0.3}, s.pieces[0].scale = 1.5;
+  const Mesh whole = piece_mesh(s, s.pieces[0]);
+  const std::string path = add_part(s, id, "Pair/2");
+  ASSERT_EQ(s.pieces.size(), 2u);
+  EXPECT_EQ(path, "pieces." + s.pieces[1].id);
+  EXPECT_FALSE(s.pieces[1].blocks || s.pieces[1].shows);
+  EXPECT_NEAR(piece_mesh(s, s.pieces[0]).volume(), whole.volume(), 1e-12) << "the whole stays whole";
+  const auto apart = [&] {
+    const Mesh all = piece_mesh(s, s.pieces[0]), one = piece_mesh(s, s.pieces[1]);
+    double furthest = 0;
+    for (const Vec3f& p : one.points) {
+      double nearest = 1e9;
+      for (const Vec3f& q : all.points) nearest = std::min(nearest, double(length(p - q)));
+      furthest = std::max(furthest, nearest);
+    }
+    return furthest;
+  };
+  EXPECT_LT(apart(), 1e-6);
+  s.pieces[0].position = {0.3, 0.5, -0.2}, s.pieces[0].turn = {1, 0, 0};
+  EXPECT_LT(apart(), 1e-6);
+  EXPECT_THROW((void)add_part(s, id, "Lid"), Fault);
+}
+
+TEST_F(Models, AFileThatChangedIsNoticedAndTakenAnew) {
+  const auto drawing = [](int width) {
+    return "<svg viewBox='0 0 99 99'><rect width='" + std::to_string(width) + "' height='10'/></svg>";
+  };
+  Shot s;
+  const fs::path mark = put("mark.svg", drawing(20)), box = put("box.obj", obj(box_mesh({1, 1, 1})));
+  (void)bring_in(s, mark.string()), (void)bring_in(s, box.string()), (void)bring_in(s, box.string());
+  EXPECT_EQ(files_of(s).size(), 2u);
+  s = shot_from_json(shot_to_json(s), "a.pour");
+  EXPECT_TRUE(file_checks(s).empty());
+  put("mark.svg", drawing(40)), put("box.obj", obj(box_mesh({3, 1, 1})));
+  std::get<Model>(s.pieces[1].shape).height = 0.05;
+  const auto wide = [&](size_t i) { return piece_mesh(s, s.pieces[i]).bounds().size(); };
+  EXPECT_NEAR(wide(0).x / wide(0).y, 2, 1e-3) << "the shot has its own copy";
+  auto checks = file_checks(s);
+  ASSERT_EQ(checks.size(), 2u) << "one for each file, however often it is used";
+  EXPECT_THAT(checks[0].title, HasSubstr("mark.svg has changed"));
+  for (const Check& c : checks) c.fix(s);
+  EXPECT_NEAR(wide(0).x / wide(0).y, 4, 1e-3);
+  for (const size_t i : {1u, 2u}) EXPECT_NEAR(wide(i).x / wide(i).y, 3, 1e-3);
+  EXPECT_EQ(std::get<Model>(s.pieces[1].shape).height, 0.05) << "its settings stay";
+  EXPECT_TRUE(file_checks(s).empty());
+  fs::remove(mark);
+  EXPECT_TRUE(file_checks(s).empty()) << "a file that is gone is none that changed";
+  put("box.obj", "no model");
+  checks = file_checks(s);
+  ASSERT_EQ(checks.size(), 1u);
+  const Shot before = s;
+  EXPECT_THROW(checks[0].fix(s), Fault);
+}
+
+// Assimp's own sample models, as Debian's package assimp-testmodels has them; its viewers count the same
+// triangles.
+TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
+  int in = 0, refused = 0;
+  for (const char* format : {"OBJ", "PLY", "STL", "FBX", "glTF", "glTF2"}) {
+    std::vector<fs::path> files;
+    for (const auto& e : fs::recursive_directory_iterator(fs::path("/usr/share/assimp/models") / format)) {
+      std::string suffix = e.path().extension().string();
+      std::transform(suffix.begin(), suffix.end(), suffix.begin(),
+                     [](char c) { return char(std::tolower(c)); });
+      if (e.is_regular_file() && e.file_size() < 3'000'000 &&
+          std::string(".obj .ply .stl .fbx .gltf .glb").find(suffix) != std::string::npos &&
+          suffix.size() > 3)
+        files.push_back(e.path());
+    }
+    ASSERT_FALSE(files.empty()) << format;
+    for (const fs::path& file : files) try {
+        const Arrival arrival = read_arrival(file.string());
+        EXPECT_FALSE(arrival.words.empty());
+        for (const Body& b : *bodies_of(arrival.shape)) {
+          EXPECT_GE(b.mesh.volume(), 0) << file;
+          EXPECT_TRUE(is_closed(b.mesh)) << file;
+        }
+        ++in;
+      } catch (const Fault& f) {
+        EXPECT_FALSE(f.problem.empty() || f.mend.empty()) << file;
+        ++refused;
+      }
+  }
+  EXPECT_GT(in, 70);
+  EXPECT_LT(refused, 40);
+  RecordProperty("in", in), RecordProperty("refused", refused);
+}
+
 TEST_F(Models, SmallHolesAreFilledAndUnitsAreGuessed) {
   Mesh ball = ball_mesh(40);  // 80 units high
   std::erase_if(ball.triangles, [&](const auto& t) { return ball.points[size_t(t[0])].y > 39.5f; });
@@ -344,6 +465,13 @@ TEST_F(Models, FromTheCommandLine) {
   ASSERT_EQ(cli("wrap a.pour bar --by 6mm").code, 0);
   EXPECT_THAT(cli("show a.pour pieces.bar.wrap").out, HasSubstr("6 mm"));
   EXPECT_EQ(cli("wrap a.pour word").code, 1);
+  EXPECT_THAT(cli("part a.pour bar bar:3").out, HasSubstr("Added pieces.bar_3"));
+  EXPECT_THAT(cli("show a.pour pieces.bar_3.parent").out, HasSubstr("bar"));
+  EXPECT_EQ(cli("part a.pour bar lid").code, 1);
+  put("bar.obj", obj(box_mesh({2, 2, 1}), "bar"));
+  EXPECT_THAT(cli("check a.pour").out, HasSubstr("bar.obj has changed since it came in"));
+  EXPECT_THAT(cli("check a.pour --mend").out, HasSubstr("mended   bar.obj has changed"));
+  EXPECT_THAT(cli("check a.pour").out, testing::Not(HasSubstr("bar.obj")));
   put("open.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");
   EXPECT_THAT(cli("inspect open.obj").out, HasSubstr("Not closed"));
   EXPECT_THAT(cli("inspect open.obj --json").out, HasSubstr("suggested_height"));

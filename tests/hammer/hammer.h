@@ -64,6 +64,9 @@ std::string broken_bytes(std::string text, Luck&);
 // readers.cpp
 Try shots(const fs::path& common);
 Try run_folders(const fs::path& common);
+// imports.cpp
+Try models(const fs::path& common);
+Try drawings(const fs::path& common);
 // jobs.cpp
 Try kills(const fs::path& common);
 Try small_disks(const fs::path& common);

@@ -28,6 +28,8 @@ const std::vector<Campaign> campaigns{
     {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 150, 60, 2.5e9,
      shots},
     {"runs", "run folders are broken, read, delivered and resumed", 2000, 40, 30, 2.5e9, run_folders},
+    {"models", "models of nine formats are broken and brought in", 4500, 40, 60, 2.5e9, models},
+    {"drawings", "drawings are broken and brought in", 500, 20, 60, 2.5e9, drawings},
     {"kills", "runs are killed and resumed until they are done", 200, 3, 60, 2.5e9, kills},
     {"disks", "disks run full under every command that writes", 600, 12, 60, 2.5e9, small_disks},
     {"writers", "two write to one shot or one run", 100, 2, 60, 2.5e9, two_writers},

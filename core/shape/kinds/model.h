@@ -1,9 +1,8 @@
 // A model from a file: a product, a vessel.
 #pragma once
 #include "base/error.h"
-#include "base/text.h"
 #include "shape/body.h"
-#include "shape/model_file.h"
+#include "shape/model_parts.h"
 #include "shape/near_surface.h"
 #include "shape/shell.h"
 #include "shot/setting.h"
@@ -30,8 +29,8 @@ struct Model {
         .add(&Model::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
              "Of all of the file, from its lowest to its highest point.")
         .add(&Model::part, "part", "Part",
-             "The name of one of its parts, or “name/2” for the second of its surfaces that hang together; "
-             "all of it where it is empty.")
+             "The name of one of its parts, “name/2” for the second of its surfaces that hang together, or "
+             "“name:2” for the second of its sides that edges part; all of it where it is empty.")
         .more()
         .add(&Model::wrap, "wrap", "Wrap", Unit::length, {0, 1, 0, 0.02},
              "What flows meets a closed, simple hull at this distance around it, in place of the model "
@@ -50,8 +49,8 @@ struct Model {
         .done();
   }
 
-  /// Its parts about the middle of all of the file, this high.
-  std::vector<ModelPart> parts() const {
+  /// All of the file about its middle, this high.
+  std::vector<ModelPart> all_parts() const {
     const std::string where = "Model “" + file.name + "”";
     if (!file.bytes) throw shot_fault(where, "has no file yet.", "Choose a model.");
     std::vector<ModelPart> all = unpack_model(file.content(), where);
@@ -62,69 +61,27 @@ struct Model {
     const double scale = height / box.size().y;
     for (ModelPart& p : all)
       for (Vec3f& v : p.mesh.points) v = to<float>((to<double>(v) - box.center()) * scale);
+    return all;
+  }
+
+  /// Those of it that the piece is.
+  std::vector<ModelPart> parts() const {
+    const std::vector<ModelPart> all = all_parts();
     if (part.empty()) return all;
-    std::vector<ModelPart> wanted = named_part(all);
+    std::vector<ModelPart> wanted = named_part(all, part);
     if (!wanted.empty()) return wanted;
     std::string known;
     for (const ModelPart& p : all) known += (known.empty() ? "“" : ", “") + p.name + "”";
-    throw shot_fault(where, "has no part “" + part + "”.", "It has " + known + ".");
+    throw shot_fault("Model “" + file.name + "”", "has no part “" + part + "”.", "It has " + known + ".");
   }
 
-  /// What it can be taken apart into: the names of its parts, or of the surfaces of a single one.
-  std::vector<std::string> parts_within() const {
-    const std::vector<ModelPart> all = parts();
-    std::vector<std::string> out;
-    for (const ModelPart& p : all) out.push_back(p.name);
-    if (all.size() != 1) return out;
-    const size_t n = surfaces_of(all[0].mesh).size();
-    out.clear();
-    for (size_t i = 0; i < n; ++i) out.push_back(all[0].name + "/" + std::to_string(i + 1));
-    return out;
-  }
-
-  /// By its name, or “name/2” for the second of its surfaces that hang together.
-  std::vector<ModelPart> named_part(const std::vector<ModelPart>& all) const {
-    std::vector<ModelPart> out;
-    for (const ModelPart& p : all) {
-      if (p.name == part) out.push_back(p);
-      if (!part.starts_with(p.name + "/")) continue;
-      const auto number = whole_number(part.substr(p.name.size() + 1), 1, 1000000);
-      const std::vector<std::vector<int>> surfaces = surfaces_of(p.mesh);
-      if (number && size_t(*number) <= surfaces.size()) out.push_back(only(p, surfaces[size_t(*number) - 1]));
-    }
-    return out;
-  }
-
-  /// These triangles of a part.
-  static ModelPart only(const ModelPart& p, const std::vector<int>& triangles) {
-    ModelPart out;
-    out.name = p.name, out.texture = p.texture;
-    std::vector<int> place(p.mesh.points.size(), -1);
-    for (const int t : triangles) {
-      auto corners = p.mesh.triangles[size_t(t)];
-      for (int& c : corners) {
-        int& to = place[size_t(c)];
-        if (to < 0) {
-          to = int(out.mesh.points.size());
-          out.mesh.points.push_back(p.mesh.points[size_t(c)]);
-          if (!p.colors.empty()) out.colors.push_back(p.colors[size_t(c)]);
-          if (!p.uv.empty()) out.uv.push_back(p.uv[size_t(c)]);
-        }
-        c = to;
-      }
-      out.mesh.triangles.push_back(corners);
-    }
-    return out;
-  }
-
-  /// A wall where a part encloses nothing either way out.
-  Mesh filled_part(const ModelPart& p, const StopAsked& stop) const {
+  /// What a part encloses whose holes are closed; nothing where it encloses nothing either way out.
+  static Mesh filled_part(const ModelPart& p, const StopAsked& stop) {
     Mesh solid = filled(p.mesh, stop);
     if (!solid.triangles.empty()) return solid;
     Mesh turned = p.mesh;
     for (auto& t : turned.triangles) std::swap(t[1], t[2]);
-    solid = filled(turned, stop);
-    return solid.triangles.empty() ? wall_along(p.mesh, wall) : solid;
+    return filled(turned, stop);
   }
 
   static Body::Seen seen_of(ModelPart part) {
@@ -142,10 +99,9 @@ struct Model {
     for (ModelPart& p : parts()) {
       give_up_if(stop);
       const bool closed = wrap > 0 || is_closed(p.mesh);
-      Mesh solid = wrap > 0               ? Mesh()
-                   : closed               ? p.mesh
-                   : open == Open::filled ? filled_part(p, stop)
-                                          : wall_along(p.mesh, wall);
+      Mesh solid = wrap > 0 ? Mesh() : !closed && open == Open::filled ? filled_part(p, stop) : p.mesh;
+      const bool walled = !closed && (open == Open::wall || solid.triangles.empty());
+      if (walled) solid = wall_along(p.mesh, wall);
       if (closed && solid.volume() < 0)  // inside out
         for (auto& t : solid.triangles) std::swap(t[1], t[2]);
       const Vec3d half = p.mesh.bounds().size() * 0.5, middle = p.mesh.bounds().center();
@@ -153,6 +109,7 @@ struct Model {
       const double thin = NearSurface(solid).thinnest();
       Body body = plain_body(std::move(solid), half, false);
       body.stroke = std::min(body.stroke, thin);
+      if (walled) body.sheet = std::make_shared<const Mesh>(p.mesh);
       for (auto& seeds : body.seeds)
         for (Body::Seed& s : seeds) s.place += middle;
       body.seen = std::make_shared<const Body::Seen>(seen_of(std::move(p)));

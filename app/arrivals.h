@@ -1,0 +1,37 @@
+// What is read from files beside the window: it stays usable, and the reading can be cancelled.
+#pragma once
+#include <functional>
+#include <QFuture>
+#include <QObject>
+
+#include "base/work.h"
+#include "document.h"
+
+class QWidget;
+
+class Arrivals : public QObject {
+  Q_OBJECT
+
+ public:
+  /// Shows its progress over `window`.
+  Arrivals(Document&, QWidget* window);
+  ~Arrivals() override;
+  /// Brings in a file by its name, or a drawing as text.
+  void bring_in(const QString& what);
+  /// Document::edit() with a change that may take long.
+  void edit(const QString& what, const std::function<void(pour::Shot&)>& change);
+  bool busy() const { return reading_.isRunning(); }
+
+ Q_SIGNALS:
+  void arrived(const QString& piece, const QString& words);  // and what there is to know of it
+  void refused(const QString& why);
+
+ private:
+  /// Does `read` on a thread of its own and then `take` in that of the window, unless it was given up.
+  void run(const QString& words, const std::function<void(const pour::StopAsked&)>& read,
+           const std::function<void()>& take);
+  Document& document_;
+  QWidget* window_;
+  QFuture<void> reading_;
+  std::shared_ptr<std::atomic<bool>> given_up_;
+};

@@ -1,0 +1,62 @@
+#include "check/file_checks.h"
+
+#include <algorithm>
+
+#include "base/file.h"
+#include "shot/describe.h"
+
+namespace pour {
+namespace {
+
+template <class T>
+constexpr bool is_enclosed = false;
+template <class Kind>
+constexpr bool is_enclosed<Enclosed<Kind>> = true;
+
+struct Origin {
+  std::string path;  // of the setting
+  std::string name, from, print;
+};
+
+std::vector<Origin> origins(const Shot& shot) {
+  std::vector<Origin> out;
+  for (const Group& g : describe(shot))
+    for (const Setting& s : g.settings)
+      std::visit(
+          [&]<class T>(const T& v) {
+            if constexpr (is_enclosed<T>)
+              if (!v.from.empty()) out.push_back({g.path(s), v.name, v.from, v.print});
+          },
+          s.value);
+  return out;
+}
+
+}  // namespace
+
+std::vector<std::string> files_of(const Shot& shot) {
+  std::vector<std::string> out;
+  for (const Origin& o : origins(shot))
+    if (std::find(out.begin(), out.end(), o.from) == out.end()) out.push_back(o.from);
+  return out;
+}
+
+std::vector<Check> file_checks(const Shot& shot) {
+  std::vector<Check> out;
+  std::vector<std::string> seen;
+  const std::vector<Origin> all = origins(shot);
+  for (const Origin& o : all) {
+    const std::string print = print_of(o.from);
+    if (print.empty() || print == o.print || std::find(seen.begin(), seen.end(), o.from) != seen.end())
+      continue;
+    seen.push_back(o.from);
+    out.push_back({CheckLevel::warning, o.name + " has changed since it came in",
+                   "The shot keeps the copy that it has of " + o.from + ".", "Take it anew",
+                   [from = o.from](Shot& t) {
+                     for (const Origin& each : origins(t))
+                       if (each.from == from) set_text(t, each.path, from, each.path);
+                   }});
+  }
+  return out;
+}
+
+}  // namespace pour
