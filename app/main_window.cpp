@@ -70,6 +70,7 @@ MainWindow::MainWindow(QWidget* parent)
       frames_(document_, runs_, [this] { return runs_.chosen(); }),
       frames_before_(document_, runs_, [this] { return runs_.compared(); }),
       analyst_(document_, runs_),
+      skins_(document_, runs_),
       arrivals_(document_, this) {
   resize(1280, 800);
   setWindowIcon(mark(64, theme().accent));
@@ -121,7 +122,7 @@ MainWindow::MainWindow(QWidget* parent)
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
   deliver_ = new DeliverBox(document_, runs_);
-  auto* recipe = new RecipePanel(document_, runs_, analyst_, deliver_, central);
+  auto* recipe = new RecipePanel(document_, runs_, analyst_, skins_, deliver_, central);
   connect(recipe, &RecipePanel::file_wanted, &arrivals_, &Arrivals::bring_in);
   connect(&arrivals_, &Arrivals::refused, this, &MainWindow::say);
   connect(&arrivals_, &Arrivals::arrived, this, [this](const QString& piece, const QString& words) {
@@ -149,7 +150,7 @@ MainWindow::MainWindow(QWidget* parent)
   viewport_->setFocus();  // not the title: nobody begins by renaming
   qApp->installEventFilter(this);
   column->addLayout(middle, 1);
-  time_ = new TimeStrip(document_, runs_, frames_, central);
+  time_ = new TimeStrip(document_, runs_, frames_, skins_, central);
   column->addWidget(time_);
 
   connect(drawer_button_, &QPushButton::toggled, drawer_, &QWidget::setVisible);

@@ -5,6 +5,7 @@
 #include "arrivals.h"
 #include "document.h"
 #include "runs.h"
+#include "skins.h"
 #include "view/analyst.h"
 #include "view/frames.h"
 
@@ -29,6 +30,7 @@ class MainWindow : public QMainWindow {
   Runs& runs() { return runs_; }
   Frames& frames() { return frames_; }
   Analyst& analyst() { return analyst_; }
+  Skins& skins() { return skins_; }
   /// Opens a shot, or says why not. Returns whether it worked.
   bool open(const QString& file);
   /// The last message that was shown in the notice bar.
@@ -63,6 +65,7 @@ class MainWindow : public QMainWindow {
   Runs runs_;
   Frames frames_, frames_before_;
   Analyst analyst_;
+  Skins skins_;
   Arrivals arrivals_;
   DeliverBox* deliver_ = nullptr;
   Drawer* drawer_ = nullptr;

@@ -7,6 +7,7 @@
 #include "door.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
+#include "trace/kept_skins.h"
 
 using namespace pour;
 
@@ -72,6 +73,21 @@ void make_pictures(const PictureOptions& o) {
   if (!o.show.empty()) how.quantity = Quantity(shown - quantities().begin());
   if (!o.points.empty()) how.point_size = o.points == "small" ? small_points : large_points;
   deliver_images(run, shot, o.out, d, how);
+}
+
+void surface(const PictureOptions& o) {
+  const Run run = open_run(o.run);
+  const FrameRange so_far = frames_so_far(run);
+  if (so_far.last < so_far.first)
+    throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
+  const FrameRange range = parse_range(o.frames, so_far, "run " + std::to_string(run.number()));
+  SkinsMade made;
+  {
+    ProgressLine line;
+    made = make_skins(run, look_of(run), range, [&](int done, int of) { return line.show(done, of); });
+  }
+  say("Skins of " + std::to_string(made.made) + " frames were made, of " + std::to_string(made.current) +
+      " they were current: " + (run.folder / "skins").string());
 }
 
 void deliver(const PictureOptions& o) {
@@ -179,6 +195,11 @@ void add_picture_commands(CLI::App& app) {
   picture->add_option("--out", o->out, "Folder for the pictures")->required();
   named(picture);
   picture->callback([o] { make_pictures(*o); });
+
+  auto* skins = app.add_subcommand("surface", "Makes the skins of a run's liquids and keeps them, as PLY");
+  skins->add_option("run", o->run, which)->required();
+  skins->add_option("--frames", o->frames, "A-B");
+  skins->callback([o] { surface(*o); });
 
   const char* paths =
       "Traced pictures with so many paths of light a pixel: 16 to look, 64 and more to deliver";

@@ -14,6 +14,7 @@
 #include "recipe/card.h"
 #include "recipe/deliver_box.h"
 #include "recipe/setting_row.h"
+#include "recipe/skin_box.h"
 #include "runs.h"
 #include "shot/animate.h"
 #include "shot/edit.h"
@@ -44,9 +45,9 @@ QString joined(const QStringList& list) { return list.join(", "); }
 
 }  // namespace
 
-RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, DeliverBox* deliver,
+RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Skins& skins, DeliverBox* deliver,
                          QWidget* parent)
-    : QWidget(parent), document_(document), runs_(runs), analyst_(analyst), deliver_(deliver) {
+    : QWidget(parent), document_(document), runs_(runs), analyst_(analyst), skins_(skins), deliver_(deliver) {
   setAccessibleName(tr("Recipe"));
   auto* outer = new QVBoxLayout(this);
   outer->setContentsMargins(0, 0, 0, 0);
@@ -219,6 +220,8 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     estimate_->setWordWrap(true);
     estimate_->setObjectName("estimate");
     into->insertWidget(0, estimate_);
+  } else if (step == 5) {
+    into->addWidget(new SkinBox(skins_, steps_[4].body));
   } else if (step == 6) {
     auto* add = link(tr("+ Add a light"), "add_light");
     auto* menu = new QMenu(add);

@@ -13,12 +13,13 @@ class QLabel;
 class QPushButton;
 class QVBoxLayout;
 class Runs;
+class Skins;
 
 class RecipePanel : public QWidget {
   Q_OBJECT
 
  public:
-  RecipePanel(Document&, Runs&, Analyst&, DeliverBox* deliver, QWidget* parent = nullptr);
+  RecipePanel(Document&, Runs&, Analyst&, Skins&, DeliverBox* deliver, QWidget* parent = nullptr);
 
  Q_SIGNALS:
   void file_wanted(const QString& what);  // its name, or a drawing as text
@@ -43,6 +44,7 @@ class RecipePanel : public QWidget {
   Document& document_;
   Runs& runs_;
   Analyst& analyst_;
+  Skins& skins_;
   DeliverBox* deliver_;
   QScrollArea* scroll_ = nullptr;
   Step steps_[7];

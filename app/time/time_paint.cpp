@@ -6,6 +6,7 @@
 #include "base/units.h"
 #include "recipe/setting_row.h"
 #include "runs.h"
+#include "skins.h"
 #include "theme.h"
 #include "time/strip_measures.h"
 #include "time/time_strip.h"
@@ -85,6 +86,21 @@ void TimeStrip::paint_ruler(QPainter& p) {
   p.setClipping(false);
 }
 
+namespace {
+
+/// Calls f(first, last) for each stretch of frames that follow each other, up to a last one.
+template <class F>
+void each_stretch(const std::set<int>& frames, int most, const F& f) {
+  for (auto at = frames.begin(); at != frames.end() && *at <= most;) {
+    const int first = *at;
+    int last = first;
+    while (++at != frames.end() && *at == last + 1 && *at <= most) last = *at;
+    f(first, last);
+  }
+}
+
+}  // namespace
+
 void TimeStrip::paint_run(QPainter& p, const Lane& lane) {
   const Theme& t = theme();
   const int frames = document_.shot().film.frames;
@@ -96,12 +112,13 @@ void TimeStrip::paint_run(QPainter& p, const Lane& lane) {
   p.drawRoundedRect(QRectF(x_of(1) - 3, mid - 3, x_of(frames) - x_of(1) + 6, 6), 3, 3);
   if (run && !run->frames.empty()) {
     p.setBrush(t.accent);
-    for (auto f = run->stored.begin(); f != run->stored.end() && *f <= frames;) {  // gaps are seen
-      const int first = *f;
-      int last = first;
-      while (++f != run->stored.end() && *f == last + 1 && *f <= frames) last = *f;
+    each_stretch(run->stored, frames, [&](int first, int last) {  // gaps are seen
       p.drawRoundedRect(QRectF(x_of(first) - 3, mid - 3, x_of(last) - x_of(first) + 6, 6), 3, 3);
-    }
+    });
+    p.setBrush(t.warning);  // below them, the skins that are kept
+    each_stretch(skins_.kept(), frames, [&](int first, int last) {
+      p.drawRect(QRectF(x_of(first) - 3, mid + 5, x_of(last) - x_of(first) + 6, 2));
+    });
     QString note = tr("all frames");
     const int done = run->frames.back().frame;
     const bool here = runs_.under_way(QString::fromStdString(run->name()));

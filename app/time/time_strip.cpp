@@ -15,6 +15,7 @@
 #include "runs.h"
 #include "shot/animate.h"
 #include "shot/edit.h"
+#include "skins.h"
 #include "theme.h"
 #include "view/frames.h"
 
@@ -42,8 +43,9 @@ QIcon transport_icon(int shape, const QColor& c) {
 }
 }  // namespace
 
-TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, QWidget* parent)
-    : QWidget(parent), document_(document), runs_(runs), frames_(frames) {
+TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, Skins& skins, QWidget* parent)
+    : QWidget(parent), document_(document), runs_(runs), frames_(frames), skins_(skins) {
+  connect(&skins_, &Skins::changed, this, qOverload<>(&QWidget::update));
   setObjectName("time_strip");
   setAccessibleName(tr("Time"));
   setFocusPolicy(Qt::StrongFocus);

@@ -15,12 +15,13 @@ class QLabel;
 class QMenu;
 class QPushButton;
 class Runs;
+class Skins;
 
 class TimeStrip : public QWidget {
   Q_OBJECT
 
  public:
-  TimeStrip(Document&, Runs&, Frames&, QWidget* parent = nullptr);
+  TimeStrip(Document&, Runs&, Frames&, Skins&, QWidget* parent = nullptr);
   bool playing() const { return timer_.isActive(); }
   void play(bool on);
   /// Pixels from the left edge for a frame; for drawing and for tests.
@@ -93,6 +94,7 @@ class TimeStrip : public QWidget {
   Document& document_;
   Runs& runs_;
   Frames& frames_;
+  Skins& skins_;
   QPushButton *play_ = nullptr, *first_ = nullptr, *last_ = nullptr, *loop_ = nullptr;
   QLabel* counter_ = nullptr;
   QTimer timer_;

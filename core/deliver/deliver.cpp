@@ -168,11 +168,7 @@ Images images_of(const Run& run, const Shot& look_of, const fs::path& folder, co
   out.shown = frames_shown(run, o.frames, o.gaps);
   const std::string shot = run.folder.parent_path().stem().string();
   const Shot seen = seen_as(run.shot, look_of);
-  Shot content = seen;  // but for how it is delivered, which is said below
-  const Film usual;
-  content.film.title = usual.title, content.film.width = usual.width, content.film.height = usual.height;
-  content.film.samples = usual.samples, content.film.noise = usual.noise, content.film.stills = usual.stills;
-  content.film.picture_name = usual.picture_name;
+  const Shot content = undelivered(seen);  // how it is delivered is said below
   const std::string common =
       hash_of(shot_to_json(content)) + EASY_POUR_VERSION + how + " " + std::to_string(o.width) + "x" +
       std::to_string(o.height) + " " + std::to_string(o.samples) + " " + std::to_string(o.noise) + " " +

@@ -128,6 +128,15 @@ Shot seen_as(Shot shot, const Shot& other) {
   return shot;
 }
 
+Shot undelivered(Shot shot) {
+  Film& f = shot.film;
+  const Film usual;
+  f.title = usual.title, f.width = usual.width, f.height = usual.height;
+  f.samples = usual.samples, f.noise = usual.noise, f.stills = usual.stills;
+  f.picture_name = usual.picture_name;
+  return shot;
+}
+
 bool same_simulation(const Shot& a, const Shot& b) { return seen_as(b, a) == a; }
 
 }  // namespace pour

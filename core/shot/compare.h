@@ -15,6 +15,8 @@ std::vector<Change> changes(const Shot& before, const Shot& after);
 
 /// A shot with the names, look, camera and picture size of another: what a run does not depend on.
 Shot seen_as(Shot shot, const Shot& other);
+/// The same shot with its title and all of how it is delivered as usual.
+Shot undelivered(Shot);
 /// Whether nothing differs that needs a new run.
 bool same_simulation(const Shot&, const Shot&);
 

@@ -95,6 +95,20 @@ std::optional<double> likely_height(const std::vector<ModelPart>& parts) {
   return unit ? std::optional(box.size().y * unit->length) : std::nullopt;
 }
 
+/// How thick walls have to be at least for them to be made in seconds: a third of it is a voxel.
+double quick_wall(const std::vector<ModelPart>& parts, double height) {
+  constexpr double most = 1e6;  // voxels along the surface
+  Box box;
+  double area = 0;
+  for (const ModelPart& p : parts) {
+    box.add(p.mesh.bounds());
+    if (!is_closed(p.mesh)) area += p.mesh.area();
+  }
+  const double scale = box.size().y > 0 ? height / box.size().y : 0;
+  constexpr double tenth = 1e-4;  // of a millimetre
+  return std::ceil(3 * scale * std::sqrt(area / most) / tenth) * tenth;
+}
+
 /// Whether what of it is not closed has but holes, and is no sheet or vessel that is open on purpose.
 bool has_small_holes(const std::vector<ModelPart>& parts) {
   constexpr double small = 0.5;  // a round hole of a hundredth of a ball's surface has 0.35
@@ -125,6 +139,7 @@ Arrival read_arrival(const std::string& what, const StopAsked& stop) {
     const std::vector<ModelPart> parts = unpack_model(model.file.content(), model.file.name);
     if (has_small_holes(parts)) model.open = Model::Open::filled;
     if (const auto height = likely_height(parts)) model.height = *height;
+    model.wall = std::max(model.wall, quick_wall(parts, model.height));
     out = {model, model.file.name};
   }
   (void)bodies_of(out.shape, stop);  // whether it is one that can stand in a set

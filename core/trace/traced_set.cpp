@@ -1,17 +1,14 @@
 #include "trace/traced_set.h"
 
 #include <cmath>
-#include <map>
 #include <numbers>
 
-#include "base/parallel.h"
 #include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
 #include "picture/smoke_look.h"
-#include "shape/near_surface.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
-#include "surface/skin.h"
+#include "trace/kept_skins.h"
 #include "trace/lights.h"
 
 namespace pour {
@@ -65,48 +62,6 @@ std::shared_ptr<const TracedLabel> label_of(const Piece& piece, const Surface& s
   return out;
 }
 
-/// The points of one liquid, coloured as it says.
-LiquidPoints only(const LiquidPoints& all, uint8_t number, const Fluid& fluid) {
-  LiquidPoints out;
-  out.cell_size = all.cell_size;
-  const Vec3f far = rgb(fluid.far_color);
-  for (size_t i = 0; i < all.place.size(); ++i) {
-    if (all.liquid[i] != number) continue;
-    out.place.push_back(all.place[i]), out.velocity.push_back(all.velocity[i]);
-    out.age.push_back(all.age[i]), out.liquid.push_back(number), out.id.push_back(all.id[i]);
-    float t = 0;
-    if (fluid.color_by == ColorBy::speed) t = length(all.velocity[i]) / float(fluid.far_speed);
-    if (fluid.color_by == ColorBy::age) t = all.age[i] / float(fluid.far_age);
-    t = std::clamp(t, 0.f, 1.f);
-    out.color.push_back(all.color[i] * (1 - t) + far * t);
-  }
-  return out;
-}
-
-/// Liquid that lies on something solid goes on into it, as its mirror image, so that its skin ends nowhere
-/// near the surface that it is seen on, but runs across it.
-void go_on_into(const NearSurface& solids, LiquidPoints& points) {
-  const float h = float(points.cell_size), reach = 0.9f * h, room = 0.5f * h;
-  const size_t n = points.place.size();
-  std::vector<Vec3f> image(n);
-  std::vector<char> has(n, 0);
-  parallel_for(n / 256 + 1, [&](size_t chunk) {
-    for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
-      const auto near = solids.nearest(points.place[i], reach);
-      if (!near || near->distance < 0) continue;
-      const float deep = std::min(near->distance, solids.thickness(*near) - room);
-      if (deep <= 0) continue;
-      image[i] = near->at - near->out * deep, has[i] = 1;
-    }
-  });
-  for (size_t i = 0; i < n; ++i) {
-    if (!has[i]) continue;
-    points.place.push_back(image[i]), points.velocity.push_back(points.velocity[i]);
-    points.color.push_back(points.color[i]), points.age.push_back(points.age[i]);
-    points.liquid.push_back(points.liquid[i]), points.id.push_back(points.id[i]);
-  }
-}
-
 TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
   Vec3f mean;
   for (const Vec3f& c : points.color) mean += c;
@@ -156,32 +111,17 @@ TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std:
   return b;
 }
 
-void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<TracedBody>& bodies) {
-  std::map<uint8_t, size_t> numbers;
-  for (const uint8_t n : liquid.liquid) ++numbers[n];
-  Mesh solid;  // as it stands in the middle of the exposure
-  for (const TracedBody& b : bodies) {
-    if (b.thin) continue;
-    Mesh one = b.surface->mesh;
-    one.place(b.pose);
-    solid.append(one);
-  }
-  const NearSurface solids(std::move(solid));
-  for (const auto& [number, count] : numbers) {
-    const Fluid fluid = number < shot.fluids.size() ? shot.fluids[number] : Fluid();
-    LiquidPoints points = only(liquid, number, fluid);
-    const size_t real = points.place.size();
-    go_on_into(solids, points);
-    const bool bubbles = fluid.bubbles > 0 && clearness_of(fluid).clarity != Clarity::opaque;
-    Skin skin = skin_of(points, points.color, shot.surface, bubbles);
-    if (skin.mesh.triangles.empty()) continue;
-    TracedBody b = body_of(points, fluid, skin);
-    b.fluid = number + 1, b.lit_by = lights_on(shot.look.lights, fluid.id);
+void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<FluidSkin> skins,
+                 std::vector<TracedBody>& bodies) {
+  for (FluidSkin& one : skins) {
+    const Fluid fluid = size_t(one.fluid) < shot.fluids.size() ? shot.fluids[size_t(one.fluid)] : Fluid();
+    const LiquidPoints points = points_of_fluid(liquid, one.fluid, fluid);
+    TracedBody b = body_of(points, fluid, one.skin);
+    b.fluid = one.fluid + 1, b.lit_by = lights_on(shot.look.lights, fluid.id);
     bodies.push_back(std::move(b));
-    if (!bubbles) continue;
-    points.place.resize(real);
-    TracedBody air = bubbles_of(points, fluid, skin.depth);
-    air.fluid = number + 1;
+    if (!has_bubbles(fluid)) continue;
+    TracedBody air = bubbles_of(points, fluid, one.skin.depth);
+    air.fluid = one.fluid + 1;
     if (!air.surface->mesh.triangles.empty()) bodies.push_back(std::move(air));
   }
 }
@@ -229,13 +169,14 @@ SmokeOptics optics_of(const Look& look, const TracedSet& set, double time) {
 void look_through(TracedSet& set, const Shot& shot, double frame) { look_through(set, Moments(shot, frame)); }
 
 TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
-                     std::vector<SmokeWalls::Sealed> smoke) {
+                     std::vector<SmokeWalls::Sealed> smoke, std::optional<std::vector<FluidSkin>> skins) {
   const Moments moments(shot, frame);
   const Shot &now = moments.now, &before = moments.before, &after = moments.after;
   TracedSet out;
   out.look = now.look;
   look_through(out, moments);
-  for (const PicturePiece& p : picture_pieces(now)) {
+  const std::vector<PicturePiece> pieces = picture_pieces(now);
+  for (const PicturePiece& p : pieces) {
     const Piece* piece = now.piece(p.id);
     if (!piece) continue;
     TracedBody b = body_of(p, *piece, now.look);
@@ -247,7 +188,8 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
       b.textures.push_back(unpack_picture(bytes, "Piece “" + piece->name + "”: texture"));
     out.bodies.push_back(std::move(b));
   }
-  add_liquids(now, liquid, out.bodies);
+  if (!skins) skins = skins_of(now, liquid, solids_of(now, pieces));
+  add_liquids(now, liquid, std::move(*skins), out.bodies);
   const SmokeOptics optics = optics_of(now.look, out, Clock(shot).time(frame));
   for (SmokeWalls::Sealed& s : smoke) out.smoke.emplace_back(std::move(s), optics);
   out.smoke_lit_by = out.floor_lit_by = 0;
@@ -269,7 +211,7 @@ TracedSet traced_frame(const StoredFrame& stored, const Shot& shot, double frame
     color_smoke(v, now.look);
     smoke.push_back(walls.seal(std::move(v), time));
   }
-  return traced_set(shot, frame, read_liquid(stored), std::move(smoke));
+  return traced_set(shot, frame, read_liquid(stored), std::move(smoke), kept_skins(stored, shot, frame));
 }
 
 }  // namespace pour

@@ -236,6 +236,7 @@ TEST_F(OnStage, APartUnderThePointerBecomesAPiece) {
 
 TEST_F(OnStage, NormalsAreDrawnOfWhatIsSelected) {
   const auto picture = [&] {
+    stage->setFocus();
     QTest::qWait(50);
     return stage->grab().toImage();
   };

@@ -17,6 +17,7 @@
 #include "run/simulate.h"
 #include "run/staging.h"
 #include "run/start.h"
+#include "shape/model_file.h"
 #include "shot/assign.h"
 #include "shot/clock.h"
 #include "shot/describe.h"
@@ -24,6 +25,9 @@
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 #include "surface/skin.h"
+#include "surface/skin_file.h"
+#include "trace/kept_skins.h"
+#include "trace/traced_set.h"
 
 using namespace pour;
 using testing::HasSubstr;
@@ -337,6 +341,78 @@ TEST_F(LiquidShot, TheSkinHasTheSameBitsAtAnyThreadCount) {
   const Skin single = skin_of(p, p.color);
   EXPECT_EQ(many.mesh.points, single.mesh.points);
   EXPECT_EQ(many.mesh.triangles, single.mesh.triangles);
+}
+
+// Files of skins are PLY (Turk 1994): Assimp, which knows nothing of us, reads the same triangles.
+TEST_F(LiquidShot, SkinsAreKeptAndTakenWhileTheyAreCurrent) {
+  Shot s = tea();
+  s.film.frames = 3;
+  pour::Run run = create_run(folder / "tea.pour", s);
+  simulate(run, {});
+  const StoredFrame stored = run.stored_frame(3);
+  const auto picture = [&](const Shot& shot) {
+    PathTracer tracer(traced_frame(stored, shot, 3, SmokeWalls(run.shot, run.cell_size)), 48, 27);
+    tracer.add(2);
+    return tracer.picture(false).rgb;
+  };
+  const auto before = picture(s);
+  int told = 0;
+  const SkinsMade part = make_skins(run, s, {1, 3}, [&](int, int of) { return ++told, of == 3 && told < 1; });
+  EXPECT_FALSE(part.whole);
+  EXPECT_EQ(part.made, 1) << "it was stopped, and what is done stays";
+  const SkinsMade made = make_skins(run, s, {1, 3});
+  EXPECT_EQ(made.made, 2);
+  EXPECT_EQ(made.current, 1);
+  ASSERT_TRUE(has_skins(stored, s, 3));
+  EXPECT_EQ(picture(s), before) << "to the bit";
+  const auto skins = kept_skins(stored, s, 3);
+  ASSERT_TRUE(skins && skins->size() == 1);
+  const auto read = unpack_model(read_model(skins_file(stored)), "ply");
+  ASSERT_EQ(read.size(), 1u);
+  EXPECT_EQ(read[0].mesh.triangles.size(), (*skins)[0].skin.mesh.triangles.size());
+  EXPECT_NEAR(read[0].mesh.volume(), (*skins)[0].skin.mesh.volume(), 1e-9);
+  // What has nothing to do with them leaves them; the rest does not.
+  Shot other = s;
+  other.look.lights.clear(), other.film.samples = 7, other.camera.yaw = 1;
+  EXPECT_TRUE(has_skins(stored, other, 3));
+  other.surface.smoothing = 0.004;
+  EXPECT_FALSE(has_skins(stored, other, 3));
+  EXPECT_NE(picture(other), before);
+  other = s, other.fluids[0].color_by = ColorBy::speed;
+  EXPECT_FALSE(has_skins(stored, other, 3));
+  // A torn file is none.
+  std::string text = read_whole(skins_file(stored));
+  text[text.size() / 2] ^= 1;
+  write_whole(skins_file(stored), text);
+  EXPECT_FALSE(kept_skins(stored, s, 3));
+  EXPECT_EQ(picture(s), before);
+  fs::remove(run.frame_file(2));
+  look_for_frames(run);
+  EXPECT_THROW((void)make_skins(run, s, {1, 3}), Fault);
+}
+
+TEST_F(LiquidShot, SkinsWithBubblesKeepTheDepthOfTheirPoints) {
+  LiquidPoints drop;
+  drop.cell_size = 0.002;
+  for (int i = 0; i < 4096; ++i) {
+    const Vec3f at = Vec3f{float(i & 15), float(i >> 4 & 15), float(i >> 8)} * 0.001f;
+    drop.place.push_back(at), drop.velocity.push_back({at.y, 0, 1}), drop.color.push_back({0.5f, at.x, 1});
+    drop.age.push_back(0), drop.liquid.push_back(1), drop.id.push_back(uint32_t(i));
+  }
+  Shot s = tea();
+  s.fluids = {s.fluids[0], s.fluids[0]};
+  s.fluids[1].bubbles = 0.05, s.fluids[1].clarity = Clarity::clear;
+  const auto skins = skins_of(s, drop, {});
+  ASSERT_EQ(skins.size(), 1u);
+  EXPECT_EQ(skins[0].skin.depth.size(), drop.place.size());
+  write_skins(skins, "these", folder / "drop.ply");
+  EXPECT_EQ(skins_made_from(folder / "drop.ply"), "these");
+  EXPECT_FALSE(read_skins(folder / "drop.ply", "others"));
+  const auto again = read_skins(folder / "drop.ply", "these");
+  ASSERT_TRUE(again && again->size() == 1);
+  const Skin &a = skins[0].skin, &b = (*again)[0].skin;
+  EXPECT_TRUE((*again)[0].fluid == 1 && a.mesh.points == b.mesh.points && a.mesh.triangles == b.mesh.triangles);
+  EXPECT_TRUE(a.colors == b.colors && a.velocity == b.velocity && a.depth == b.depth);
 }
 
 TEST_F(LiquidShot, ChecksMendWhatTheyName) {

@@ -261,7 +261,7 @@ TEST_F(Models, PartsAreNamedByWhereTheyAre) {
   const auto side = named_part(parts, names[2]);
   ASSERT_EQ(side.size(), 1u);
   EXPECT_EQ(side[0].mesh.triangles.size(), 2u) << "a side of it";
-  EXPECT_NEAR(side[0].mesh.area() * 24, 4 * named_part(parts, "Pair/1")[0].mesh.area(), 1e-6)
+  EXPECT_NEAR(side[0].mesh.area() * 24, named_part(parts, "Pair/1")[0].mesh.area(), 1e-6)
       << "a quarter of one of six sides of the larger";
   EXPECT_THAT(parts_at(parts, to<float>(parts[1].mesh.bounds().center())), testing::ElementsAre("Floor"));
 }
@@ -337,7 +337,7 @@ TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
       std::string suffix = e.path().extension().string();
       std::transform(suffix.begin(), suffix.end(), suffix.begin(),
                      [](char c) { return char(std::tolower(c)); });
-      if (e.is_regular_file() && e.file_size() < 3'000'000 &&
+      if (e.is_regular_file() && e.file_size() < 400'000 &&
           std::string(".obj .ply .stl .fbx .gltf .glb").find(suffix) != std::string::npos &&
           suffix.size() > 3)
         files.push_back(e.path());
@@ -356,9 +356,8 @@ TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
         ++refused;
       }
   }
-  EXPECT_GT(in, 70);
-  EXPECT_LT(refused, 40);
-  RecordProperty("in", in), RecordProperty("refused", refused);
+  EXPECT_GT(in, 60);
+  EXPECT_LT(refused, 40) << "points, lines, and files that are broken on purpose";
 }
 
 TEST_F(Models, SmallHolesAreFilledAndUnitsAreGuessed) {

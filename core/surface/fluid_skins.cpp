@@ -1,0 +1,77 @@
+#include "surface/fluid_skins.h"
+
+#include <algorithm>
+#include <set>
+
+#include "base/parallel.h"
+#include "shape/near_surface.h"
+
+namespace pour {
+
+LiquidPoints points_of_fluid(const LiquidPoints& all, int number, const Fluid& fluid) {
+  LiquidPoints out;
+  out.cell_size = all.cell_size;
+  const Vec3f far{float(fluid.far_color.r), float(fluid.far_color.g), float(fluid.far_color.b)};
+  for (size_t i = 0; i < all.place.size(); ++i) {
+    if (all.liquid[i] != number) continue;
+    out.place.push_back(all.place[i]), out.velocity.push_back(all.velocity[i]);
+    out.age.push_back(all.age[i]), out.liquid.push_back(all.liquid[i]), out.id.push_back(all.id[i]);
+    float t = 0;
+    if (fluid.color_by == ColorBy::speed) t = length(all.velocity[i]) / float(fluid.far_speed);
+    if (fluid.color_by == ColorBy::age) t = all.age[i] / float(fluid.far_age);
+    t = std::clamp(t, 0.f, 1.f);
+    out.color.push_back(all.color[i] * (1 - t) + far * t);
+  }
+  return out;
+}
+
+bool has_bubbles(const Fluid& fluid) {
+  return fluid.bubbles > 0 && clearness_of(fluid).clarity != Clarity::opaque;
+}
+
+namespace {
+
+/// Liquid that lies on something solid goes on into it, as its mirror image, so that its skin ends nowhere
+/// near the surface that it is seen on, but runs across it.
+void go_on_into(const NearSurface& solids, LiquidPoints& points) {
+  const float h = float(points.cell_size), reach = 0.9f * h, room = 0.5f * h;
+  const size_t n = points.place.size();
+  std::vector<Vec3f> image(n);
+  std::vector<char> has(n, 0);
+  parallel_for(n / 256 + 1, [&](size_t chunk) {
+    for (size_t i = chunk * 256; i < std::min(n, (chunk + 1) * 256); ++i) {
+      const auto near = solids.nearest(points.place[i], reach);
+      if (!near || near->distance < 0) continue;
+      const float deep = std::min(near->distance, solids.thickness(*near) - room);
+      if (deep <= 0) continue;
+      image[i] = near->at - near->out * deep, has[i] = 1;
+    }
+  });
+  for (size_t i = 0; i < n; ++i) {
+    if (!has[i]) continue;
+    points.place.push_back(image[i]), points.velocity.push_back(points.velocity[i]);
+    points.color.push_back(points.color[i]), points.age.push_back(points.age[i]);
+    points.liquid.push_back(points.liquid[i]), points.id.push_back(points.id[i]);
+  }
+}
+
+}  // namespace
+
+std::vector<FluidSkin> skins_of(const Shot& now, const LiquidPoints& liquid, Mesh solid) {
+  std::vector<FluidSkin> out;
+  const std::set<uint8_t> numbers(liquid.liquid.begin(), liquid.liquid.end());
+  if (numbers.empty()) return out;
+  const NearSurface solids(std::move(solid));
+  for (const uint8_t number : numbers) {
+    const Fluid fluid = number < now.fluids.size() ? now.fluids[number] : Fluid();
+    LiquidPoints points = points_of_fluid(liquid, number, fluid);
+    const size_t real = points.place.size();
+    go_on_into(solids, points);
+    FluidSkin one{number, skin_of(points, points.color, now.surface, has_bubbles(fluid))};
+    if (!one.skin.depth.empty()) one.skin.depth.resize(real);
+    if (!one.skin.mesh.triangles.empty()) out.push_back(std::move(one));
+  }
+  return out;
+}
+
+}  // namespace pour

@@ -1,0 +1,20 @@
+// The skins of all liquids of a frame, each as traced pictures show it.
+#pragma once
+#include "surface/skin.h"
+
+namespace pour {
+
+struct FluidSkin {
+  int fluid = 0;  // its number among the shot's
+  Skin skin;      // with the depth of its points where it has bubbles
+};
+
+/// The points of one liquid, coloured as it says.
+LiquidPoints points_of_fluid(const LiquidPoints&, int fluid, const Fluid&);
+/// Whether there are bubbles to be seen in it.
+bool has_bubbles(const Fluid&);
+/// Of the shot as it stands at the frame, by the number of their liquids. What lies on something solid goes
+/// on into it, so that its skin runs across the surface that it is seen on.
+std::vector<FluidSkin> skins_of(const Shot& now, const LiquidPoints&, Mesh solids);
+
+}  // namespace pour

@@ -1,0 +1,99 @@
+#include "trace/kept_skins.h"
+
+#include "base/file.h"
+#include "base/json.h"
+#include "frames/liquid_frame.h"
+#include "picture/quick_picture.h"
+#include "shot/animate.h"
+#include "shot/compare.h"
+#include "shot/shot_file.h"
+#include "surface/skin_file.h"
+
+namespace pour {
+namespace {
+
+constexpr const char* made_by = "skins 1 " EASY_POUR_VERSION;  // of another build they are others
+
+/// A file that came in by its checksum in place of its bytes.
+template <class Kind>
+void shorten(Enclosed<Kind>& e) {
+  e = {std::to_string(checksum(e.content())), nullptr};
+}
+
+/// What skins are made from; empty where it is not known which frame that is.
+std::string inputs_of(const StoredFrame& stored, const Shot& shot, double frame) {
+  if (stored.id.empty()) return {};
+  Shot content = undelivered(shot);
+  content.look = {}, content.camera = {}, content.pours.clear();
+  for (Piece& p : content.pieces) {
+    p.label = {};
+    if (auto* model = std::get_if<Model>(&p.shape)) shorten(model->file);
+    if (auto* mark = std::get_if<Mark>(&p.shape)) shorten(mark->drawing);
+  }
+  const std::string all =
+      made_by + stored.id + " " + std::to_string(frame) + " " + shot_to_json(content);
+  char words[17];
+  std::snprintf(words, sizeof words, "%016llx", static_cast<unsigned long long>(checksum(all)));
+  return words;
+}
+
+}  // namespace
+
+Mesh solids_of(const Shot& now, const std::vector<PicturePiece>& pieces) {
+  Mesh all;
+  for (const PicturePiece& p : pieces) {
+    const Piece* piece = now.piece(p.id);
+    if (!piece || piece->holds) continue;
+    Mesh one = p.surface->mesh;
+    one.place(p.pose);
+    all.append(one);
+  }
+  return all;
+}
+
+fs::path skins_file(const StoredFrame& stored) {
+  return stored.file.parent_path().parent_path() / "skins" / (stored.file.stem().string() + ".ply");
+}
+
+bool has_skins(const StoredFrame& stored, const Shot& shot, double frame) {
+  const fs::path file = skins_file(stored);
+  if (!is_there(file)) return false;
+  const std::string inputs = inputs_of(stored, shot, frame);
+  return !inputs.empty() && skins_made_from(file) == inputs;
+}
+
+std::optional<std::vector<FluidSkin>> kept_skins(const StoredFrame& stored, const Shot& shot, double frame) {
+  const fs::path file = skins_file(stored);
+  return is_there(file) ? read_skins(file, inputs_of(stored, shot, frame)) : std::nullopt;
+}
+
+SkinsMade make_skins(const Run& run, const Shot& look_of, const FrameRange& range,
+                     const std::function<bool(int done, int of)>& progress) {
+  const std::vector<int> missing = missing_frames(run, range);
+  if (!missing.empty())
+    throw shot_fault(run.folder.string(), "frames are missing or torn: " + frames_in_words(missing) + ".",
+                     "Resume the run to compute them, or name frames that are there.");
+  const Shot seen = seen_as(run.shot, look_of);
+  SkinsMade out;
+  const int of = range.last - range.first + 1;
+  for (int frame = range.first; frame <= range.last; ++frame) {
+    const StoredFrame stored = run.stored_frame(frame);
+    if (has_skins(stored, seen, frame)) {
+      ++out.current;
+    } else {
+      const Shot now = shot_at(seen, frame);
+      std::error_code there;  // what is wrong with the folder, writing says
+      fs::create_directories(skins_file(stored).parent_path(), there);
+      write_skins(skins_of(now, read_liquid(stored), solids_of(now, picture_pieces(now))),
+                  inputs_of(stored, seen, frame), skins_file(stored));
+      ++out.made;
+    }
+    if (progress && !progress(frame - range.first + 1, of) && frame < range.last) {
+      out.whole = false;
+      break;
+    }
+  }
+  return out;
+}
+
+}  // namespace pour
