@@ -8,6 +8,7 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 
 using namespace pour;

@@ -30,6 +30,7 @@
 #include "drawer/drawer.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "start/new_shot_dialog.h"

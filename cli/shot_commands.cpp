@@ -18,6 +18,7 @@
 #include "shot/assign.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"

@@ -54,7 +54,7 @@ void SkinBox::refresh() {
   const int frames = skins_.frames(), kept = int(skins_.kept().size());
   what_->setText(
       frames == 0      ? tr("Run the shot first. The skin is made as you look; of a run it can be kept.")
-      : kept == frames ? tr("All %n frame(s) have the skin that is set here.", nullptr, frames)
+      : kept == frames ? tr("All %1 frames have the skin that is set here.").arg(frames)
                        : tr("%1 of %2 frames have the skin that is set here. Of the others it is made "
                             "each time as they are looked at.")
                              .arg(kept)

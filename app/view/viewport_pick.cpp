@@ -260,8 +260,10 @@ void Viewport::paint_normals(QPainter& p) {
     }
   p.setPen(QPen(QColor(0xF2, 0xC1, 0x4E, 60), 1));
   p.drawLines(behind);
-  p.setPen(QPen(QColor(0xF2, 0xC1, 0x4E, 220), 1.3));
-  p.drawLines(front);
+  for (const auto& [color, wide] : {std::pair{QColor(60, 40, 0, 150), 3.0}, {QColor(0xF2, 0xC1, 0x4E), 1.3}}) {
+    p.setPen(QPen(color, wide));
+    p.drawLines(front);
+  }
 }
 
 /// A box around what is selected, and its handles.

@@ -3,29 +3,12 @@
 #include <string>
 #include <vector>
 
-#include "base/work.h"
 #include "shot/shot.h"
 
 namespace pour {
 
 /// Each returns the path of what it added, "pieces.ball"; an empty name is one that says what it is.
 std::string add_new_piece(Shot&, int kind, const std::string& name);
-/// A mark or a model that blocks and shows, standing on the floor, from a file, or from the text of an SVG.
-/// Throws Fault (Blame::shot) where it can't be read.
-std::string bring_in(Shot&, const std::string& what, const std::string& name = {});
-/// The same in two parts: reading what may take long, away from the shot, and adding it. Throws GivenUp, too.
-struct Arrival {
-  Shape shape;
-  std::string file;   // its name
-  std::string words;  // arrival_in_words() of it
-};
-Arrival read_arrival(const std::string& what, const StopAsked& = {});
-std::string add_arrival(Shot&, const Arrival&, const std::string& name = {});
-/// “Lark.svg: 3 parts, 19.2 cm wide and 16 cm high; left out: text.” Empty for what did not come from a file.
-std::string arrival_in_words(const Shape&);
-/// Its height where it came from a file, m.
-double* height_of(Shape&);
-
 /// A smoke of a colour of its own or water, and a pour of it.
 std::string add_new_fluid(Shot&, FluidKind, const std::string& name);
 /// A pour of the first fluid. Throws Fault (Blame::shot) where there is none.

@@ -8,6 +8,7 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "shape/pose.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 #include "view/viewport.h"
 

@@ -18,6 +18,7 @@
 #include "shape/level_set.h"
 #include "shape/model_file.h"
 #include "shape/near_surface.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"

@@ -13,6 +13,7 @@
 #include "shape/placed.h"
 #include "shape/svg_path.h"
 #include "shape/svg_style.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"

@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "hammer.h"
 #include "shape/body.h"
+#include "shot/arrival.h"
 #include "shot/edit.h"
 
 namespace hammer {

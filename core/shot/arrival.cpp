@@ -1,0 +1,196 @@
+#include "shot/arrival.h"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+#include <set>
+
+#include "base/error.h"
+#include "base/file.h"
+#include "base/text.h"
+#include "shape/near_surface.h"
+#include "shape/placed.h"
+#include "shot/edit.h"
+
+namespace pour {
+
+double* height_of(Shape& shape) {
+  if (auto* mark = std::get_if<Mark>(&shape)) return &mark->height;
+  if (auto* model = std::get_if<Model>(&shape)) return &model->height;
+  return nullptr;
+}
+
+namespace {
+
+/// What a model file has, looked at once: to find out whether a large part is closed takes its time.
+struct LookedAt {
+  explicit LookedAt(const Model& m) : parts(unpack_model(m.file.content(), m.file.name)) {
+    for (const ModelPart& p : parts) closed.push_back(is_closed(p.mesh)), box.add(p.mesh.bounds());
+  }
+  std::vector<ModelPart> parts;
+  std::vector<char> closed;  // of each of them
+  Box box;                   // in units of the file
+};
+
+struct FileUnit {
+  const char* name;
+  double length;  // m
+  double rare;    // how much less often models have it, in factors of e
+};
+constexpr FileUnit file_units[] = {
+    {"metres", 1, 0}, {"millimetres", 0.001, 0}, {"centimetres", 0.01, 0}, {"inches", 0.0254, 1.5}};
+
+/// What the units of a file most likely are: with which it is nearest to a thing on a table; null where it is
+/// far from that with any.
+const FileUnit* likely_unit(double units_high) {
+  constexpr double usual = 0.15, least = 0.015, most = 0.8;  // m
+  const FileUnit* best = nullptr;
+  double nearest = 1e9;
+  for (const FileUnit& u : file_units) {
+    const double height = units_high * u.length, off = std::abs(std::log(height / usual)) + u.rare;
+    if (height >= least && height <= most && off < nearest) best = &u, nearest = off;
+  }
+  return best;
+}
+
+std::string height_in_words(double units_high, double height) {
+  const FileUnit* unit = likely_unit(units_high);
+  const std::string stands = format_quantity(height, Unit::length, 3) + " high.",
+                    in_file = format_quantity(units_high, Unit::none, 3) + " units high in its file";
+  if (unit && std::abs(units_high * unit->length / height - 1) < 1e-6)
+    return "It is " + in_file + ", taken as " + unit->name + ": " + stands;
+  return "It is " + in_file + "; it stands " + stands;
+}
+
+std::optional<double> likely_height(const LookedAt& model) {
+  const double high = model.box.size().y;
+  const FileUnit* unit = likely_unit(high);
+  return unit ? std::optional(high * unit->length) : std::nullopt;
+}
+
+/// How thick walls have to be at least for them to be made in seconds: a third of it is a voxel.
+double quick_wall(const LookedAt& model, double height) {
+  constexpr double most = 1e6;  // voxels along the surface
+  double area = 0;
+  for (size_t i = 0; i < model.parts.size(); ++i)
+    if (!model.closed[i]) area += model.parts[i].mesh.area();
+  const double high = model.box.size().y, scale = high > 0 ? height / high : 0;
+  constexpr double tenth = 1e-4;  // of a millimetre
+  return std::ceil(3 * scale * std::sqrt(area / most) / tenth) * tenth;
+}
+
+/// Whether what of it is not closed has but holes, and is no sheet or vessel that is open on purpose.
+bool has_small_holes(const LookedAt& model) {
+  constexpr double small = 0.5;  // a round hole of a hundredth of a ball's surface has 0.35
+  bool any = false;
+  for (size_t i = 0; i < model.parts.size(); ++i) {
+    if (model.closed[i]) continue;
+    if (openness(model.parts[i].mesh) > small) return false;
+    any = true;
+  }
+  return any;
+}
+
+std::string counted(size_t n, const char* one) { return std::to_string(n) + " " + one + (n == 1 ? "" : "s"); }
+
+std::string listed(const std::set<std::string>& names) {
+  std::string out;
+  for (const std::string& n : names) out += (out.empty() ? "“" : ", “") + printable(n) + "”";
+  return out;
+}
+
+std::string in_words(const Model& model, const LookedAt& seen) {
+  constexpr size_t most_named = 5;
+  size_t triangles = 0, crossings = 0, open_parts = 0;
+  std::string open;
+  for (size_t i = 0; i < seen.parts.size(); ++i) {
+    const ModelPart& p = seen.parts[i];
+    triangles += p.mesh.triangles.size();
+    if (!seen.closed[i] && ++open_parts <= most_named) open += (open.empty() ? "" : ", ") + p.name;
+    crossings += NearSurface(p.mesh).crossings();
+  }
+  std::string out = model.file.name + ": " + counted(seen.parts.size(), "part") + ", " +
+                    format_count(double(triangles)) + " triangles. " +
+                    height_in_words(seen.box.size().y, model.height);
+  std::set<std::string> there, missing;
+  for (const ModelPart& p : seen.parts)
+    if (p.texture) (p.texture->bytes.empty() ? missing : there).insert(p.texture->name);
+  if (!there.empty()) out += " Textures: " + listed(there) + ".";
+  if (!missing.empty())
+    out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
+           "; put them there as PNG or JPEG and bring it in again.";
+  if (crossings)
+    out += " It crosses itself at about " + counted(crossings, "triangle") +
+           "; what is inside twice counts once.";
+  if (!open.empty())
+    out +=
+        (model.open == Model::Open::filled
+             ? " Not closed, so they are filled as if their holes were closed: "
+             : " Not closed, so they get a wall of " + format_quantity(model.wall, Unit::length, 2) + ": ") +
+        open + (open_parts > most_named ? " and " + std::to_string(open_parts - most_named) + " more." : ".");
+  return out;
+}
+
+}  // namespace
+
+Arrival read_arrival(const std::string& what, const StopAsked& stop) {
+  std::string suffix = fs::path(what).extension().string();
+  std::transform(suffix.begin(), suffix.end(), suffix.begin(),
+                 [](unsigned char c) { return char(std::tolower(c)); });
+  Arrival out;
+  if (suffix == ".svg" || what.find("<svg") != std::string::npos) {
+    static const About about{.key = "file", .name = "File"};
+    Mark mark;
+    mark.drawing = std::get<Drawing>(from_text(about, Drawing(), what, "File"));
+    out = {mark, mark.drawing.name};
+  } else {
+    Model model;
+    model.file = model_from(what, stop);
+    const LookedAt seen(model);
+    if (has_small_holes(seen)) model.open = Model::Open::filled;
+    if (const auto height = likely_height(seen)) model.height = *height;
+    model.wall = std::max(model.wall, quick_wall(seen, model.height));
+    out = {model, model.file.name, in_words(model, seen)};
+  }
+  (void)bodies_of(out.shape, stop);  // whether it is one that can stand in a set
+  if (out.words.empty()) out.words = arrival_in_words(out.shape);
+  return out;
+}
+
+std::string add_arrival(Shot& shot, const Arrival& arrival, const std::string& name) {
+  const std::string path = add_new_piece(shot, int(arrival.shape.index()),
+                                         name.empty() ? fs::path(arrival.file).stem().string() : name);
+  Piece& p = shot.pieces.back();
+  p.shape = arrival.shape, p.blocks = p.shows = true;
+  p.position = {p.position.x, *height_of(p.shape) / 2 + 0.004, 0};
+  return path;
+}
+
+std::string bring_in(Shot& shot, const std::string& what, const std::string& name) {
+  return add_arrival(shot, read_arrival(what), name);
+}
+
+namespace {
+
+std::string in_words(const Mark& mark) {
+  const SvgDrawing read = read_svg(mark.drawing.content(), mark.drawing.name);
+  const Outline outline = outline_of(read, mark.height, mark.drawing.name);
+  Box box;
+  for (const Outline::Part& p : outline.parts)
+    for (const Vec3d& v : p.outer.points) box.add(v);
+  std::string out = mark.drawing.name + ": " + counted(outline.parts.size(), "part") + ", " +
+                    format_quantity(box.size().x, Unit::length, 3) + " wide and " +
+                    format_quantity(box.size().y, Unit::length, 3) + " high";
+  for (size_t i = 0; i < read.left_out.size(); ++i) out += (i ? ", " : "; left out: ") + read.left_out[i];
+  return out + ".";
+}
+
+}  // namespace
+
+std::string arrival_in_words(const Shape& shape) {
+  if (const auto* mark = std::get_if<Mark>(&shape)) return in_words(*mark);
+  if (const auto* model = std::get_if<Model>(&shape)) return in_words(*model, LookedAt(*model));
+  return {};
+}
+
+}  // namespace pour
