@@ -80,10 +80,13 @@ bool Document::set(const QString& path, const QString& text, const QString& gest
 }
 
 void Document::set_beside(const QString& path, const QString& text) {
-  const Setting about = find_setting(shot(), path.toStdString());
-  edit_beside(QString::fromStdString(about.name), [path, text](Shot& s) {
-    set_text(s, path.toStdString(), text.toStdString(), path.toStdString());
-  });
+  try {
+    const QString name = QString::fromStdString(find_setting(shot(), path.toStdString()).name);
+    edit_beside(name, [path, text, name](Shot& s) {
+      set_text(s, path.toStdString(), text.toStdString(), name.toStdString());
+    });
+  } catch (const Fault&) {  // the thing it belonged to is gone
+  }
 }
 
 /// What is not in the shot any more is not selected either.

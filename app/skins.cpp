@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "base/units.h"
 #include "deliver/deliver.h"
+#include "deliver/skins.h"
 #include "runs.h"
 #include "shot/compare.h"
 #include "trace/kept_skins.h"

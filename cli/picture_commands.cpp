@@ -4,10 +4,10 @@
 #include "base/text.h"
 #include "base/units.h"
 #include "deliver/deliver.h"
+#include "deliver/skins.h"
 #include "door.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
-#include "trace/kept_skins.h"
 
 using namespace pour;
 

@@ -23,7 +23,7 @@ Mesh mesh_of(const openvdb::FloatGrid& field, double value) {
 
 namespace {
 
-/// The mesh as OpenVDB reads it, in cells.
+/// The mesh as OpenVDB reads it, in cells: rounded to floats, so that what lies on the lattice stays there.
 struct Triangles {
   const Mesh& mesh;
   double cell_size;
@@ -32,7 +32,7 @@ struct Triangles {
   size_t vertexCount(size_t) const { return 3; }
   void getIndexSpacePoint(size_t polygon, size_t corner, openvdb::Vec3d& p) const {
     const Vec3f& v = mesh.points[size_t(mesh.triangles[polygon][corner])];
-    p = openvdb::Vec3d(v.x, v.y, v.z) / cell_size;
+    p = openvdb::Vec3s(openvdb::Vec3d(v.x, v.y, v.z) * (1 / cell_size));
   }
 };
 

@@ -638,7 +638,7 @@ const Table<Fluid>& table() {
         })
         .more()
         .add(&F::color_by, color_bys, "color_by", "Coloured",
-             "Each place of what is opaque by itself, others by their mean.")
+             "All of it alike, or each place by how fast or how old it is there.")
         .where(liquid)
         .fixed()
         .more()
@@ -778,8 +778,7 @@ const Table<Pour>& table() {
         .fixed()
         .more()
         .add(&P::colors, pour_colors, "colors", "Coloured",
-             "Like its fluid, like the drawing or the model that it comes out of, or by place in it. What is "
-             "opaque or smoke shows it from place to place, clear liquid by its mean.")
+             "Like its fluid, like the drawing or the model that it comes out of, or by place in it.")
         .fixed()
         .more()
         .add(&P::second_color, "second_color", "Second colour", "Beside that of its fluid.")

@@ -30,8 +30,7 @@ std::string inputs_of(const StoredFrame& stored, const Shot& shot, double frame)
     if (auto* model = std::get_if<Model>(&p.shape)) shorten(model->file);
     if (auto* mark = std::get_if<Mark>(&p.shape)) shorten(mark->drawing);
   }
-  const std::string all =
-      made_by + stored.id + " " + std::to_string(frame) + " " + shot_to_json(content);
+  const std::string all = made_by + stored.id + " " + std::to_string(frame) + " " + shot_to_json(content);
   char words[17];
   std::snprintf(words, sizeof words, "%016llx", static_cast<unsigned long long>(checksum(all)));
   return words;
@@ -67,33 +66,13 @@ std::optional<std::vector<FluidSkin>> kept_skins(const StoredFrame& stored, cons
   return is_there(file) ? read_skins(file, inputs_of(stored, shot, frame)) : std::nullopt;
 }
 
-SkinsMade make_skins(const Run& run, const Shot& look_of, const FrameRange& range,
-                     const std::function<bool(int done, int of)>& progress) {
-  const std::vector<int> missing = missing_frames(run, range);
-  if (!missing.empty())
-    throw shot_fault(run.folder.string(), "frames are missing or torn: " + frames_in_words(missing) + ".",
-                     "Resume the run to compute them, or name frames that are there.");
-  const Shot seen = seen_as(run.shot, look_of);
-  SkinsMade out;
-  const int of = range.last - range.first + 1;
-  for (int frame = range.first; frame <= range.last; ++frame) {
-    const StoredFrame stored = run.stored_frame(frame);
-    if (has_skins(stored, seen, frame)) {
-      ++out.current;
-    } else {
-      const Shot now = shot_at(seen, frame);
-      std::error_code there;  // what is wrong with the folder, writing says
-      fs::create_directories(skins_file(stored).parent_path(), there);
-      write_skins(skins_of(now, read_liquid(stored), solids_of(now, picture_pieces(now))),
-                  inputs_of(stored, seen, frame), skins_file(stored));
-      ++out.made;
-    }
-    if (progress && !progress(frame - range.first + 1, of) && frame < range.last) {
-      out.whole = false;
-      break;
-    }
-  }
-  return out;
+void keep_skins(const StoredFrame& stored, const Shot& shot, double frame) {
+  const Shot now = shot_at(shot, frame);
+  const fs::path file = skins_file(stored);
+  std::error_code there;  // what is wrong with the folder, writing says
+  fs::create_directories(file.parent_path(), there);
+  write_skins(skins_of(now, read_liquid(stored), solids_of(now, picture_pieces(now))),
+              inputs_of(stored, shot, frame), file);
 }
 
 }  // namespace pour

@@ -109,16 +109,19 @@ void PathTracer::Path::scatter_all_round(const Vec3f& albedo) {
   way = any_direction(random.two());
 }
 
-bool PathTracer::Path::scatter_inside(int number, float end) {
+bool PathTracer::Path::scatter_inside(int number, const std::optional<Hit>& hit) {
   const TracedBody& body = scene.set.bodies[size_t(number)];
+  const float end = hit ? hit->t : 1e30f;
   float t = end;
   if (body.scattering > 0) t = std::min(end, -std::log(1 - random.one()) / body.scattering);
-  if (largest(body.absorption) > 0 && t < 1e20f) left = left * exp_of(body.absorption * -t);
+  const Vec3f absorption = body.absorption_between(shore == number ? &beside : nullptr,
+                                                   hit && hit->body == number ? &hit->color : nullptr);
+  if (largest(absorption) > 0 && t < 1e20f) left = left * exp_of(absorption * -t);
   if (t >= end) return false;
   from = from + way * t;
   note(body.color, -way, length(from - scene.view.eye));
   lit_by = body.lit_by;
-  scatter_all_round(body.albedo);
+  scatter_all_round(body.varies && shore == number ? beside : body.albedo);
   return true;
 }
 
@@ -143,6 +146,9 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
 bool PathTracer::Path::cross(const Hit& h, const Material& m) {
   const bool entering = dot(way, h.face) < 0;
   const auto& bodies = scene.set.bodies;
+  const bool varies = bodies[size_t(h.body)].varies;
+  const Vec3f color = varies ? Vec3f{1, 1, 1} : h.color;
+  if (varies) shore = h.body, beside = h.color;
   const int within = inside.first(bodies);
   if (!m.thin()) {
     // A surface inside of a body that comes before is none.
@@ -186,15 +192,15 @@ bool PathTracer::Path::cross(const Hit& h, const Material& m) {
     ++forks;
     Path other = branch(uint32_t(100 + forks));
     ++other.turn;
-    const bool both = go(other, m.one_way(out, h.color, eta, false));
-    const bool on = go(*this, m.one_way(out, h.color, eta, true));
+    const bool both = go(other, m.one_way(out, color, eta, false));
+    const bool on = go(*this, m.one_way(out, color, eta, true));
     if (both) {
       other.noted = noted || on;  // what is met first is what lies behind
       join(other);
     }
     return on;
   }
-  return go(*this, m.sample(out, h.color, eta, random));
+  return go(*this, m.sample(out, color, eta, random));
 }
 
 /// What the lights send straight to a surface, in the air or, small ones, into a liquid.
@@ -301,7 +307,7 @@ Vec3f PathTracer::Path::follow() {
          scene.set.bodies[size_t(within)].scattering > 0))
       split(ways_out);
     if (scene.bulbs && within < 0) meet_bulbs(end);
-    const bool scattered_before = within >= 0 ? scatter_inside(within, end) : scatter_in_smoke(end);
+    const bool scattered_before = within >= 0 ? scatter_inside(within, hit) : scatter_in_smoke(end);
     if (!scattered_before) {
       if (!hit) {
         escape();

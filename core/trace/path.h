@@ -19,6 +19,8 @@ struct PathTracer::Path {
   enum class Seen { straight, bent, mirrored } seen = Seen::straight;
   bool scattered = false, noted = false, split_up = false;
   int turn = 0, forks = 0;
+  int shore = -1;          // the body whose surface was met last, where what is in it varies
+  Vec3f beside{};          // what light meets there
   float density = 0;       // of the last direction, where lights were asked for too; otherwise 0
   LightBits lit_by = ~0u;  // what scattered light last
 
@@ -34,7 +36,7 @@ struct PathTracer::Path {
   void split(int ways);
   void escape();
   void meet_bulbs(float end);
-  bool scatter_inside(int body, float end);
+  bool scatter_inside(int body, const std::optional<Hit>&);
   bool scatter_in_smoke(float end);
   void scatter_all_round(const Vec3f& albedo);
   void ask_lights(const Hit&, const Material&, const Basis&, const Vec3f& out);

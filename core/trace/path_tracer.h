@@ -22,7 +22,8 @@ struct TracedLabel {
   float radius = 0;              // of what it goes around, m
   float turn = 0;                // rad
   /// What is printed at a point with this outward normal and uv, over `under`.
-  Vec3f over(const Vec3f& under, const Vec3f& at, const Vec3f& normal, const std::array<float, 2>& uv = {}) const;
+  Vec3f over(const Vec3f& under, const Vec3f& at, const Vec3f& normal,
+             const std::array<float, 2>& uv = {}) const;
 };
 
 /// A closed surface and what it is made of.
@@ -44,9 +45,19 @@ struct TracedBody {
   Vec3f absorption{};    // 1/m
   float scattering = 0;  // 1/m, of all that it scatters or takes
   Vec3f albedo{1, 1, 1};
+  /// The colours of its surface are what light meets next to them: the absorption, or the albedo where it
+  /// scatters. What is above is their mean.
+  bool varies = false;
   float touches = 0;         // of liquid: where something solid is nearer than this, m, it touches that
   uint32_t lit_by = ~0u;     // bits of the look's lights
   int piece = 0, fluid = 0;  // numbers in the shot from 1 on; 0: none
+
+  /// On a straight way within it, between what light meets at its surface at both ends where that is known,
+  /// m⁻¹.
+  Vec3f absorption_between(const Vec3f* begin, const Vec3f* end) const {
+    if (!varies || scattering > 0) return absorption;
+    return ((begin ? *begin : absorption) + (end ? *end : absorption)) * 0.5f;
+  }
 };
 
 struct TracedSet {
@@ -96,7 +107,8 @@ class PathTracer {
   float noise() const;
   /// Part of each pixel that is covered; row-major. All of it where there is a backdrop.
   std::vector<float> alpha() const;
-  /// What comes from one of the look's lights, exposed; with no halo. -1: from backdrop and from smoke that glows.
+  /// What comes from one of the look's lights, exposed; with no halo. -1: from backdrop and from smoke that
+  /// glows.
   Image of_light(int number) const;
   DataPasses data() const;
   /// Rays that were followed so far.

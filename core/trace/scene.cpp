@@ -220,6 +220,7 @@ Vec3f PathTracer::Scene::reaches(const Reach& way, Sampler& random, uint64_t& ra
     Vec3f from = at;
     Inside inside = way.inside;
     float left = way.end;
+    std::optional<Hit> shore;
     // Going in light is bunched by n²; ways out spread by as much, which paths leave out, as the lights that
     // they meet by chance are seen through the surface both ways.
     const float start = index_of(inside.first(set.bodies));
@@ -231,8 +232,12 @@ Vec3f PathTracer::Scene::reaches(const Reach& way, Sampler& random, uint64_t& ra
       if (within >= 0) {  // Beer and Lambert; what is scattered on the way is lost
         const TracedBody& b = set.bodies[size_t(within)];
         const float t = hit ? hit->t : std::min(left, 1e10f);
-        for (int c = 0; c < 3; ++c) part[c] *= std::exp(-(b.absorption[c] + b.scattering) * t);
+        const Vec3f absorption =
+            b.absorption_between(shore && shore->body == within ? &shore->color : nullptr,
+                                 hit && hit->body == within ? &hit->color : nullptr);
+        for (int c = 0; c < 3; ++c) part[c] *= std::exp(-(absorption[c] + b.scattering) * t);
       }
+      shore = hit;
       if (!hit || hit->body < 0) break;
       const Material& m = materials[size_t(hit->body)];
       if (!m.thin() && !(way.straight && m.only_followed())) return {};

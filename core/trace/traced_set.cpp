@@ -76,12 +76,21 @@ TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
     b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), smooth);
     return b;
   }
-  b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::vector<Vec3f>(), smooth);
   b.substance = Substance::glass, b.roughness = 0, b.color = {1, 1, 1};
-  if (clear.clarity == Clarity::clear)
-    b.absorption = absorption(mean, clear.depth);
+  const bool is_clear = clear.clarity == Clarity::clear;
+  const auto within = [&](const Vec3f& color) {
+    return is_clear ? absorption(color, clear.depth) : single_albedo(color);
+  };
+  (is_clear ? b.absorption : b.albedo) = within(mean);
+  if (!is_clear) b.scattering = float(1 / clear.depth);
+  constexpr float alike = 0.004f;
+  b.varies = std::any_of(skin.colors.begin(), skin.colors.end(),
+                         [&](const Vec3f& c) { return length(c - mean) > alike; });
+  if (b.varies)
+    for (Vec3f& c : skin.colors) c = within(c);
   else
-    b.scattering = float(1 / clear.depth), b.albedo = single_albedo(mean);
+    skin.colors.clear();
+  b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), smooth);
   return b;
 }
 

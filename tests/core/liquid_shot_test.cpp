@@ -10,6 +10,7 @@
 #include "base/parallel.h"
 #include "check/checks.h"
 #include "core/cli_fixture.h"
+#include "deliver/skins.h"
 #include "frames/liquid_frame.h"
 #include "frames/smoke_frame.h"
 #include "run/arc.h"
@@ -411,7 +412,8 @@ TEST_F(LiquidShot, SkinsWithBubblesKeepTheDepthOfTheirPoints) {
   const auto again = read_skins(folder / "drop.ply", "these");
   ASSERT_TRUE(again && again->size() == 1);
   const Skin &a = skins[0].skin, &b = (*again)[0].skin;
-  EXPECT_TRUE((*again)[0].fluid == 1 && a.mesh.points == b.mesh.points && a.mesh.triangles == b.mesh.triangles);
+  EXPECT_TRUE((*again)[0].fluid == 1 && a.mesh.points == b.mesh.points &&
+              a.mesh.triangles == b.mesh.triangles);
   EXPECT_TRUE(a.colors == b.colors && a.velocity == b.velocity && a.depth == b.depth);
 }
 
@@ -546,6 +548,9 @@ TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
   EXPECT_EQ(cli("picture t.pour --frames 10 --size 160x90 --show age --out old").code, 0);
   EXPECT_TRUE(read_whole(folder / "fast/t.000010.png") != read_whole(folder / "old/t.000010.png"));
   EXPECT_EQ(r.code, 0) << r.out;
+  EXPECT_THAT(cli("surface t.pour --frames 1-3").out, HasSubstr("Skins of 3 frames were made"));
+  EXPECT_THAT(cli("surface t.pour").out, HasSubstr("of 3 they were current"));
+  EXPECT_EQ(cli("surface t.pour --frames 8-99").code, 2);
   cli("set t.pour film.frames=12 pours.tea.windows=1-4");
   r = cli("run t.pour --from 1:10");
   ASSERT_EQ(r.code, 0) << r.out;
@@ -671,7 +676,8 @@ TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
 // Steps under tension go with √(ρ h³ / σ): small cells take far longer than the speed alone would have it.
 TEST_F(LiquidShot, AGuessKnowsTheShortStepsOfTension) {
   Shot s = tea();
-  s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.0005, s.film.capture = 1000;
+  s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.0005;
+  s.forces.gravity = 0, s.pours[0].speed = 0.05;
   const double with = Staging(s, Space(s), Staging::For::looking).estimate().seconds;
   s.fluids[0].own.tension = 0;
   EXPECT_GT(with, 1.5 * Staging(s, Space(s), Staging::For::looking).estimate().seconds);

@@ -183,6 +183,33 @@ TEST(Trace, ASlabAbsorbsAsItShould) {
   for (int c = 0; c < 3; ++c) EXPECT_NEAR(seen[c] / empty[c], std::exp(-0.2f * slab.absorption[c]), 0.004);
 }
 
+// Where the absorption goes evenly from one side to the other its integral is the mean by the way (Lambert
+// and Beer). Along the slab it is that of the place.
+TEST(Trace, WhatVariesInASlabAbsorbsByThePlace) {
+  TracedSet set = white_set();
+  const Vec3f empty = mean_of(traced(set, 16, 16), 6, 6, 10, 10);
+  const Vec3f front{1, 4, 2}, back{3, 0, 2};
+  Mesh box = box_mesh({1, 1, 0.2});
+  std::vector<Vec3f> absorption;
+  for (const Vec3f& p : box.points) absorption.push_back(p.z > 0 ? front : back);
+  TracedBody slab = body(box, Substance::glass, {1, 1, 1}, 1.0);
+  slab.surface = std::make_shared<const Surface>(box, absorption);
+  slab.varies = true, slab.absorption = {9, 9, 9};
+  set.bodies = {slab};
+  Vec3f seen = mean_of(traced(set, 16, 16), 6, 6, 10, 10);
+  for (int c = 0; c < 3; ++c)
+    EXPECT_NEAR(seen[c] / empty[c], std::exp(-0.2f * 2), 0.004) << "the mean of both";
+  absorption.clear();
+  for (const Vec3f& p : box.points) absorption.push_back(p.x > 0 ? front : back);
+  slab.surface = std::make_shared<const Surface>(box, absorption);
+  set.bodies = {slab};
+  const Image picture = traced(set, 16, 16);
+  const Vec3f left = mean_of(picture, 5, 6, 7, 10), right = mean_of(picture, 9, 6, 11, 10);
+  EXPECT_GT(right.x, left.x) << "less of the red is taken where that is little";
+  EXPECT_LT(right.y, left.y);
+  EXPECT_NEAR(right.z, left.z, 0.004f);
+}
+
 // Chandrasekhar, Radiative Transfer (1960), of a slab that gives off light and scatters none: S (1 -
 // exp(-t)).
 TEST(Trace, SmokeThatGlowsGivesOffWhatItsDepthSays) {
