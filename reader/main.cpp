@@ -2,18 +2,22 @@
 // works with limits of memory and time and opens nothing outside of the model's folder; what goes wrong, it
 // says on its standard error in one line.
 #include <assimp/DefaultIOSystem.h>
-#include <assimp/IOStream.hpp>
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
+#include <sys/prctl.h>
 #include <sys/resource.h>
 #include <assimp/Importer.hpp>
+#include <assimp/IOStream.hpp>
 
 #include <algorithm>
 #include <cmath>
+#include <csignal>
 #include <cstdio>
 #include <filesystem>
+#include <fstream>
 #include <functional>
 #include <map>
+#include <sstream>
 #include <string_view>
 
 #include "shape/model_bytes.h"
@@ -23,7 +27,14 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr rlim_t most_memory = rlim_t(6) << 30, most_seconds = 120;  // bytes; of computing
+constexpr rlim_t most_memory = rlim_t(6) << 30;  // bytes
+/// Of computing: for some megabytes it needs less than a second, unless it is broken.
+rlim_t most_seconds(const fs::path& file) {
+  constexpr rlim_t least = 30, by_megabyte = 2, most = 120;
+  std::error_code error;
+  const uintmax_t size = fs::file_size(file, error);
+  return error ? least : std::min<rlim_t>(most, least + by_megabyte * rlim_t(size >> 20));
+}
 constexpr size_t most_triangles = 2000000, most_texture = size_t(128) << 20;
 
 /// Files beside the model and below, and no others.
@@ -128,6 +139,31 @@ void walk(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer, co
   for (unsigned i = 0; i < node.mNumChildren; ++i) walk(scene, *node.mChildren[i], place, texture, out);
 }
 
+/// Why a PLY file can't be one, or null: Assimp looks for the end of its header for ever, and takes any
+/// count.
+const char* wrong_header(const fs::path& file) {
+  std::string suffix = file.extension().string();
+  std::transform(suffix.begin(), suffix.end(), suffix.begin(), [](char c) { return char(std::tolower(c)); });
+  if (suffix != ".ply") return nullptr;
+  std::string head(size_t(1) << 16, '\0');
+  std::ifstream in(file, std::ios::binary);
+  in.read(head.data(), std::streamsize(head.size()));
+  head.resize(size_t(std::max<std::streamsize>(0, in.gcount())));
+  const size_t end = head.find("end_header");
+  if (end == std::string::npos) return "its header has no end";
+  std::error_code error;
+  const uintmax_t size = fs::file_size(file, error);
+  std::istringstream lines(head.substr(0, end));
+  for (std::string line; std::getline(lines, line);) {
+    std::istringstream words(line);
+    std::string word, name;
+    uintmax_t count = 0;
+    if (words >> word >> name && word == "element" && (!(words >> count) || count > size))
+      return "it has not as many elements as its header says";
+  }
+  return nullptr;
+}
+
 int fail(const char* why) {
   std::fprintf(stderr, "%s", why);
   return 1;
@@ -141,8 +177,11 @@ int main(int argc, char** argv) {
   const rlimit memory{most_memory, most_memory};
   setrlimit(RLIMIT_AS, &memory);
 #endif
-  const rlimit time{most_seconds, most_seconds}, no_core{0, 0};
+  prctl(PR_SET_PDEATHSIG, SIGKILL);  // nobody would take what it reads
+  const rlim_t seconds = most_seconds(argv[1]);
+  const rlimit time{seconds, seconds}, no_core{0, 0};
   setrlimit(RLIMIT_CPU, &time), setrlimit(RLIMIT_CORE, &no_core);
+  if (const char* why = wrong_header(argv[1])) return fail(why);
   try {
     Assimp::Importer importer;
     importer.SetIOHandler(new OwnFolder(argv[1]));

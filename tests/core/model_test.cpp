@@ -405,6 +405,11 @@ TEST_F(Models, WhatIsNoModelIsRefusedInWords) {
   EXPECT_THAT(problem("a.obj", "PK\x03\x04 zip"), HasSubstr("could not be read"));
   EXPECT_THAT(problem("a.obj", "v 0 0 0\nv 1 0 0\n"), HasSubstr("could not be read"));
   EXPECT_THAT(problem("a.obj", "v nan 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n"), HasSubstr("could not be read"));
+  EXPECT_THAT(problem("a.ply", "ply\nformat ascii 1.0\nelement vertex 3\nprop"),
+              HasSubstr("header has no end"));
+  EXPECT_THAT(
+      problem("a.ply", "ply\nformat ascii 1.0\nelement vertex 99999999\nproperty float x\nend_header\n"),
+      HasSubstr("not as many elements"));
   EXPECT_THAT(problem("a.txt", "words"), HasSubstr("could not be read"));
   EXPECT_THAT(problem("a.stl", std::string(80, 'x') + "\xff\xff\xff\x7f"), HasSubstr("could not be read"));
   EXPECT_THAT(
