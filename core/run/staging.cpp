@@ -597,17 +597,22 @@ Estimate Staging::estimate(const Pace& pace) const {
 
 void Staging::add_liquid(Estimate& e) const {
   const double particle = std::pow(cell_size_, 3) / 8;
-  double volume = 0;  // of all that will have been poured, m³
+  double volume = 0;                                        // of all that will have been poured, m³
+  const double film = clock().time(shot_.film.frames + 1);  // s
+  double in_shot = 0;                                       // of it, on average: it grows while it is poured
   for (const Outlet& o : outlets_) {
     const Pour& p = shot_.pours[o.pour];
     if (!shot_.brings(p, FluidKind::liquid)) continue;
     const Vec3d s = o.shape.bounds.size();
     const double whole = s.x * s.y * s.z, area = o.mouth ? o.mouth->area() : std::cbrt(whole * whole);
-    volume += (p.rate > 0 ? p.rate * o.share : area * p.speed) * seconds_of(shot_, clock(), p);
-    if (p.fill_at > 0) volume += whole;
+    const double seconds = seconds_of(shot_, clock(), p),
+                 poured = (p.rate > 0 ? p.rate * o.share : area * p.speed) * seconds;
+    volume += poured, in_shot += poured * (1 - 0.5 * std::min(1.0, seconds / film));
+    if (p.fill_at > 0) volume += whole, in_shot += whole;
   }
   const double particles = volume / particle;
-  // Half of them on average; the fastest have fallen through the bounds. Measured on pours into a bowl.
+  // The fastest have fallen through the bounds. Thin liquids measured on pours into a bowl, thick ones on a
+  // jar.
   double fastest = 0, step = 1e9, thickest = 0;
   for (const Pour& p : shot_.pours) {
     fastest = std::max(fastest, p.speed);
@@ -619,12 +624,12 @@ void Staging::add_liquid(Estimate& e) const {
   }
   fastest += std::sqrt(2 * std::abs(shot_.forces.gravity) * bounds_.size().y);
   step = std::min(step, 2 * cell_size_ / fastest);
-  const double frame = clock().time(shot_.film.frames + 1) / shot_.film.frames;  // s, on average
-  const double a_particle = thickest > syrupy ? 2.5e-6 : 7e-7;                   // s a step
+  const double frame = film / shot_.film.frames;              // s, on average
+  const double a_particle = thickest > syrupy ? 4e-6 : 7e-7;  // s a step
   e.cells += particles / 8;
-  e.seconds += shot_.film.frames * (frame / step + 1) * 0.5 * particles * a_particle;
+  e.seconds += shot_.film.frames * (frame / step + 1) * in_shot / particle * a_particle;
   e.memory += 150 * particles + 120 * 4 * particles / 8;
-  e.disk += shot_.film.frames * 0.5 * particles * 45;
+  e.disk += shot_.film.frames * in_shot / particle * 45;
 }
 
 }  // namespace pour

@@ -676,7 +676,7 @@ TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
 // Steps under tension go with √(ρ h³ / σ): small cells take far longer than the speed alone would have it.
 TEST_F(LiquidShot, AGuessKnowsTheShortStepsOfTension) {
   Shot s = tea();
-  s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.0005;
+  s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.001;
   s.forces.gravity = 0, s.pours[0].speed = 0.05;
   const double with = Staging(s, Space(s), Staging::For::looking).estimate().seconds;
   s.fluids[0].own.tension = 0;

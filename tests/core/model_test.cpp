@@ -338,7 +338,7 @@ TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
       std::string suffix = e.path().extension().string();
       std::transform(suffix.begin(), suffix.end(), suffix.begin(),
                      [](char c) { return char(std::tolower(c)); });
-      if (e.is_regular_file() && e.file_size() < 400'000 &&
+      if (e.is_regular_file() && e.file_size() < 100'000 &&
           std::string(".obj .ply .stl .fbx .gltf .glb").find(suffix) != std::string::npos &&
           suffix.size() > 3)
         files.push_back(e.path());
