@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <future>
 #include <optional>
 #include <set>
 
@@ -150,10 +151,15 @@ Arrival read_arrival(const std::string& what, const StopAsked& stop) {
     if (has_small_holes(seen)) model.open = Model::Open::filled;
     if (const auto height = likely_height(seen)) model.height = *height;
     model.wall = std::max(model.wall, quick_wall(seen, model.height));
-    out = {model, model.file.name, in_words(model, seen)};
+    out = {model, model.file.name};
+    // Whether it is one that can stand in a set; meanwhile it is described.
+    auto made = std::async(std::launch::async, [&] { (void)bodies_of(out.shape, stop); });
+    out.words = in_words(model, seen);
+    made.get();
+    return out;
   }
-  (void)bodies_of(out.shape, stop);  // whether it is one that can stand in a set
-  if (out.words.empty()) out.words = arrival_in_words(out.shape);
+  (void)bodies_of(out.shape, stop);
+  out.words = arrival_in_words(out.shape);
   return out;
 }
 
