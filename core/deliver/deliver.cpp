@@ -274,6 +274,12 @@ bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of
   });
 }
 
+std::string lost_in_video(const Shot& shot, const fs::path& file) {
+  return shot.look.backdrop == Backdrop::transparent && file.extension() == ".mp4"
+             ? "MP4 has no transparency: what is behind is black. MOV and WebM keep it."
+             : "";
+}
+
 bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, const DeliverOptions& o) {
   const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
   const int n = int(shown.size());

@@ -9,6 +9,7 @@
 #include "base/error.h"
 #include "base/srgb.h"
 #include "cli_fixture.h"
+#include "deliver/deliver.h"
 #include "deliver/names.h"
 #include "picture/image_file.h"
 
@@ -190,6 +191,14 @@ TEST_F(Deliver, PathsStopWhereGrainOrTimeSay) {
   EXPECT_EQ(read(folder / "again/a.000008.png").values, read(folder / "some/a.000008.png").values);
   ASSERT_EQ(cli(common + "timed --samples 60000 --seconds 0.1").code, 0);
   EXPECT_LT(made_from(folder / "timed/a.000008.png").samples, 65537);
+}
+
+TEST(Video, SaysWhatItCannotHave) {
+  Shot s;
+  EXPECT_EQ(lost_in_video(s, "a.mp4"), "");
+  s.look.backdrop = Backdrop::transparent;
+  EXPECT_THAT(lost_in_video(s, "a.mp4"), testing::HasSubstr("no transparency"));
+  EXPECT_EQ(lost_in_video(s, "a.mov"), "");
 }
 
 TEST_F(Deliver, VideosAreWhatTheirSuffixSays) {
