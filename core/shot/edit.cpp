@@ -242,6 +242,8 @@ std::string add_part(Shot& shot, const std::string& id, const std::string& part)
   Piece one = *piece;
   auto& shape = std::get<Model>(one.shape);
   shape.part = part, shape.wrap = 0;
+  // Where it is open it stands out of the wall of the whole, or all that it pours would be in that.
+  shape.wall = std::min(1.0, std::max(3 * shape.wall, shape.wall + 0.004));
   (void)shape.parts();  // whether it has it
   one.name = part, one.id = new_id(shot, part);
   one.holds = one.blocks = one.shows = one.drains = false;

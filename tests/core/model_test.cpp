@@ -295,6 +295,8 @@ TEST_F(Models, APartIsAPieceThatMovesWithTheWhole) {
   s.pieces[0].position = {0.3, 0.5, -0.2}, s.pieces[0].turn = {1, 0, 0};
   EXPECT_LT(apart(), 1e-6);
   EXPECT_THROW((void)add_part(s, id, "Lid"), Fault);
+  EXPECT_GE(std::get<Model>(s.pieces[1].shape).wall, 3 * std::get<Model>(s.pieces[0].shape).wall)
+      << "what pours out of it is not within the wall of the whole";
 }
 
 TEST_F(Models, AFileThatChangedIsNoticedAndTakenAnew) {
