@@ -103,7 +103,7 @@ void deliver(const PictureOptions& o) {
     if (std::error_code error; !file.empty() && !o.replace && fs::is_regular_file(file, error))
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
   if (!o.video.empty() && deliver_video(run, shot, o.video, d))
-    if (const std::string lost = lost_in_video(shot, o.video); !lost.empty()) say(lost);
+    if (const std::string lost = lost_in_video(shot, o.video, d); !lost.empty()) say(lost);
   if (!o.sheet.empty()) deliver_sheet(run, shot, o.sheet, o.count, d);
 }
 

@@ -280,7 +280,7 @@ void DeliverBox::begin(const QString& target, const Make& make, int pictures) {
     };
     try {
       const bool whole = make(run, shot, target.toStdString(), options);
-      const QString lost = QString::fromStdString(lost_in_video(shot, target.toStdString()));
+      const QString lost = QString::fromStdString(lost_in_video(shot, target.toStdString(), options));
       promise.addResult(whole ? "+" + tr("Done: %1").arg(target) + (lost.isEmpty() ? "" : "\n" + lost)
                               : "-" + tr("Stopped."));
     } catch (const ImagesInTheWay& there) {

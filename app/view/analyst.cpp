@@ -142,7 +142,9 @@ void Analyst::look() {
       a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
       a.seeds = staging.seeds();
       constexpr size_t normals = 300;  // of a piece
-      for (const Piece& p : shot.pieces) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
+      if (shapes_stay) a.normals = old.normals;
+      for (const Piece& p : shot.pieces)
+        if (!shapes_stay) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
       for (const Piece& p : shot.pieces)
         if (!p.shows) {
           auto& outline = a.guides[p.id];

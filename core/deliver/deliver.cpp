@@ -274,7 +274,9 @@ bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of
   });
 }
 
-std::string lost_in_video(const Shot& shot, const fs::path& file) {
+std::string lost_in_video(const Shot& shot, const fs::path& file, const DeliverOptions& o) {
+  if (shot.look.backdrop == Backdrop::transparent && o.samples <= 0)
+    return "Quick pictures have no transparency: they show the studio. Traced ones have it.";
   return shot.look.backdrop == Backdrop::transparent && file.extension() == ".mp4"
              ? "MP4 has no transparency: what is behind is black. MOV and WebM keep it."
              : "";

@@ -84,7 +84,7 @@ bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of
 /// See video.h for what the suffix of the file says.
 bool deliver_video(const Run&, const Shot& look_of, const std::filesystem::path& file, const DeliverOptions&);
 /// What a video of this name can't have of a shot, in words; empty where it has all of it.
-std::string lost_in_video(const Shot&, const std::filesystem::path& file);
+std::string lost_in_video(const Shot&, const std::filesystem::path& file, const DeliverOptions&);
 /// A PNG of `count` pictures from first to last, in rows; all of it about as wide as the options say.
 bool deliver_sheet(const Run&, const Shot& look_of, const std::filesystem::path& file, int count,
                    const DeliverOptions&);

@@ -216,11 +216,11 @@ Points points(const About& s, const std::string& text, const std::string& where)
 }
 
 /// What was read from a file.
-template <class Kind>
-Kind from_file(const fs::path& file, std::string bytes) {
+template <class Kind, class Read>
+Kind from_file(const fs::path& file, const Read& read) {
   const fs::path whole = true_path(file);
-  return {file.filename().string(), std::make_shared<const std::string>(std::move(bytes)), whole.string(),
-          print_of(whole)};
+  const std::string print = print_of(whole);  // before: what changes while it is read has changed since
+  return {file.filename().string(), std::make_shared<const std::string>(read()), whole.string(), print};
 }
 
 /// From what is typed: the name of a file, or the drawing itself.
@@ -228,7 +228,7 @@ Drawing drawing(const Drawing& like, const std::string& text, const std::string&
   if (text == like.name) return like;
   if (text.find("<svg") != std::string::npos)
     return {"Pasted drawing", std::make_shared<const std::string>(text)};
-  return from_file<Drawing>(text, checked_drawing(read_whole(text, most_drawing), where));
+  return from_file<Drawing>(text, [&] { return checked_drawing(read_whole(text, most_drawing), where); });
 }
 
 ModelFile model(const ModelFile& like, const std::string& text) {
@@ -238,7 +238,7 @@ ModelFile model(const ModelFile& like, const std::string& text) {
 PictureFile picture(const PictureFile& like, const std::string& text) {
   if (text == like.name) return like;
   if (text.empty() || text == "none") return {};
-  return from_file<PictureFile>(text, read_picture(text));
+  return from_file<PictureFile>(text, [&] { return read_picture(text); });
 }
 
 Links links(const std::string& text, const std::string& where) {
@@ -404,7 +404,7 @@ Drawing shipped_drawing(const std::string& file) {
 }
 
 ModelFile model_from(const std::string& file, const StopAsked& stop) {
-  return from_file<ModelFile>(file, read_model(file, stop));
+  return from_file<ModelFile>(file, [&] { return read_model(file, stop); });
 }
 
 ModelFile shipped_model(const std::string& file) {

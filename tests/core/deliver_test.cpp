@@ -195,10 +195,14 @@ TEST_F(Deliver, PathsStopWhereGrainOrTimeSay) {
 
 TEST(Video, SaysWhatItCannotHave) {
   Shot s;
-  EXPECT_EQ(lost_in_video(s, "a.mp4"), "");
+  DeliverOptions o;
+  o.samples = 16;
+  EXPECT_EQ(lost_in_video(s, "a.mp4", o), "");
   s.look.backdrop = Backdrop::transparent;
-  EXPECT_THAT(lost_in_video(s, "a.mp4"), testing::HasSubstr("no transparency"));
-  EXPECT_EQ(lost_in_video(s, "a.mov"), "");
+  EXPECT_THAT(lost_in_video(s, "a.mp4", o), testing::HasSubstr("no transparency"));
+  EXPECT_EQ(lost_in_video(s, "a.mov", o), "");
+  o.samples = 0;
+  EXPECT_THAT(lost_in_video(s, "a.mov", o), testing::HasSubstr("Quick pictures")) << "which never have it";
 }
 
 TEST_F(Deliver, VideosAreWhatTheirSuffixSays) {
