@@ -20,12 +20,14 @@ Arrivals::Arrivals(Document& document, QWidget* window)
 
 Arrivals::~Arrivals() {
   if (given_up_) *given_up_ = true;
+  *closing_ = true;
   reading_.waitForFinished();
 }
 
 void Arrivals::run(const QString& words, const std::function<void(const StopAsked&)>& read,
                    const std::function<void()>& take) {
-  if (busy()) return (void)Q_EMIT refused(tr("Something is being read already. Wait for it, or cancel it."));
+  if (reading_.isRunning())
+    return (void)Q_EMIT refused(tr("Something is being read already. Wait for it, or cancel it."));
   const auto given_up = given_up_ = std::make_shared<std::atomic<bool>>(false);
   auto* progress = new QProgressDialog(words, tr("Cancel"), 0, 0, window_);
   progress->setObjectName("arriving");
@@ -66,10 +68,31 @@ void Arrivals::bring_in(const QString& what) {
       [this, arrival] {
         std::string path;
         document_.edit(tr("Bring in a file"), [&](Shot& s) { path = add_arrival(s, *arrival); });
-        if (!path.empty())
-          Q_EMIT arrived(QString::fromStdString(path.substr(path.find('.') + 1)),
-                         QString::fromStdString(arrival->words));
+        if (path.empty()) return;
+        Q_EMIT arrived(QString::fromStdString(path.substr(path.find('.') + 1)));
+        describe(arrival->shape);
       });
+}
+
+void Arrivals::describe(const Shape& shape) {
+  const auto words = std::make_shared<QString>();
+  auto* watcher = new QFutureWatcher<void>(this);
+  ++describing_;
+  connect(watcher, &QFutureWatcher<void>::finished, this, [this, watcher, words] {
+    watcher->deleteLater();
+    --describing_;
+    if (!words->isEmpty()) Q_EMIT described(*words);
+  });
+  const auto looking = QtConcurrent::run([words, shape, closing = closing_] {
+    step_back();
+    try {
+      *words = QString::fromStdString(arrival_in_words(shape, [closing] { return closing->load(); }));
+    } catch (const GivenUp&) {
+    } catch (...) {  // the checks say what it is
+    }
+  });
+  looking_.addFuture(looking);
+  watcher->setFuture(looking);
 }
 
 void Arrivals::edit(const QString& what, const std::function<void(Shot&)>& change) {

@@ -1,7 +1,7 @@
 // What is read from files beside the window: it stays usable, and the reading can be cancelled.
 #pragma once
 #include <functional>
-#include <QFuture>
+#include <QFutureSynchronizer>
 #include <QObject>
 
 #include "base/work.h"
@@ -20,18 +20,24 @@ class Arrivals : public QObject {
   void bring_in(const QString& what);
   /// Document::edit() with a change that may take long.
   void edit(const QString& what, const std::function<void(pour::Shot&)>& change);
-  bool busy() const { return reading_.isRunning(); }
+  /// Whether something is read, or what was is looked at.
+  bool busy() const { return reading_.isRunning() || describing_ > 0; }
 
  Q_SIGNALS:
-  void arrived(const QString& piece, const QString& words);  // and what there is to know of it
+  void arrived(const QString& piece);
+  void described(const QString& words);  // what there is to know of it, which may take longer than to read it
   void refused(const QString& why);
 
  private:
   /// Does `read` on a thread of its own and then `take` in that of the window, unless it was given up.
   void run(const QString& words, const std::function<void(const pour::StopAsked&)>& read,
            const std::function<void()>& take);
+  void describe(const pour::Shape& shape);
   Document& document_;
   QWidget* window_;
   QFuture<void> reading_;
   std::shared_ptr<std::atomic<bool>> given_up_;
+  const std::shared_ptr<std::atomic<bool>> closing_ = std::make_shared<std::atomic<bool>>(false);
+  QFutureSynchronizer<void> looking_;
+  int describing_ = 0;
 };

@@ -126,11 +126,11 @@ MainWindow::MainWindow(QWidget* parent)
   auto* recipe = new RecipePanel(document_, runs_, analyst_, skins_, deliver_, central);
   connect(recipe, &RecipePanel::file_wanted, &arrivals_, &Arrivals::bring_in);
   connect(&arrivals_, &Arrivals::refused, this, &MainWindow::say);
-  connect(&arrivals_, &Arrivals::arrived, this, [this](const QString& piece, const QString& words) {
+  connect(&arrivals_, &Arrivals::arrived, this, [this](const QString& piece) {
     document_.open_step(1);
     document_.select(piece.toStdString());
-    say(words);
   });
+  connect(&arrivals_, &Arrivals::described, this, &MainWindow::say);
   recipe->setFixedWidth(368);
   middle->addWidget(recipe);
   viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
@@ -169,6 +169,7 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&runs_, &Runs::changed, this, [this] {
     if (closing_ && runs_.state() == Runs::State::idle) QWidget::close();
   });
+  connect(&skins_, &Skins::changed, this, [this] { frames_.set_kept(skins_.kept()); });
   for (Frames* f : {&frames_, &frames_before_}) connect(f, &Frames::problem, this, &MainWindow::say);
   connect(&analyst_, &Analyst::changed, this, &MainWindow::refresh);
   refresh();

@@ -1,16 +1,10 @@
 #include "runs.h"
 
-#include <unistd.h>
-#include <QCoreApplication>
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
-#include <QJsonDocument>
-#include <QJsonObject>
 #include <QStandardPaths>
 #include <QtConcurrent>
-
-#include <csignal>
 
 #include "background.h"
 #include "base/error.h"
@@ -25,14 +19,12 @@ constexpr size_t most_watched = 60;  // runs
 
 QString name_of(const Run& r) { return QString::fromStdString(r.name()); }
 
-void ask_to_end(QProcess& process) {
-  ::kill(pid_t(process.processId()), SIGCONT);
-  process.terminate();
-}
-
 }  // namespace
 
-Runs::Runs(Document& document, QObject* parent) : QObject(parent), document_(document) {
+Runs::Runs(Document& document, QObject* parent) : QObject(parent), document_(document), job_(longest_wait) {
+  connect(&job_, &Job::told, this, &Runs::hear);
+  connect(&job_, &Job::ended, this, &Runs::finished);
+  connect(&job_, &Job::failed_alone, this, &Runs::failed);
   connect(&document_, &Document::replaced, this, [this] {
     let_go();
     chosen_.clear(), compared_.clear();
@@ -59,13 +51,7 @@ Runs::Runs(Document& document, QObject* parent) : QObject(parent), document_(doc
   });
 }
 
-Runs::~Runs() {
-  looking_.waitForFinished();
-  if (!process_) return;
-  process_->disconnect(this);
-  ask_to_end(*process_);
-  if (!process_->waitForFinished(longest_wait)) (void)process_.release();  // to its own end
-}
+Runs::~Runs() { looking_.waitForFinished(); }
 
 const Run* Runs::find(const QString& name) const {
   for (const Run& r : list_.runs)
@@ -110,11 +96,10 @@ Pace Runs::pace() const {
 
 bool Runs::can_resume() const {
   const Run* r = chosen();
-  return state_ == State::idle && r && !under_way(chosen_) && r->program == EASY_POUR_VERSION &&
-         is_unfinished(*r);
+  return !job_.busy() && r && !under_way(chosen_) && r->program == EASY_POUR_VERSION && is_unfinished(*r);
 }
 
-bool Runs::can_stop() const { return state_ != State::idle ? !stopping_ : by_another(chosen_); }
+bool Runs::can_stop() const { return job_.busy() ? !job_.stopping() : by_another(chosen_); }
 
 void Runs::reload() {
   list_ = {};
@@ -201,81 +186,49 @@ void Runs::resume() {
 }
 
 void Runs::launch(const QStringList& what) {
-  if (state_ != State::idle || document_.file().isEmpty()) return;
-  process_ = std::make_unique<QProcess>();
-  pending_.clear(), errors_.clear(), under_way_.clear();
-  stopping_ = false, current_frame_ = 0, seconds_left_ = 0;
-  connect(process_.get(), &QProcess::readyReadStandardOutput, this, &Runs::read_lines);
-  connect(process_.get(), &QProcess::readyReadStandardError, this,
-          [this] { errors_ += process_->readAllStandardError(); });
-  connect(process_.get(), &QProcess::finished, this, &Runs::finished);
-  connect(process_.get(), &QProcess::errorOccurred, this, [this](QProcess::ProcessError e) {
-    if (e != QProcess::FailedToStart) return;
-    state_ = State::idle;
-    Q_EMIT failed(tr("The program easy-pour-cli could not be started. It should stand beside easy-pour."));
-    Q_EMIT changed();
-  });
-  // In the background: the window stays quick while all cores compute.
-  QStringList arguments{"run", "--progress", "json", "--background"};
-  arguments += what;
-  state_ = State::running;
-  process_->start(QDir(QCoreApplication::applicationDirPath()).filePath("easy-pour-cli"), arguments);
+  if (job_.busy() || document_.file().isEmpty()) return;
+  under_way_.clear();
+  current_frame_ = 0, seconds_left_ = 0;
+  job_.start(QStringList{"run"} + what);
   Q_EMIT started();
   Q_EMIT changed();
 }
 
-void Runs::read_lines() {
-  pending_ += process_->readAllStandardOutput();
-  for (qsizetype end; (end = pending_.indexOf('\n')) >= 0;) {
-    const QJsonObject line = QJsonDocument::fromJson(pending_.left(end)).object();
-    pending_.remove(0, end + 1);
-    if (line.contains("run")) {
-      chosen_ = under_way_ = QFileInfo(line["run"].toString()).fileName();
-      if (compared_ == chosen_) compared_.clear();
-      take_in(under_way_);
-      settle();
-    } else if (line.contains("notice")) {
-      Q_EMIT noticed(line["notice"].toString());
-    } else if (line.contains("frame")) {
-      current_frame_ = line["frame"].toInt();
-      seconds_left_ = line["seconds_left"].toDouble();
-      for (Run& r : list_.runs)
-        if (name_of(r) == under_way_) try {
-            const FrameRecord record =
-                record_from_text(QJsonDocument(line["record"].toObject()).toJson().toStdString(), r.name());
-            put_record(r, record);
-            if (!record.id.empty()) r.stored.insert(record.frame);
-            // The first one tells what is known only since then.
-            if (r.cell_size == 0) take_in(under_way_);
-            break;
-          } catch (const Fault& f) {
-            Q_EMIT failed(QString::fromUtf8(f.what()));
-          }
-      Q_EMIT progress(current_frame_);
-    }
+void Runs::hear(const JobLine& line) {
+  if (!line.run.empty()) {
+    chosen_ = under_way_ = QFileInfo(QString::fromStdString(line.run)).fileName();
+    if (compared_ == chosen_) compared_.clear();
+    take_in(under_way_);
+    settle();
   }
+  if (!line.notice.empty()) Q_EMIT noticed(QString::fromStdString(line.notice));
+  if (!line.record) return;
+  current_frame_ = line.done;
+  seconds_left_ = line.seconds_left;
+  for (Run& r : list_.runs)
+    if (name_of(r) == under_way_) {
+      put_record(r, *line.record);
+      if (!line.record->id.empty()) r.stored.insert(line.record->frame);
+      // The first one tells what is known only since then.
+      if (r.cell_size == 0) take_in(under_way_);
+      break;
+    }
+  Q_EMIT progress(current_frame_);
 }
 
-void Runs::finished(int code, QProcess::ExitStatus status) {
-  read_lines();
-  errors_ += process_->readAllStandardError();
-  process_.release()->deleteLater();
-  const bool stopped = stopping_;
-  state_ = State::idle, stopping_ = false;
+void Runs::finished(const Job::End& end) {
   if (!under_way_.isEmpty()) take_in(under_way_);
   settle();
   // A stop that could not keep what there was is said too.
-  if (status == QProcess::CrashExit && !stopped)
+  if (end.crashed && !end.stopped)
     Q_EMIT failed(tr("The run ended unexpectedly. All frames so far are kept; press Resume to go on."));
-  else if (code != 0 || status == QProcess::CrashExit)
-    Q_EMIT failed(errors_.isEmpty() ? tr("The run could not be stopped in order; its frames are kept.")
-                                    : QString::fromUtf8(errors_).trimmed());
+  else if (!end.ok)
+    Q_EMIT failed(end.problem.isEmpty() ? tr("The run could not be stopped in order; its frames are kept.")
+                                        : end.problem);
 }
 
 void Runs::toggle_pause() {
-  if (state_ == State::idle || stopping_) return;
-  ::kill(pid_t(process_->processId()), state_ == State::running ? SIGSTOP : SIGCONT);
-  state_ = state_ == State::running ? State::paused : State::running;
+  job_.toggle_pause();
   Q_EMIT changed();
 }
 
@@ -290,26 +243,17 @@ bool Runs::put_back() {
 }
 
 void Runs::stop() {
-  if (state_ == State::idle) {
+  if (!job_.busy()) {
     if (const auto w = writers_.find(chosen_); w != writers_.end() && !ask_to_stop(w->second))
       Q_EMIT failed(tr("This run is computed on another machine; stop it there."));
     return;
   }
-  stopping_ = true;
-  ask_to_end(*process_);
+  job_.stop();
   Q_EMIT changed();
 }
 
 void Runs::let_go() {
-  if (state_ == State::idle) return;
-  QProcess* process = process_.release();
-  if (!stopping_) ::kill(pid_t(process->processId()), SIGCONT);
-  state_ = State::idle, stopping_ = false;
-  process->disconnect(this);
-  // It is still heard, so that it never waits to be read; the window's end ends this, not the run.
-  connect(process, &QProcess::finished, this, [this, process](int code) {
-    if (code != 0) Q_EMIT failed(QString::fromUtf8(process->readAllStandardError()).trimmed());
-    process->deleteLater();
-  });
+  if (!job_.busy()) return;
+  job_.let_go();
   Q_EMIT changed();
 }

@@ -1,17 +1,16 @@
-// The runs of the shot: starting, pausing, stopping and resuming the process that computes, and what it
-// has stored.
+// The runs of the shot: starting, pausing, stopping and resuming the job that computes, and what it has
+// stored.
 #pragma once
 #include <map>
-#include <memory>
 #include <QFileSystemWatcher>
 #include <QFutureWatcher>
 #include <QObject>
-#include <QProcess>
 #include <QString>
 #include <QTimer>
 #include <vector>
 
 #include "document.h"
+#include "job.h"
 #include "run/run_folder.h"
 #include "run/run_lock.h"
 
@@ -23,10 +22,10 @@ class Runs : public QObject {
   /// Stops a run that is under way and waits until it is stored; never ends it by force.
   ~Runs() override;
 
-  enum class State { idle, running, paused };
-  /// Of the process that this window started.
-  State state() const { return state_; }
-  bool stopping() const { return stopping_; }
+  using State = Job::State;
+  /// Of the job that this window started.
+  State state() const { return job_.state(); }
+  bool stopping() const { return job_.stopping(); }
   /// Newest first.
   const std::vector<pour::Run>& all() const { return list_.runs; }
   /// Those that can't be read.
@@ -74,27 +73,24 @@ class Runs : public QObject {
 
  private:
   void launch(const QStringList& arguments);
-  void read_lines();
-  void finished(int code, QProcess::ExitStatus status);
+  void hear(const pour::JobLine&);
+  void finished(const Job::End&);
   /// Reads one run again, or for the first time.
   void take_in(const QString& name);
   void settle();  // after the list changed
   void watch();
   void look_again();
-  bool is_ours(const QString& name) const { return state_ != State::idle && name == under_way_; }
+  bool is_ours(const QString& name) const { return job_.busy() && name == under_way_; }
   const pour::Run* find(const QString& name) const;
 
   Document& document_;
-  std::unique_ptr<QProcess> process_;
-  QByteArray pending_, errors_;
+  Job job_;
   pour::RunList list_;
   std::map<QString, pour::RunWriter> writers_;  // other programs, by the run that they write
   QString chosen_, compared_, under_way_;
   QString removed_, in_trash_;  // where the last removed run was, and where it is
-  State state_ = State::idle;
   double seconds_left_ = 0;
   int current_frame_ = 0;
-  bool stopping_ = false;
   int told_of_ = 0;  // the bad run that was told of last
   QFileSystemWatcher disk_;
   QTimer disk_changed_, poll_;  // what another program writes, and whether it still does

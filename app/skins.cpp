@@ -1,21 +1,22 @@
 #include "skins.h"
 
-#include <QElapsedTimer>
 #include <QtConcurrent>
 
 #include "background.h"
-#include "base/error.h"
-#include "base/units.h"
 #include "deliver/deliver.h"
-#include "deliver/skins.h"
 #include "runs.h"
 #include "shot/compare.h"
+#include "shot/shot_file.h"
 #include "trace/kept_skins.h"
 
 using namespace pour;
 
+namespace {
+constexpr int longest_wait = 5000;  // ms, for the skin that is made when the window goes
+}
+
 Skins::Skins(Document& document, Runs& runs, QObject* parent)
-    : QObject(parent), document_(document), runs_(runs) {
+    : QObject(parent), document_(document), runs_(runs), job_(longest_wait) {
   timer_.setSingleShot(true);
   timer_.setInterval(400);
   connect(&timer_, &QTimer::timeout, this, &Skins::look);
@@ -30,25 +31,17 @@ Skins::Skins(Document& document, Runs& runs, QObject* parent)
     Q_EMIT changed();
     if (again_) again_ = false, timer_.start();
   });
-  connect(&making_, &QFutureWatcher<QString>::progressValueChanged, this, [this](int n) {
-    done_ = n;
-    if (!timer_.isActive()) timer_.start();
-  });
-  connect(&making_, &QFutureWatcher<QString>::progressTextChanged, this, [this](const QString& text) {
-    words_ = text;
-    Q_EMIT changed();
-  });
-  connect(&making_, &QFutureWatcher<QString>::finished, this, [this] {
-    words_ = making_.result();
+  connect(&job_, &Job::told, this, &Skins::hear);
+  connect(&job_, &Job::ended, this, [this](const Job::End& end) {
+    words_ = !end.ok       ? end.problem
+             : end.stopped ? tr("Stopped; those that are done are kept.")
+                           : tr("All of them are kept.");
     timer_.start();
     Q_EMIT changed();
   });
 }
 
-Skins::~Skins() {
-  cancel_ = true;
-  looking_.waitForFinished(), making_.waitForFinished();
-}
+Skins::~Skins() { looking_.waitForFinished(); }
 
 void Skins::look() {
   if (looking_.isRunning()) {
@@ -75,28 +68,18 @@ void Skins::look() {
 void Skins::make() {
   const Run* chosen = runs_.chosen();
   if (!chosen || busy() || frames_ == 0) return;
-  cancel_ = false, done_ = 0;
+  QStringList command{"surface", QString::fromStdString(chosen->folder.string()), "--look", "-"};
+  if (runs_.under_way(QString::fromStdString(chosen->name()))) command << "--follow";
+  done_ = 0, of_ = frames_;
   words_ = tr("Making the first skin …");
-  making_.setFuture(
-      QtConcurrent::run([this, run = *chosen, shot = document_.shot()](QPromise<QString>& promise) {
-        step_back();
-        QElapsedTimer clock;
-        clock.start();
-        const FrameRange range = frames_so_far(run);
-        promise.setProgressRange(0, range.last - range.first + 1);
-        try {
-          const SkinsMade made = make_skins(run, shot, range, [&](int done, int of) {
-            const double left = double(clock.elapsed()) / 1000 / done * (of - done);
-            promise.setProgressValueAndText(
-                done,
-                tr("%1 of %2, %3 left").arg(done).arg(of).arg(QString::fromStdString(format_duration(left))));
-            return !cancel_;
-          });
-          promise.addResult(made.whole ? tr("All of them are kept.")
-                                       : tr("Stopped; those that are done are kept."));
-        } catch (...) {
-          promise.addResult(QString::fromUtf8(fault_in_flight("Skins").what()));
-        }
-      }));
+  job_.start(command, QByteArray::fromStdString(shot_to_json(document_.shot())));
+  Q_EMIT changed();
+}
+
+void Skins::hear(const JobLine& line) {
+  if (line.of == 0) return;
+  done_ = line.done, of_ = line.of;
+  words_ = how_far(line);
+  if (!timer_.isActive()) timer_.start();
   Q_EMIT changed();
 }

@@ -1,12 +1,12 @@
-// The skins that are kept of the chosen run: which there are, and making the rest beside the window.
+// The skins that are kept of the chosen run: which there are, and the job that makes the rest.
 #pragma once
-#include <atomic>
 #include <QFutureWatcher>
 #include <QObject>
 #include <QTimer>
 #include <set>
 
 #include "document.h"
+#include "job.h"
 
 class Runs;
 
@@ -20,27 +20,29 @@ class Skins : public QObject {
   const std::set<int>& kept() const { return kept_; }
   /// The frames that there are so far; 0 without a run that has liquid.
   int frames() const { return frames_; }
-  bool busy() const { return making_.isRunning(); }
+  bool busy() const { return job_.busy(); }
   int done() const { return done_; }
+  int of() const { return of_; }
   /// How far it is, or what came of it.
   const QString& words() const { return words_; }
 
+  /// Of a run that is under way also those of the frames to come.
   void make();
-  void stop() { cancel_ = true; }
+  void stop() { job_.stop(); }
 
  Q_SIGNALS:
   void changed();
 
  private:
   void look();
+  void hear(const pour::JobLine&);
   Document& document_;
   Runs& runs_;
   std::set<int> kept_;
-  int frames_ = 0, done_ = 0;
+  int frames_ = 0, done_ = 0, of_ = 0;
   QString words_;
   QTimer timer_;
   QFutureWatcher<std::set<int>> looking_;
   bool again_ = false;
-  QFutureWatcher<QString> making_;
-  std::atomic<bool> cancel_{false};
+  Job job_;
 };

@@ -1,6 +1,7 @@
 // How soon the window answers while a shot runs: opens a copy of the shot, presses Run, plays and turns the
 // view, and prints how long the events of that time took, how soon an edit is on the stage, and at last how
-// long a sharp picture takes. Needs a screen; Xvfb does. Usage: window_bench SHOT.pour [SECONDS]
+// long a sharp picture takes. With a model it prints how soon that is seen when it comes in. Needs a screen;
+// Xvfb does. Usage: window_bench SHOT.pour [SECONDS | MODEL]
 #include <algorithm>
 #include <cstdio>
 #include <map>
@@ -51,7 +52,7 @@ class Timed : public QApplication {
 
 int main(int argc, char** argv) {
   if (argc < 2) {
-    std::fprintf(stderr, "Usage: window_bench SHOT.pour [SECONDS]\n");
+    std::fprintf(stderr, "Usage: window_bench SHOT.pour [SECONDS | MODEL]\n");
     return 2;
   }
   QSurfaceFormat format;
@@ -85,6 +86,21 @@ int main(int argc, char** argv) {
     e.clear();
   };
   report("before the run");
+  if (argc > 2 && QFile::exists(QString::fromLocal8Bit(argv[2]))) {
+    QElapsedTimer coming;
+    coming.start();
+    const auto seconds = [&] { return double(coming.elapsed()) / 1000; };
+    const Analyst& analyst = window.analyst();
+    const size_t before = analyst.now().pieces->size();
+    window.arrivals().bring_in(QString::fromLocal8Bit(argv[2]));
+    if (!QTest::qWaitFor([&] { return analyst.now().pieces->size() > before; }, 60000)) return 1;
+    view->grab();
+    std::printf("the model is seen after %.2f s\n", seconds());
+    if (!QTest::qWaitFor([&] { return !window.arrivals().busy() && !analyst.busy(); }, 60000)) return 1;
+    std::printf("all is known of it after %.2f s\n", seconds());
+    report("while it came in");
+    return 0;
+  }
   double slowest = 0;
   for (int i = 0; i < 20 && !window.document().shot().pieces.empty(); ++i) {
     const Piece& piece = window.document().shot().pieces[size_t(i) % window.document().shot().pieces.size()];

@@ -32,17 +32,6 @@ void finish_output() {
   if (output_error) throw file_fault("Standard output", "could not be written", output_error);
 }
 
-ProgressLine::~ProgressLine() {
-  if (open_) std::fputc('\n', stderr);
-}
-
-bool ProgressLine::show(int done, int of) {
-  std::fprintf(stderr, "\r%d of %d", done, of);
-  open_ = done != of;
-  if (!open_) std::fputc('\n', stderr);
-  return true;
-}
-
 bool is_folder(const std::string& name) {
   std::error_code ignored;
   return fs::is_directory(name, ignored);
@@ -111,7 +100,14 @@ void parse_size(const std::string& text, int& width, int& height) {
   width = int(*w), height = int(*h);
 }
 
-Shot look_of(const Run& run) {
+Shot look_of(const Run& run, const std::string& named) {
+  if (named == "-") {
+    std::string text;
+    char part[65536];
+    for (size_t n; (n = std::fread(part, 1, sizeof part, stdin)) > 0;) text.append(part, n);
+    return shot_from_json(text, "Standard input");
+  }
+  if (!named.empty()) return load_shot(shot_file(named));
   fs::path shot = run.folder.parent_path();
   shot.replace_extension(".pour");
   if (!run.shot_file.empty()) shot.replace_filename(run.shot_file);

@@ -17,16 +17,6 @@ void say_text(const std::string& text);
 /// is no fault.
 void finish_output();
 
-/// “3 of 16” on one line of the terminal, ended before anything else is said.
-class ProgressLine {
- public:
-  ~ProgressLine();
-  bool show(int done, int of);
-
- private:
-  bool open_ = false;
-};
-
 /// A shot by its one true name. Throws Fault where there is none.
 pour::fs::path shot_file(const std::string& name);
 /// Changes a shot where it lies; it stays as it is where that throws.
@@ -42,8 +32,9 @@ bool is_folder(const std::string& name);
 pour::FrameRange parse_range(const std::string& text, const pour::FrameRange& all, const std::string& of);
 /// “1920x1080”; left as they are where the text is empty.
 void parse_size(const std::string& text, int& width, int& height);
-/// The shot as it is now, where it still stands beside the run; pictures take its look and camera.
-pour::Shot look_of(const pour::Run&);
+/// What pictures of a run take their look and camera from: the named shot, “-” for one that comes in, or
+/// where none is named the run's own as it is now, if it still stands beside the run.
+pour::Shot look_of(const pour::Run&, const std::string& shot = {});
 
 /// Each adds its commands; what one does is called once all of the line was understood.
 void add_shot_commands(CLI::App&, int& exit_code);

@@ -6,6 +6,7 @@
 #include "deliver/deliver.h"
 #include "deliver/skins.h"
 #include "door.h"
+#include "job.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
 
@@ -18,6 +19,8 @@ struct PictureOptions {
   bool hold = false, replace = false, no_denoise = false;
   int samples = 0, count = 12;  // samples -1: as the shot says
   double noise = 0, seconds = 0;
+  std::string look;
+  JobOptions job;
 };
 
 const std::vector<std::string>& quantities() {
@@ -39,15 +42,17 @@ const std::vector<std::string>& formats() {
   return all;
 }
 
-DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& shot, ProgressLine& line) {
+DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& shot, Job& job) {
   DeliverOptions d = options_of(shot, frames_so_far(run));
   parse_size(o.size, d.width, d.height);
   if (!o.frames.empty())
     d.frames =
         parse_range(o.frames, {run.first_frame, run.last_frame}, "run " + std::to_string(run.number()));
+  else if (o.job.follow)
+    d.frames.last = run.last_frame;
   else if (d.frames.last < run.last_frame && d.frames.last >= d.frames.first)
-    say("Run " + std::to_string(run.number()) + " has come to frame " + std::to_string(d.frames.last) +
-        " of " + std::to_string(run.last_frame) + ".");
+    job.say("Run " + std::to_string(run.number()) + " has come to frame " + std::to_string(d.frames.last) +
+            " of " + std::to_string(run.last_frame) + ".");
   if (d.frames.last < d.frames.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
   if (o.samples >= 0) d.samples = o.samples, d.noise = 0;
@@ -58,53 +63,78 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
   for (size_t i = 0; i < formats().size(); ++i)
     if (o.format == formats()[i]) d.stills = Stills(i);
   d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
-  d.progress = [&line](int done, int of) { return line.show(done, of); };
+  d.progress = [&job](int done, int of) { return job.show(done, of); };
+  d.keep_going = [&job] { return !job.asked_to_stop(); };
   return d;
 }
 
+/// Pictures of all frames, or of those that are there and of more as they appear.
+bool make_images(Job& job, const PictureOptions& o, const Run& run, const Shot& shot, const std::string& to,
+                 DeliverOptions d, const Showing& how = {}) try {
+  d.numbered = d.frames.last > d.frames.first;
+  return follow(job, o.job, run, d.frames, [&](const Run& now, const FrameRange& fresh) {
+    d.frames = fresh;
+    return deliver_images(now, shot, to, d, how);
+  });
+} catch (const ImagesInTheWay& there) {
+  if (job.as_json()) job.tell({.in_the_way = int(there.count)});
+  throw;
+}
+
 void make_pictures(const PictureOptions& o) {
+  Job job(o.job);
   const Run run = open_run(o.run);
-  const Shot shot = look_of(run);
-  ProgressLine line;
-  DeliverOptions d = options_for(o, run, shot, line);
+  const Shot shot = look_of(run, o.look);
+  DeliverOptions d = options_for(o, run, shot, job);
   if (!o.show.empty() || !o.points.empty()) d.samples = 0;
   const auto shown = std::find(quantities().begin(), quantities().end(), o.show);
   Showing how;
   if (!o.show.empty()) how.quantity = Quantity(shown - quantities().begin());
   if (!o.points.empty()) how.point_size = o.points == "small" ? small_points : large_points;
-  deliver_images(run, shot, o.out, d, how);
+  job.end(make_images(job, o, run, shot, o.out, d, how));
 }
 
 void surface(const PictureOptions& o) {
+  Job job(o.job);
   const Run run = open_run(o.run);
-  const FrameRange so_far = frames_so_far(run);
+  FrameRange so_far = frames_so_far(run);
+  if (o.job.follow) so_far.last = run.last_frame;
   if (so_far.last < so_far.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
   const FrameRange range = parse_range(o.frames, so_far, "run " + std::to_string(run.number()));
+  const Shot shot = look_of(run, o.look);
   SkinsMade made;
-  {
-    ProgressLine line;
-    made = make_skins(run, look_of(run), range, [&](int done, int of) { return line.show(done, of); });
-  }
-  say("Skins of " + std::to_string(made.made) + " frames were made, of " + std::to_string(made.current) +
-      " they were current: " + (run.folder / "skins").string());
+  const bool whole = follow(job, o.job, run, range, [&](const Run& now, const FrameRange& fresh) {
+    const SkinsMade more = make_skins(now, shot, fresh, [&](int done, int of) { return job.show(done, of); });
+    made.made += more.made, made.current += more.current;
+    return more.whole;
+  });
+  job.say("Skins of " + std::to_string(made.made) + " frames were made, of " + std::to_string(made.current) +
+          " they were current: " + (run.folder / "skins").string());
+  job.end(whole);
 }
 
 void deliver(const PictureOptions& o) {
   if (o.video.empty() && o.images.empty() && o.sheet.empty())
     throw usage_fault("deliver", "was not told what to make.",
                       "Add --video FILE.mp4, --images FOLDER or --sheet FILE.png.");
-  const Run run = open_run(o.run);
-  const Shot shot = look_of(run);
-  ProgressLine line;
-  const DeliverOptions d = options_for(o, run, shot, line);
-  if (!o.images.empty()) deliver_images(run, shot, o.images, d);
+  Job job(o.job);
+  Run run = open_run(o.run);
+  const Shot shot = look_of(run, o.look);
   for (const std::string& file : {o.video, o.sheet})
     if (std::error_code error; !file.empty() && !o.replace && fs::is_regular_file(file, error))
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
-  if (!o.video.empty() && deliver_video(run, shot, o.video, d))
-    if (const std::string lost = lost_in_video(shot, o.video, d); !lost.empty()) say(lost);
-  if (!o.sheet.empty()) deliver_sheet(run, shot, o.sheet, o.count, d);
+  bool whole = o.images.empty() || make_images(job, o, run, shot, o.images, options_for(o, run, shot, job));
+  if (whole && (!o.video.empty() || !o.sheet.empty())) {
+    run = once_finished(job, o.job, run);
+    const DeliverOptions d = options_for(o, run, shot, job);
+    if (!o.video.empty()) {
+      whole = deliver_video(run, shot, o.video, d);
+      if (const std::string lost = lost_in_video(shot, o.video, d); whole && !lost.empty()) job.say(lost);
+    }
+    whole = whole && (o.sheet.empty() || deliver_sheet(run, shot, o.sheet, o.count, d));
+  }
+  job.end(whole);
 }
 
 /// What was changed from one run to another, and what came of it at the last frame that both have.
@@ -140,20 +170,28 @@ void compare(const PictureOptions& o) {
   const Run before = open_run(o.run), after = open_run(o.other);
   print_comparison(before, after);
   if (o.out.empty()) return;
-  const Shot shot = look_of(after);
-  ProgressLine line;
-  DeliverOptions d = options_for(o, after, shot, line);
+  const Shot shot = look_of(after, o.look);
+  Job job(o.job);
+  DeliverOptions d = options_for(o, after, shot, job);
   if (o.frames.empty()) {
     const FrameRange a = frames_so_far(before), b = frames_so_far(after);
     d.frames = {std::max(a.first, b.first), std::min(a.last, b.last)};
   }
-  deliver_comparison(before, after, shot, o.out, d);
+  job.end(deliver_comparison(before, after, shot, o.out, d));
 }
 
 }  // namespace
 
 void add_picture_commands(CLI::App& app) {
   const auto o = std::make_shared<PictureOptions>();
+  const auto seen = [o](CLI::App* command, const char* follow) {
+    command->add_option(
+        "--look", o->look,
+        "NAME.pour whose look and camera are taken; - for one that comes in; as it is now where "
+        "none is named");
+    add_job_options(command, o->job, follow);
+  };
+  const char* follow = "While the run is under way, go on with the frames that it yet makes";
   const auto common = [o](CLI::App* command) {
     command->add_option("--frames", o->frames, "A-B");
     command->add_option("--size", o->size, "Pixels of each picture, for example 1920x1080");
@@ -178,12 +216,12 @@ void add_picture_commands(CLI::App& app) {
   two->add_option("before", o->run, "A run folder")->required();
   two->add_option("after", o->other, "Another one")->required();
   two->add_option("--out", o->out, "Folder for pictures of both, side by side");
-  common(two);
+  common(two), seen(two, nullptr);
   two->callback([o] { compare(*o); });
 
   auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
   picture->add_option("run", o->run, which)->required();
-  common(picture);
+  common(picture), seen(picture, follow);
   picture
       ->add_option("--show", o->show,
                    "smoke for what it looks like, or density, speed, warmth or age in colours")
@@ -200,6 +238,7 @@ void add_picture_commands(CLI::App& app) {
   auto* skins = app.add_subcommand("surface", "Makes the skins of a run's liquids and keeps them, as PLY");
   skins->add_option("run", o->run, which)->required();
   skins->add_option("--frames", o->frames, "A-B");
+  seen(skins, follow);
   skins->callback([o] { surface(*o); });
 
   const char* paths =
@@ -207,7 +246,7 @@ void add_picture_commands(CLI::App& app) {
   auto* render =
       app.add_subcommand("render", "Traces pictures of frames: real glass, liquid, smoke and light");
   render->add_option("run", o->run, which)->required();
-  common(render);
+  common(render), seen(render, follow);
   named(render), traced(render);
   render
       ->add_option("--samples", o->samples,
@@ -229,7 +268,7 @@ void add_picture_commands(CLI::App& app) {
   finished->add_option("--sheet", o->sheet, "FILE.png with small pictures in rows");
   finished->add_option("--count", o->count, "How many of them")->check(CLI::Range(1, 400));
   named(finished), traced(finished);
-  common(finished);
+  common(finished), seen(finished, follow);
   finished
       ->add_option("--samples", o->samples,
                    std::string(paths) + ", 0 for quick ones; as the shot says if not said")

@@ -1,13 +1,9 @@
 // Commands that compute a run and say what came of it.
-#include <sys/prctl.h>
-#include <unistd.h>
-
-#include <csignal>
 #include <memory>
 
-#include "base/json.h"
 #include "base/units.h"
 #include "door.h"
+#include "job.h"
 #include "run/checkpoint.h"
 #include "run/simulate.h"
 #include "run/start.h"
@@ -18,20 +14,10 @@ using namespace pour;
 
 namespace {
 
-volatile std::sig_atomic_t stop_asked = 0;
-
-/// Each of these is a polite stop, however often it comes: whoever ends a group of processes sends it twice.
-void stop_on_signals() {
-  struct sigaction action {};
-  action.sa_handler = [](int) { stop_asked = 1; };
-  action.sa_flags = SA_RESTART;
-  for (const int s : {SIGTERM, SIGINT, SIGHUP}) ::sigaction(s, &action, nullptr);
-  std::signal(SIGPIPE, SIG_IGN);  // frames matter more than who reads of them
-}
-
 struct RunOptions {
-  std::string file, detail, cell, frames, progress, from;
-  bool resume = false, background = false;
+  std::string file, detail, cell, frames, from;
+  bool resume = false;
+  JobOptions job;
 };
 
 Run new_run(const RunOptions& o) {
@@ -80,42 +66,28 @@ Run unfinished_run(const RunOptions& o) {
 }
 
 void compute(const RunOptions& o) {
-  if (o.background) {
-    (void)!nice(15);
-    // A run that was paused goes on when the window that paused it is gone.
-    ::prctl(PR_SET_PDEATHSIG, SIGCONT);
-  }
-  stop_on_signals();
+  Job job(o.job);
   Run run = o.resume ? unfinished_run(o) : new_run(o);
-  const bool as_json = o.progress == "json";
-  const auto tell = [](const Json& j) { say_text(one_line(j) + "\n"); };
-  if (as_json)
-    tell({{"run", run.folder.string()}, {"frames", run.last_frame}});
+  if (job.as_json())
+    job.tell({.run = run.folder.string()});
   else
     say("Run " + run.folder.string());
   SimulateOptions options;
   options.resume = o.resume;
-  options.stop = [] { return stop_asked != 0; };
-  options.on_notice = [&](const std::string& text) {
-    if (as_json)
-      tell({{"notice", text}});
-    else
-      say(text);
-  };
+  options.stop = [&] { return job.asked_to_stop(); };
+  options.on_notice = [&](const std::string& text) { job.say(text); };
   options.on_frame = [&](const Progress& p) {
-    if (as_json)
-      return tell({{"frame", p.frame},
-                   {"of", p.last_frame},
-                   {"seconds_left", p.seconds_left},
-                   {"record", record_as_json(p.record)}});
+    if (job.as_json())
+      return job.tell(
+          {.done = p.frame, .of = p.last_frame, .seconds_left = p.seconds_left, .record = p.record});
     std::string line = "frame " + std::to_string(p.frame) + " of " + std::to_string(p.last_frame);
     for (const FlowRecord& f : p.record.flows) line += "  " + in_words(f);
     say(line + "  " + format_duration(p.seconds_left) + " left");
   };
   simulate(run, options);
   const bool stopped = run.state == RunState::stopped;
-  if (as_json)
-    tell({{"state", stopped ? "stopped" : "done"}, {"seconds", run.seconds}});
+  if (job.as_json())
+    job.end(!stopped);
   else
     say(stopped ? "Stopped; go on with --resume." : "Done in " + format_duration(run.seconds) + ".");
 }
@@ -134,9 +106,7 @@ void add_run_commands(CLI::App& app) {
   run->add_flag("--resume", o->resume,
                 "Go on with the run that is named, or with the shot's newest unfinished one; frames that are "
                 "missing or torn are computed again");
-  run->add_flag("--background", o->background, "Leave the cores to other programs when they want them");
-  run->add_option("--progress", o->progress, "json: one object a line")
-      ->check(CLI::IsMember({"json", "text"}));
+  add_job_options(run, o->job);
   run->callback([o] { compute(*o); });
 
   auto* table = app.add_subcommand("measure", "Prints what was measured of a run, a line for each frame");

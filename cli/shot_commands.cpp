@@ -15,10 +15,10 @@
 #include "shape/near_surface.h"
 #include "shape/placed.h"
 #include "shot/animate.h"
+#include "shot/arrival.h"
 #include "shot/assign.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
-#include "shot/arrival.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
@@ -146,8 +146,9 @@ void import_file(const Import& o) {
     std::stringstream in(o.parts);
     for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
   }
+  const std::string words = arrival_in_words(shot.pieces.back().shape);
   save_shot(shot, file);
-  say("Added " + path + ". " + (o.size.empty() ? arrived.words : arrival_in_words(shot.pieces.back().shape)));
+  say("Added " + path + ". " + words);
 }
 
 Json parts_as_json(const Shape& shape) {
@@ -175,13 +176,13 @@ Json parts_as_json(const Shape& shape) {
 void inspect(const Import& o) {
   Arrival arrived = read_arrival(o.drawing);
   Shape& shape = arrived.shape;
-  if (!o.json) return say(arrived.words);
+  const std::string words = arrival_in_words(shape);
+  if (!o.json) return say(words);
   const double suggested = *height_of(shape);
   *height_of(shape) = 1;
   if (auto* mark = std::get_if<Mark>(&shape)) mark->bevel = 0, mark->depth = 1;
   say_text(
-      Json({{"parts", parts_as_json(shape)}, {"suggested_height", suggested}, {"in_words", arrived.words}})
-          .dump(2) +
+      Json({{"parts", parts_as_json(shape)}, {"suggested_height", suggested}, {"in_words", words}}).dump(2) +
       "\n");
 }
 

@@ -2,7 +2,6 @@
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QElapsedTimer>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
@@ -10,18 +9,18 @@
 #include <QMessageBox>
 #include <QProgressBar>
 #include <QPushButton>
-#include <QtConcurrent>
 #include <QVBoxLayout>
 
-#include "background.h"
-#include "base/error.h"
-#include "base/units.h"
+#include "deliver/deliver.h"
 #include "runs.h"
 #include "shot/describe.h"
+#include "shot/shot_file.h"
 
 using namespace pour;
 
 namespace {
+constexpr int longest_wait = 5000;  // ms, for the picture that is made when the window goes
+
 struct Size {
   const char* name;
   int width, height;
@@ -40,7 +39,7 @@ constexpr Quality qualities[] = {{"Quick pictures", 0},
 }  // namespace
 
 DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
-    : QWidget(parent), document_(document), runs_(runs) {
+    : QWidget(parent), document_(document), runs_(runs), job_(longest_wait) {
   auto* card = new QFrame(this);
   card->setProperty("role", "card");
   auto* outer = new QVBoxLayout(this);
@@ -91,6 +90,11 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
       tr("Shows the frame before again where one is missing, so that the film keeps its length"));
   hold_->setObjectName("deliver_hold");
   column->addWidget(hold_);
+  follow_ = new QCheckBox(tr("And the frames to come"), card);
+  follow_->setToolTip(
+      tr("Images are made as the run yields their frames; a video or a sheet is made when it is through"));
+  follow_->setObjectName("deliver_follow");
+  column->addWidget(follow_);
   auto* row = new QHBoxLayout;
   video_ = new QPushButton(tr("Video …"), card);
   video_->setProperty("role", "fix");
@@ -141,31 +145,13 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
                                                       tr("PNG (*.png)"));
     if (!file.isEmpty()) make_sheet(file);
   });
-  connect(stop_, &QPushButton::clicked, this, [this] { cancel_ = true; });
-  connect(&watcher_, &QFutureWatcher<QString>::progressValueChanged, bar_, &QProgressBar::setValue);
-  connect(&watcher_, &QFutureWatcher<QString>::progressTextChanged, this, &DeliverBox::say);
-  connect(&watcher_, &QFutureWatcher<QString>::finished, this, [this] {
-    const QString result = watcher_.result();
-    if (result.startsWith('?')) {
-      say({});
-      refresh();
-      ask_to_replace(result.section(' ', 1), result.mid(1).section(' ', 0, 0).toInt());
-      return;
-    }
-    const bool ok = result.startsWith('+');
-    say(result.mid(1));
-    refresh();
-    Q_EMIT finished(ok, result.mid(1));
-  });
+  connect(stop_, &QPushButton::clicked, this, [this] { job_.stop(); });
+  connect(&job_, &Job::told, this, &DeliverBox::hear);
+  connect(&job_, &Job::ended, this, &DeliverBox::end);
   connect(&runs_, &Runs::changed, this, &DeliverBox::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { refresh(); });
   connect(&document_, &Document::changed, this, &DeliverBox::refresh);
   refresh();
-}
-
-DeliverBox::~DeliverBox() {
-  cancel_ = true;
-  watcher_.waitForFinished();
 }
 
 void DeliverBox::refresh() {
@@ -202,6 +188,7 @@ void DeliverBox::refresh() {
                 .arg(so_far.last)
                 .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
   hold_->setVisible(gaps);
+  follow_->setVisible(run && runs_.under_way(QString::fromStdString(run->name())));
   stills_->setCurrentIndex(int(f.stills));
   video_->setEnabled(can), images_->setEnabled(can), sheet_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
@@ -214,80 +201,69 @@ void DeliverBox::say(const QString& text) {
 
 void DeliverBox::make_video(const QString& file) {
   const bool named = file.endsWith(".mp4") || file.endsWith(".mov") || file.endsWith(".webm");
-  begin(named ? file : file + ".mp4", [](auto&&... all) { return deliver_video(all...); });
+  const QString target = named ? file : file + ".mp4";
+  begin(target, {"--video", target, "--replace"});
 }
 
 void DeliverBox::make_sheet(const QString& file) {
-  constexpr int pictures = 12;
-  begin(
-      file.endsWith(".png") ? file : file + ".png",
-      [](const Run& run, const Shot& shot, const std::string& to, const DeliverOptions& o) {
-        return deliver_sheet(run, shot, to, pictures, o);
-      },
-      pictures);
+  const QString target = file.endsWith(".png") ? file : file + ".png";
+  begin(target, {"--sheet", target, "--count", "12", "--replace"});
 }
 
 void DeliverBox::make_images(const QString& folder) { make_images(folder, false); }
 
 void DeliverBox::make_images(const QString& folder, bool replace) {
-  begin(folder, [replace](const Run& of, const Shot& shot, const std::string& to, DeliverOptions o) {
-    o.replace = replace;
-    return deliver_images(of, shot, to, o);
-  });
+  QStringList what{"--images", folder};
+  if (replace) what << "--replace";
+  begin(folder, what);
 }
 
 /// Images that were made in another way are replaced only by those who say so.
-void DeliverBox::ask_to_replace(const QString& folder, int count) {
-  auto* question = new QMessageBox(
-      QMessageBox::Question, tr("Deliver images"),
-      tr("%n image(s) of this name are there and were made in another way. Replace them?", nullptr, count),
-      QMessageBox::Yes | QMessageBox::No, window());
+void DeliverBox::ask_to_replace() {
+  auto* question =
+      new QMessageBox(QMessageBox::Question, tr("Deliver images"),
+                      tr("%n image(s) of this name are there and were made in another way. Replace them?",
+                         nullptr, in_the_way_),
+                      QMessageBox::Yes | QMessageBox::No, window());
   question->setAttribute(Qt::WA_DeleteOnClose);
-  connect(question, &QMessageBox::finished, this, [this, folder](int answer) {
+  connect(question, &QMessageBox::finished, this, [this, folder = target_](int answer) {
     if (answer == QMessageBox::Yes) make_images(folder, true);
   });
   question->open();
 }
 
-DeliverOptions DeliverBox::options_now() const {
-  DeliverOptions o = options_of(document_.shot(), frames_so_far(*runs_.chosen()));
-  o.gaps = hold_->isVisible() && hold_->isChecked() ? Gaps::hold : Gaps::refuse;
-  return o;
-}
-
-void DeliverBox::begin(const QString& target, const Make& make, int pictures) {
+void DeliverBox::begin(const QString& target, const QStringList& what) {
   const Run* chosen = runs_.chosen();
   if (!chosen || busy()) return;
-  cancel_ = false;
-  DeliverOptions options = options_now();
-  options.keep_going = [this] { return !cancel_; };
-  const int frames = options.frames.last - options.frames.first + 1,
-            count = pictures ? std::min(pictures, frames) : frames;
-  bar_->setRange(0, count);
-  bar_->setValue(0);
+  target_ = target, notices_.clear(), in_the_way_ = 0;
+  bar_->setRange(0, 0);
   say(tr("Making the first picture …"));
-  watcher_.setFuture(QtConcurrent::run([run = *chosen, shot = document_.shot(), target, make, options, count,
-                                        this](QPromise<QString>& promise) mutable {
-    step_back();
-    QElapsedTimer clock;
-    clock.start();
-    promise.setProgressRange(0, count);
-    options.progress = [&](int done, int of) {
-      const double left = double(clock.elapsed()) / 1000 / done * (of - done);
-      promise.setProgressValueAndText(
-          done, tr("%1 of %2, %3 left").arg(done).arg(of).arg(QString::fromStdString(format_duration(left))));
-      return !cancel_;
-    };
-    try {
-      const bool whole = make(run, shot, target.toStdString(), options);
-      const QString lost = QString::fromStdString(lost_in_video(shot, target.toStdString(), options));
-      promise.addResult(whole ? "+" + tr("Done: %1").arg(target) + (lost.isEmpty() ? "" : "\n" + lost)
-                              : "-" + tr("Stopped."));
-    } catch (const ImagesInTheWay& there) {
-      promise.addResult("?" + QString::number(there.count) + " " + target);
-    } catch (...) {
-      promise.addResult("-" + QString::fromUtf8(fault_in_flight(target.toStdString()).what()));
-    }
-  }));
+  QStringList command{"deliver", QString::fromStdString(chosen->folder.string()), "--look", "-"};
+  if (hold_->isVisible() && hold_->isChecked()) command << "--hold-missing";
+  if (follow_->isVisible() && follow_->isChecked()) command << "--follow";
+  job_.start(command + what, QByteArray::fromStdString(shot_to_json(document_.shot())));
   refresh();
+}
+
+void DeliverBox::hear(const JobLine& line) {
+  if (!line.notice.empty()) notices_ << QString::fromStdString(line.notice);
+  if (line.in_the_way > 0) in_the_way_ = line.in_the_way;
+  if (line.of == 0) return;
+  bar_->setRange(0, line.of);
+  bar_->setValue(line.done);
+  say(how_far(line));
+}
+
+void DeliverBox::end(const Job::End& end) {
+  refresh();
+  if (in_the_way_ > 0 && !end.ok) {
+    say({});
+    return ask_to_replace();
+  }
+  const bool done = end.ok && !end.stopped;
+  say(done          ? (QStringList{tr("Done: %1").arg(target_)} + notices_).join("\n")
+      : end.stopped ? tr("Stopped.")
+      : end.crashed ? tr("It ended unexpectedly. What is done is kept; deliver again to go on.")
+                    : end.problem);
+  Q_EMIT finished(done, message_->text());
 }

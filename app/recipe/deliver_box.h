@@ -1,11 +1,9 @@
 // Step seven: size and quality, then a video, images or a sheet, with progress and a way to stop.
 #pragma once
-#include <atomic>
-#include <QFutureWatcher>
 #include <QWidget>
 
-#include "deliver/deliver.h"
 #include "document.h"
+#include "job.h"
 
 class QLabel;
 class QLineEdit;
@@ -20,8 +18,7 @@ class DeliverBox : public QWidget {
 
  public:
   DeliverBox(Document&, Runs&, QWidget* parent = nullptr);
-  ~DeliverBox() override;
-  bool busy() const { return watcher_.isRunning(); }
+  bool busy() const { return job_.busy(); }
   /// Starts without asking for a name; for the buttons and for tests.
   void make_video(const QString& file);
   void make_images(const QString& folder);
@@ -33,22 +30,23 @@ class DeliverBox : public QWidget {
  private:
   void refresh();
   void say(const QString& text);
-  using Make = std::function<bool(const pour::Run&, const pour::Shot&, const std::string& to,
-                                  const pour::DeliverOptions&)>;
-  /// `pictures`: at most so many; 0: all.
-  void begin(const QString& target, const Make&, int pictures = 0);
-  pour::DeliverOptions options_now() const;
+  /// `what` as easy-pour-cli takes it: where to, and what else.
+  void begin(const QString& target, const QStringList& what);
+  void hear(const pour::JobLine&);
+  void end(const Job::End&);
   void make_images(const QString& folder, bool replace);
-  void ask_to_replace(const QString& folder, int count);
+  void ask_to_replace();
 
   Document& document_;
   Runs& runs_;
   QComboBox *size_ = nullptr, *quality_ = nullptr, *stills_ = nullptr;
-  QCheckBox* hold_ = nullptr;
+  QCheckBox *hold_ = nullptr, *follow_ = nullptr;
   QLabel* what_ = nullptr;
   QLabel* message_ = nullptr;
   QProgressBar* bar_ = nullptr;
   QPushButton *video_ = nullptr, *images_ = nullptr, *sheet_ = nullptr, *stop_ = nullptr;
-  QFutureWatcher<QString> watcher_;
-  std::atomic<bool> cancel_{false};
+  Job job_;
+  QString target_;
+  QStringList notices_;
+  int in_the_way_ = 0;  // images that were made in another way
 };

@@ -61,7 +61,7 @@ void SkinBox::refresh() {
                              .arg(frames));
   make_->setEnabled(frames > 0 && kept < frames && !skins_.busy());
   stop_->setVisible(skins_.busy()), bar_->setVisible(skins_.busy());
-  bar_->setRange(0, std::max(1, frames)), bar_->setValue(skins_.done());
+  bar_->setRange(0, std::max(1, skins_.of())), bar_->setValue(skins_.done());
   words_->setText(skins_.words());
   words_->setVisible(!skins_.words().isEmpty());
 }

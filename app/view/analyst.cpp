@@ -27,11 +27,12 @@ Analyst::Analyst(Document& document, Runs& runs, QObject* parent)
   connect(&document_, &Document::stage_changed, this, [this] {
     if (document_.solver_view() && !analysis_.solver_pieces) timer_.start();
   });
-  connect(&watcher_, &QFutureWatcher<std::optional<Analysis>>::finished, this, [this] {
-    if (auto found = watcher_.result()) {
-      analysis_ = std::move(*found), seen_ = looked_at_;
-      Q_EMIT changed();
-    }
+  connect(&watcher_, &QFutureWatcher<Analysis>::resultReadyAt, this, [this](int i) {
+    if (again_) return;  // it is of the past
+    analysis_ = watcher_.resultAt(i), seen_ = looked_at_;
+    Q_EMIT changed();
+  });
+  connect(&watcher_, &QFutureWatcher<Analysis>::finished, this, [this] {
     watch_files();
     if (again_) again_ = false, timer_.start();
   });
@@ -114,13 +115,14 @@ void Analyst::look() {
   const QString folder =
       QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
-  const bool shapes_stay = analysis_.ok && same_simulation(document_.shot(), seen_);
+  const bool shapes_stay = analysis_.ok && analysis_.whole && same_simulation(document_.shot(), seen_);
   watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_,
                                         shapes_stay, as_solver = document_.solver_view(),
-                                        given_up = given_up_]() -> std::optional<Analysis> {
+                                        given_up = given_up_](QPromise<Analysis>& promise) {
     step_back();
     const StopAsked stop = [given_up] { return given_up->load(); };
     Analysis a;
+    a.whole = true;
     try {
       if (shapes_stay) {
         a.pieces = old.pieces, a.solid_pieces = old.solid_pieces, a.coarse_pieces = old.coarse_pieces;
@@ -129,8 +131,12 @@ void Analyst::look() {
         for (PicturePiece& p : solid)
           if (p.glass()) p.finish = Finish::solid;
         a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
-        a.coarse_pieces = coarse(solid);
         a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
+        Analysis soon = old;  // they are seen before all else is known, which of large models takes longer
+        soon.pieces = a.pieces, soon.solid_pieces = a.solid_pieces, soon.coarse_pieces.reset();
+        soon.whole = false;
+        promise.addResult(std::move(soon));
+        a.coarse_pieces = coarse(*a.solid_pieces);
       }
       const Space space(shot, stop);
       a.framed = framed(shot, space);
@@ -153,19 +159,19 @@ void Analyst::look() {
         }
       a.ok = true;
     } catch (const GivenUp&) {
-      return {};
+      return;
     } catch (...) {  // the checks below say what it is
     }
     try {
       a.checks = check_shot(shot, folder.toStdString(), stop);
     } catch (const GivenUp&) {
-      return {};
+      return;
     } catch (...) {
       const Fault f = fault_in_flight("Checks");
       a.ok = false;
       a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
     }
-    return a;
+    promise.addResult(std::move(a));
   }));
   looked_at_ = document_.shot();
 }

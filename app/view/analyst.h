@@ -3,7 +3,6 @@
 #include <atomic>
 #include <map>
 #include <memory>
-#include <optional>
 #include <QFileSystemWatcher>
 #include <QFutureWatcher>
 #include <QObject>
@@ -36,6 +35,7 @@ struct Analysis {
   pour::Estimate estimate;
   pour::Camera framed;  // what would show the whole set
   bool ok = false;      // the shot can be run
+  bool whole = false;   // else only the pieces are of now, and the rest is of before
   // What solvers meet, as they see it, coloured by how far that is from what it is; null: not asked for.
   std::shared_ptr<const std::vector<pour::PicturePiece>> solver_pieces;
   std::vector<std::string> solver_words;  // of each piece, what is lost of it
@@ -59,7 +59,7 @@ class Analyst : public QObject {
   Document& document_;
   Runs& runs_;
   Analysis analysis_;
-  QFutureWatcher<std::optional<Analysis>> watcher_;  // none where it was given up
+  QFutureWatcher<Analysis> watcher_;  // first of the pieces alone, where they changed; nothing where given up
   std::shared_ptr<std::atomic<bool>> given_up_ = std::make_shared<std::atomic<bool>>(false);
   QFileSystemWatcher files_;  // that the shot has copies of
   QTimer timer_;

@@ -7,6 +7,8 @@
 #include "picture/liquid_piece.h"
 #include "picture/smoke_look.h"
 #include "shot/animate.h"
+#include "shot/compare.h"
+#include "trace/kept_skins.h"
 
 using namespace pour;
 
@@ -71,37 +73,47 @@ void Frames::load(const Run& run, const Key& key) {
   const bool same_run = newest_run_ == key.run;
   const auto walls = same_run ? walls_ : nullptr;
   const auto pieces = same_run ? pieces_ : nullptr;
-  watcher_.setFuture(QtConcurrent::run([key, walls, pieces, stored = run.stored_frame(key.frame),
-                                        shot = run.shot, cell = run.cell_size]() -> Entry {
-    step_back();
-    Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces, {}};
-    try {
-      if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
-      const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(),
-                                      [&](const Piece& p) { return moves(shot, p); });
-      if (!e.pieces || !stand)
-        e.pieces =
-            std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
-      e.seen = e.pieces;
-      const double time = Clock(shot).time(key.frame);
-      std::vector<SmokeVolume> volumes =
-          read_frame(stored, needs_flow(key.shown.quantity) || needs_warmth(key.look));
-      const LiquidPoints liquid = read_liquid(stored);
-      e.most = most_of(liquid, key.shown.quantity);
-      e.smoke = std::make_shared<const LitFrame>(
-          key.shown.quantity == Quantity::none
-              ? light_frame(std::move(volumes), key.look, *e.walls, time)
-              : coloured_frame(std::move(volumes), key.shown.quantity, key.look, *e.walls, time, e.most));
-      if (!liquid.place.empty()) {
-        auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
-        e.one_in = add_liquid_piece(*with, liquid, key.surface, key.shown, e.most);
-        e.seen = std::move(with);
-      }
-    } catch (...) {
-      e.fault = QString::fromStdString(fault_in_flight(stored.file.string()).what());
-    }
-    return e;
-  }));
+  watcher_.setFuture(QtConcurrent::run(
+      [key, walls, pieces, stored = run.stored_frame(key.frame), shot = run.shot, cell = run.cell_size,
+       seen = key.kept ? seen_as(run.shot, document_.shot()) : Shot()]() -> Entry {
+        step_back();
+        Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces, {}};
+        try {
+          if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
+          const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(),
+                                          [&](const Piece& p) { return moves(shot, p); });
+          if (!e.pieces || !stand)
+            e.pieces =
+                std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
+          e.seen = e.pieces;
+          const double time = Clock(shot).time(key.frame);
+          std::vector<SmokeVolume> volumes =
+              read_frame(stored, needs_flow(key.shown.quantity) || needs_warmth(key.look));
+          const LiquidPoints liquid = read_liquid(stored);
+          e.most = most_of(liquid, key.shown.quantity);
+          e.smoke = std::make_shared<const LitFrame>(
+              key.shown.quantity == Quantity::none
+                  ? light_frame(std::move(volumes), key.look, *e.walls, time)
+                  : coloured_frame(std::move(volumes), key.shown.quantity, key.look, *e.walls, time, e.most));
+          if (!liquid.place.empty()) {
+            auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
+            if (auto kept = key.kept ? kept_skins(stored, seen, key.frame) : std::nullopt)
+              add_skin_pieces(*with, std::move(*kept));
+            else
+              e.one_in = add_liquid_piece(*with, liquid, key.surface, key.shown, e.most);
+            e.seen = std::move(with);
+          }
+        } catch (...) {
+          e.fault = QString::fromStdString(fault_in_flight(stored.file.string()).what());
+        }
+        return e;
+      }));
+}
+
+void Frames::set_kept(std::set<int> frames) {
+  if (frames == kept_) return;
+  kept_ = std::move(frames);
+  update();
 }
 
 void Frames::update() {
@@ -118,14 +130,15 @@ void Frames::update() {
     const Shot& shot = document_.shot();
     return lighting_of(shot_at(shot, frame).look);
   };
-  Key key{identity(*run), document_.frame(), {}, document_.shown(), document_.shot().surface};
+  Key key{identity(*run), document_.frame(), {}, document_.shown(), document_.shot().surface, false};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());
   if (key.frame < run->first_frame) return;
-  key.look = lighting(key.frame);
+  const auto shows_kept = [&](int frame) { return key.shown == Showing() && kept_.contains(frame); };
+  key.look = lighting(key.frame), key.kept = shows_kept(key.frame);
   if (const Entry* e = find(key)) {
-    if (current_.smoke != e->smoke || current_frame_ != key.frame) {
+    if (current_.smoke != e->smoke || current_.pieces != e->seen || current_frame_ != key.frame) {
       current_ = {e->smoke, e->seen, key.shown.quantity, e->most, e->one_in, key.shown.point_size, e->walls},
       current_frame_ = key.frame;
       Q_EMIT loaded();
@@ -139,7 +152,7 @@ void Frames::update() {
     Key next = key;
     next.frame += i;
     if (!there(next.frame)) continue;
-    next.look = lighting(next.frame);
+    next.look = lighting(next.frame), next.kept = shows_kept(next.frame);
     if (!find(next)) {
       load(*run, next);
       return;

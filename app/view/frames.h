@@ -6,6 +6,7 @@
 #include <optional>
 #include <QFutureWatcher>
 #include <QObject>
+#include <set>
 
 #include "picture/quantity.h"
 #include "picture/quick_picture.h"
@@ -31,6 +32,8 @@ class Frames : public QObject {
   };
   const View& current() const { return current_; }
   int current_frame() const { return current_frame_; }
+  /// Frames whose skins are kept as the shot says now, of the run that is loaded from.
+  void set_kept(std::set<int>);
   bool ready() const { return current_frame_ == document_.frame() && current_.smoke; }
 
  Q_SIGNALS:
@@ -44,6 +47,7 @@ class Frames : public QObject {
     pour::Look look;
     pour::Showing shown;
     pour::SkinSettings surface;
+    bool kept;  // its skins are
     bool operator==(const Key&) const = default;
   };
   struct Entry {
@@ -69,5 +73,6 @@ class Frames : public QObject {
   std::vector<Entry> cache_;  // the most recently used last
   View current_;
   int current_frame_ = 0;
+  std::set<int> kept_;
   QFutureWatcher<Entry> watcher_;
 };

@@ -248,6 +248,18 @@ uint64_t checksum(std::string_view bytes) {
   return h;
 }
 
+std::string in_digits(uint64_t sum) {
+  char digits[17];
+  std::snprintf(digits, sizeof digits, "%016llx", static_cast<unsigned long long>(sum));
+  return digits;
+}
+
+std::string lower_suffix(const fs::path& file) {
+  std::string suffix = file.extension().string();
+  for (char& c : suffix) c = char(std::tolower(static_cast<unsigned char>(c)));
+  return suffix;
+}
+
 std::string print_of(const fs::path& file) {
   struct Known {
     fs::file_time_type time;
@@ -264,10 +276,7 @@ std::string print_of(const fs::path& file) {
   Known& k = known[file];
   if (!k.print.empty() && k.time == time && k.size == size) return k.print;
   try {
-    char words[17];
-    std::snprintf(words, sizeof words, "%016llx",
-                  static_cast<unsigned long long>(checksum(read_whole(file))));
-    k = {time, size, words};
+    k = {time, size, in_digits(checksum(read_whole(file)))};
   } catch (const Fault&) {
     k = {};
   }

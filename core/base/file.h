@@ -44,6 +44,10 @@ fs::path true_path(const fs::path&);
 
 /// Tells torn files from whole ones: FNV-1a over words with mixing; no protection against intent.
 uint64_t checksum(std::string_view bytes);
+/// As sixteen hexadecimal digits.
+std::string in_digits(uint64_t sum);
+/// “.obj” of “Jar.OBJ”.
+std::string lower_suffix(const fs::path& file);
 
 /// The checksum of a file in words, or nothing where it can't be read. One that has neither another time nor
 /// another size than when it was asked for before is not read again.

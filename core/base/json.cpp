@@ -49,11 +49,7 @@ std::string one_line(const Json& j) { return j.dump(-1, ' ', false, Json::error_
 
 namespace {
 
-std::string sum_of(const Json& j) {
-  char text[20];
-  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(checksum(one_line(j))));
-  return text;
-}
+std::string sum_of(const Json& j) { return in_digits(checksum(one_line(j))); }
 
 const Json& member(const Json& object, const char* key, const std::string& where) {
   const auto found = object.is_object() ? object.find(key) : object.end();

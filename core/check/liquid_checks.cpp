@@ -7,7 +7,7 @@
 #include "base/units.h"
 #include "run/arc.h"
 #include "shape/curve.h"
-#include "shape/level_set.h"
+#include "shape/near_surface.h"
 #include "shape/shape.h"
 #include "shot/clock.h"
 
@@ -63,11 +63,14 @@ struct Places {
   bool is_buried(const Piece& p, const Piece& in) const {
     if (!is_inside(box(p), box(in))) return false;
     for (const Body& solid : bodies(in)) {
-      const Vec3d size = solid.mesh.bounds().size();
-      const LevelSet set(solid.mesh, std::max({size.x, size.y, size.z}) / 100);
+      const NearSurface surface(solid.mesh);  // exact, since walls may be thin
+      const float reach = float(length(solid.mesh.bounds().size()));
+      const auto is_deep = [&](const Vec3f& q) {
+        const auto near = surface.nearest(q, reach);
+        return near && near->distance < 0;
+      };
       const auto deep = [&](const Body& b) {
-        return std::all_of(b.mesh.points.begin(), b.mesh.points.end(),
-                           [&](const Vec3f& q) { return set.distance(to<double>(q)) < 0; });
+        return std::all_of(b.mesh.points.begin(), b.mesh.points.end(), is_deep);
       };
       if (std::all_of(bodies(p).begin(), bodies(p).end(), deep)) return true;
     }

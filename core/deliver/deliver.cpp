@@ -17,6 +17,7 @@
 #include "shot/animate.h"
 #include "shot/compare.h"
 #include "shot/shot_file.h"
+#include "trace/kept_skins.h"
 #include "trace/traced_set.h"
 
 namespace pour {
@@ -71,8 +72,13 @@ Image Photographer::picture(int frame, int width, int height) const {
   const LitFrame smoke = shown_.quantity == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), shown_.quantity, look, walls_, time, most);
-  std::vector<PicturePiece> pieces = picture_pieces(shot_at(seen_as(run_.shot, look_of_), frame));
-  add_liquid_piece(pieces, liquid, seen.surface, shown_, most);
+  const Shot shot = seen_as(run_.shot, look_of_);
+  std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, frame));
+  auto kept = shown_ == Showing() ? kept_skins(run_.stored_frame(frame), shot, frame) : std::nullopt;
+  if (kept)
+    add_skin_pieces(pieces, std::move(*kept));
+  else
+    add_liquid_piece(pieces, liquid, seen.surface, shown_, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 
@@ -145,15 +151,6 @@ Taken Photographer::take(int frame, const DeliverOptions& o) const {
 
 namespace {
 
-/// FNV-1a of 64 bits (Fowler, Noll & Vo), as letters.
-std::string hash_of(const std::string& text) {
-  uint64_t h = 0xcbf29ce484222325u;
-  for (const char c : text) h = (h ^ uint64_t(static_cast<unsigned char>(c))) * 0x100000001b3u;
-  char out[32];
-  std::snprintf(out, sizeof out, "%016llx", static_cast<unsigned long long>(h));
-  return out;
-}
-
 /// Images of a folder: where each goes, and what it is made from.
 struct Images {
   std::vector<int> shown;  // the run's frame for each
@@ -170,16 +167,18 @@ Images images_of(const Run& run, const Shot& look_of, const fs::path& folder, co
   const Shot seen = seen_as(run.shot, look_of);
   const Shot content = undelivered(seen);  // how it is delivered is said below
   const std::string common =
-      hash_of(shot_to_json(content)) + EASY_POUR_VERSION + how + " " + std::to_string(o.width) + "x" +
-      std::to_string(o.height) + " " + std::to_string(o.samples) + " " + std::to_string(o.noise) + " " +
+      in_digits(checksum(shot_to_json(content))) + EASY_POUR_VERSION + how + " " + std::to_string(o.width) +
+      "x" + std::to_string(o.height) + " " + std::to_string(o.samples) + " " + std::to_string(o.noise) + " " +
       std::to_string(o.seconds) + (o.denoise ? " d" : " n") + std::to_string(int(o.stills));
   for (size_t i = 0; i < out.shown.size(); ++i) {
     const int frame = o.frames.first + int(i);
     out.files.push_back(folder / (picture_name(o.name, shot.empty() ? "frame" : shot, run.number(), frame,
-                                               out.shown.size() > 1) +
+                                               o.numbered || out.shown.size() > 1) +
                                   suffix_of(o.stills)));
+    const StoredFrame stored = run.stored_frame(out.shown[i]);
+    const bool kept = o.samples <= 0 && has_skins(stored, seen, out.shown[i]);  // finer than those in passing
     out.inputs.push_back(
-        hash_of(common + " " + std::to_string(out.shown[i]) + run.stored_frame(out.shown[i]).id));
+        in_digits(checksum(common + " " + std::to_string(out.shown[i]) + stored.id + (kept ? " kept" : ""))));
   }
   for (const Piece& p : seen.pieces)
     out.parts += "piece " + std::to_string(&p - seen.pieces.data() + 1) + " " + p.name + "\n";
@@ -223,7 +222,7 @@ bool write_images(const Images& images, const fs::path& folder, const DeliverOpt
       write_image(taken.image, images.files[i], o.stills, {images.inputs[i], taken.samples, images.parts},
                   taken.passes);
     }
-    if (o.progress && !o.progress(int(i) + 1, int(n))) return false;
+    if (o.progress && !o.progress(int(i) + 1, int(n)) && i + 1 < n) return false;
   }
   return true;
 }

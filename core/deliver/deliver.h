@@ -31,7 +31,8 @@ struct DeliverOptions {
   bool denoise = true;
   Stills stills = Stills::png;
   std::string name = "{shot}.{frame:06}";
-  bool replace = false;  // files that are there and were made in another way
+  bool numbered = false;  // a single picture, too
+  bool replace = false;   // files that are there and were made in another way
 };
 /// As the film of a shot says, of these frames.
 DeliverOptions options_of(const Shot&, const FrameRange&);

@@ -155,4 +155,12 @@ Particles read_particles(const StoredFrame& frame) {
   return out;
 }
 
+void add_between(LiquidPoints& p, size_t one, size_t other, const Vec3f& place) {
+  p.place.push_back(place);
+  p.velocity.push_back((p.velocity[one] + p.velocity[other]) * 0.5f);
+  p.color.push_back((p.color[one] + p.color[other]) * 0.5f);
+  p.age.push_back((p.age[one] + p.age[other]) * 0.5f);
+  p.liquid.push_back(p.liquid[one]), p.id.push_back(p.id[one]);
+}
+
 }  // namespace pour

@@ -21,6 +21,8 @@ struct LiquidPoints {
   std::vector<uint8_t> liquid;         // its number among the shot's fluids
   std::vector<uint32_t> id;            // in the order in which they were poured
 };
+/// One more, at `place`, with the mean of what two of them have; id and liquid are the first one's.
+void add_between(LiquidPoints&, size_t one, size_t other, const Vec3f& place);
 /// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
 /// before. Throws Fault (Blame::shot) where it can't be read.
 LiquidPoints read_liquid(const StoredFrame&);

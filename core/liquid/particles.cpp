@@ -1,6 +1,8 @@
 #include "liquid/particles.h"
 
 #include <cmath>
+#include <memory>
+#include <tuple>
 
 #include "base/parallel.h"
 #include "base/srgb.h"
@@ -45,7 +47,7 @@ ParticleCells sort_particles(Particles& p, const BlockGrid& g) {
   const BlockTable table(g);
   // Of each particle its cell, numbered through all blocks; those outside come behind all others.
   const size_t outside = blocks;
-  std::vector<uint32_t> cell(n);
+  const auto cell = std::make_unique_for_overwrite<uint32_t[]>(n);
   std::vector<std::vector<uint32_t>> count(chunks, std::vector<uint32_t>(blocks + 1, 0));
   parallel_for(
       chunks,
@@ -71,7 +73,7 @@ ParticleCells sort_particles(Particles& p, const BlockGrid& g) {
     }
   }
   first[blocks + 1] = sum;
-  std::vector<uint32_t> by_block(n);
+  const auto by_block = std::make_unique_for_overwrite<uint32_t[]>(n);
   parallel_for(
       chunks,
       [&](size_t k) {
@@ -82,7 +84,7 @@ ParticleCells sort_particles(Particles& p, const BlockGrid& g) {
   ParticleCells out;
   const size_t kept = first[outside];
   out.cell_start.assign(blocks * block_cells + 1, uint32_t(kept));
-  std::vector<uint32_t> order(kept);
+  const auto order = std::make_unique_for_overwrite<uint32_t[]>(kept);
   parallel_for(blocks, [&](size_t b) {
     std::array<uint32_t, block_cells> at{};
     for (uint32_t i = first[b]; i < first[b + 1]; ++i) ++at[cell[by_block[i]] % block_cells];
@@ -94,11 +96,14 @@ ParticleCells sort_particles(Particles& p, const BlockGrid& g) {
     for (uint32_t i = first[b]; i < first[b + 1]; ++i)
       order[at[cell[by_block[i]] % block_cells]++] = by_block[i];
   });
+  // Each array takes the place of the one before, so that none has to be made empty first.
+  std::tuple<std::vector<float>, std::vector<uint32_t>, std::vector<uint8_t>> spare;
   p.each([&](auto& values) {
-    std::remove_reference_t<decltype(values)> sorted(kept);
+    auto& sorted = std::get<std::remove_reference_t<decltype(values)>>(spare);
+    sorted.resize(kept);
     parallel_for(
         kept, [&](size_t i) { sorted[i] = values[order[i]]; }, 4096);
-    values = std::move(sorted);
+    std::swap(values, sorted);
   });
   return out;
 }

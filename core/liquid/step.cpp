@@ -14,8 +14,16 @@ namespace {
 constexpr int margin = 2;
 
 std::vector<BlockKey> blocks_around(const Particles& p, const LiquidWorld& world) {
-  // Of each run of particles of one block, towards which of its neighbours any of them is near: bit
-  // x + 3 y + 9 z, each 0 to 2.
+  // Towards which neighbours of its block a particle is near: bit x + 3 y + 9 z, each 0 to 2; by whether it
+  // is near the lower side, neither or the upper one along x, y and z.
+  std::array<uint32_t, 27> near_by_side{};
+  for (int n = 0; n < 27; ++n) {
+    const auto reaches = [](int side, int to) { return to == 1 || to == side; };
+    for (int to = 0; to < 27; ++to)
+      if (reaches(n % 3, to % 3) && reaches(n / 3 % 3, to / 3 % 3) && reaches(n / 9, to / 9))
+        near_by_side[size_t(n)] |= 1u << to;
+  }
+  // The same of each run of particles of one block.
   struct Near {
     Vec3i at;
     uint32_t neighbours;
@@ -27,16 +35,12 @@ std::vector<BlockKey> blocks_around(const Particles& p, const LiquidWorld& world
       [&](size_t k) {
         for (size_t n = k * chunk; n < std::min(p.size(), (k + 1) * chunk); ++n) {
           Vec3i at;
-          uint32_t along[3];  // bits 0 to 2
-          for (int a = 0; a < 3; ++a) {
+          int sides = 0;
+          for (int a = 2; a >= 0; --a) {
             const int cell = int(std::floor(p.place[size_t(a)][n])), in = cell & 7;
-            at[a] = cell >> 3, along[a] = 2u | (in < margin ? 1u : 0u) | (in >= 8 - margin ? 4u : 0u);
+            at[a] = cell >> 3, sides = 3 * sides + 1 - int(in < margin) + int(in >= 8 - margin);
           }
-          uint32_t plane = 0, all = 0;
-          for (int y = 0; y < 3; ++y)
-            if (along[1] >> y & 1) plane |= along[0] << 3 * y;
-          for (int z = 0; z < 3; ++z)
-            if (along[2] >> z & 1) all |= plane << 9 * z;
+          const uint32_t all = near_by_side[size_t(sides)];
           if (found[k].empty() || !(found[k].back().at == at))
             found[k].push_back({at, all});
           else

@@ -1,6 +1,7 @@
 // Between particles and faces: momentum one way, velocity and its slope the other.
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 
 #include "base/parallel.h"
 #include "base/simd.h"
@@ -34,6 +35,14 @@ struct Boxes {
   alignas(32) float momentum[count][8], weight[count][8];
 };
 
+/// Eight values, or as many as there are with more like the last.
+v8 read_eight(const float* from, uint32_t there) {
+  if (there >= 8) return load(from);
+  float few[8];
+  for (uint32_t j = 0; j < 8; ++j) few[j] = from[std::min(j, there - 1)];
+  return load(few);
+}
+
 /// What a block's particles leave at the lattice points of a component around them.
 void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& block, int k, Tile& tile) {
   static thread_local Boxes boxes;
@@ -44,18 +53,29 @@ void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& blo
   // One of a box counts from lattice point -1.
   float shift[3];
   for (int a = 0; a < 3; ++a) shift[a] = (a == k ? 1.f : 0.5f) - float(block[a] * 8);
-  const float *px = p.place[0].data(), *py = p.place[1].data(), *pz = p.place[2].data();
   const bool velocity = k != all_middles;
   const float* v = velocity ? p.velocity[size_t(k)].data() : nullptr;
   const float *sx = nullptr, *sy = nullptr, *sz = nullptr;
   if (velocity)
     sx = p.slope[size_t(3 * k)].data(), sy = p.slope[size_t(3 * k + 1)].data(),
     sz = p.slope[size_t(3 * k + 2)].data();
+  // Of eight particles their boxes, and where in them they are.
+  alignas(32) int box_of[8];
+  alignas(32) float in_box[3][8];
   for (uint32_t n = first; n < last; ++n) {
-    const float x = px[n] + shift[0], y = py[n] + shift[1], z = pz[n] + shift[2];
-    const int ix = std::min(int(x), 8), iy = std::min(int(y), 8), iz = std::min(int(z), 8);
-    const v8 fx = splat(x - float(ix)), fy = splat(y - float(iy)), fz = splat(z - float(iz));
-    const int box = (iz * Boxes::across + iy) * Boxes::across + ix;
+    const uint32_t j = (n - first) % 8;
+    if (j == 0) {
+      v8i boxes_of{};
+      for (int a = 2; a >= 0; --a) {
+        const v8 x = read_eight(p.place[size_t(a)].data() + n, last - n) + splat(shift[a]);
+        const v8 i = vmin(v8(_mm256_round_ps(__m256(x), _MM_FROUND_TO_ZERO | _MM_FROUND_NO_EXC)), splat(8));
+        boxes_of = boxes_of * Boxes::across + __builtin_convertvector(i, v8i);
+        store(in_box[a], x - i);
+      }
+      std::memcpy(box_of, &boxes_of, sizeof box_of);
+    }
+    const v8 fx = splat(in_box[0][j]), fy = splat(in_box[1][j]), fz = splat(in_box[2][j]);
+    const int box = box_of[j];
     const v8 w = ((one - is_x) + to_x * fx) * ((one - is_y) + to_y * fy) * ((one - is_z) + to_z * fz);
     float* weight = boxes.weight[box];
     store(weight, load(weight) + w);
@@ -257,6 +277,34 @@ struct Places {
   }
 };
 
+/// The eight corners of the boxes that begin at eight lattice points: corner x + 2 y + 4 z of each. Plain
+/// loads and a transposition take far less time than gathering does.
+[[gnu::always_inline]] inline void read_corners(const Faces& faces, v8i first, v8 (&corner)[8]) {
+  constexpr int n = Faces::across;
+  const auto pair = [](const float* at) {
+    return _mm_castsi128_ps(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(at)));
+  };
+  const auto plane = [&](const float* at) { return _mm_movelh_ps(pair(at), pair(at + n)); };
+  __m256 row[8], two[8], four[8];
+  for (int j = 0; j < 8; ++j) {
+    const float* at = faces.value + first[j];
+    row[j] = _mm256_set_m128(plane(at + n * n), plane(at));
+  }
+  for (int j = 0; j < 4; ++j)
+    two[2 * j] = _mm256_unpacklo_ps(row[2 * j], row[2 * j + 1]),
+            two[2 * j + 1] = _mm256_unpackhi_ps(row[2 * j], row[2 * j + 1]);
+  for (int j = 0; j < 2; ++j)
+    for (int k = 0; k < 2; ++k) {
+      const __m256 a = two[4 * j + k], b = two[4 * j + 2 + k];
+      four[4 * j + 2 * k] = _mm256_shuffle_ps(a, b, 0x44),
+                       four[4 * j + 2 * k + 1] = _mm256_shuffle_ps(a, b, 0xee);
+    }
+  for (int k = 0; k < 4; ++k) {
+    corner[k] = v8(_mm256_permute2f128_ps(four[k], four[4 + k], 0x20));
+    corner[4 + k] = v8(_mm256_permute2f128_ps(four[k], four[4 + k], 0x31));
+  }
+}
+
 /// Values of component k at eight places, and where wanted their slopes.
 [[gnu::always_inline]] inline v8 values(const Faces& faces, int k, const Places& p, v8* slopes) {
   v8i base[3];
@@ -267,11 +315,11 @@ struct Places {
   }
   constexpr int n = Faces::across;
   const v8i first = (base[2] * n + base[1]) * n + base[0];
-  v8 x[4], dx[4];
+  v8 corner[8], x[4], dx[4];
+  read_corners(faces, first, corner);
   for (int q = 0; q < 4; ++q) {
-    const v8i at = first + ((q & 1) * n + (q >> 1) * n * n);
-    const v8 low = gather(faces.value, at), high = gather(faces.value, at + 1);
-    dx[q] = high - low, x[q] = low + t[0] * dx[q];
+    dx[q] = corner[2 * q + 1] - corner[2 * q];
+    x[q] = corner[2 * q] + t[0] * dx[q];
   }
   const v8 near = x[0] + t[1] * (x[1] - x[0]), far = x[2] + t[1] * (x[3] - x[2]);
   if (slopes) {
@@ -304,9 +352,20 @@ float velocity_at(const LiquidState& s, const BlockTable& table, int k, const fl
   return sum;
 }
 
+constexpr float off_sides = 0.01f;  // of a cell, from a side
+
+/// Whether keep_in_bounds() would leave eight places where they are.
+bool are_within(const LiquidWorld& w, const v8 (&place)[3]) {
+  v8i all{-1, -1, -1, -1, -1, -1, -1, -1};
+  for (int a = 0; a < 3; ++a)
+    all &= (place[a] >= splat(float(w.low[a]) + off_sides)) &
+           (place[a] <= splat(float(w.low[a] + w.cells[a]) - off_sides));
+  return _mm256_movemask_ps(__m256(all)) == 0xff;
+}
+
 /// Inside closed sides; false where it left through an open one. A place in cells.
 bool keep_in_bounds(const LiquidWorld& w, float (&place)[3], float (&velocity)[3]) {
-  constexpr float least = 0.01f;  // of a cell, from a side
+  constexpr float least = off_sides;
   for (int a = 0; a < 3; ++a) {
     const float low = float(w.low[a]), high = float(w.low[a] + w.cells[a]);
     if (place[a] < low + least) {
@@ -395,12 +454,7 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
     const NearSolids solids(world.solids, world.cell_size, at);
     for (uint32_t n = first; n < last; n += 8) {
       const uint32_t count = std::min(8u, last - n);
-      const auto read = [&](const std::vector<float>& from) {
-        float few[8];
-        if (count == 8) return load(from.data() + n);
-        for (uint32_t j = 0; j < 8; ++j) few[j] = from[n + std::min(j, count - 1)];
-        return load(few);
-      };
+      const auto read = [&](const std::vector<float>& from) { return read_eight(from.data() + n, count); };
       const auto write = [&](std::vector<float>& to, v8 v) {
         if (count == 8) return store(to.data() + n, v);
         for (uint32_t j = 0; j < count; ++j) to[n + j] = v[j];
@@ -444,7 +498,7 @@ void LiquidSolver::advect(LiquidState& s, const LiquidWorld& world, double dt, L
             for (int k = 0; k < 3; ++k) p.slope[size_t(3 * a + k)][n + j] = 0;
           }
         }
-      if (near_wall_[size_t(b)])
+      if (near_wall_[size_t(b)] && !(solids.empty() && are_within(world, place)))
         for (uint32_t j = 0; j < count; ++j) {
           float end[3] = {place[0][j], place[1][j], place[2][j]}, v[3];
           for (size_t a = 0; a < 3; ++a) v[a] = p.velocity[a][n + j];

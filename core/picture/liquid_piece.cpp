@@ -66,4 +66,10 @@ int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liqu
   return int(every);
 }
 
+void add_skin_pieces(std::vector<PicturePiece>& pieces, std::vector<FluidSkin> skins) {
+  for (FluidSkin& s : skins)
+    pieces.emplace_back(std::make_shared<const Surface>(std::move(s.skin.mesh), std::move(s.skin.colors)),
+                        Pose(), Finish::wet, std::string());
+}
+
 }  // namespace pour

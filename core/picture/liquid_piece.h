@@ -3,6 +3,7 @@
 #include "frames/liquid_frame.h"
 #include "picture/layers.h"
 #include "picture/quantity.h"
+#include "surface/fluid_skins.h"
 
 namespace pour {
 
@@ -13,5 +14,8 @@ double most_of(const LiquidPoints&, Quantity);
 /// skin.
 int add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, const SkinSettings&, const Showing&,
                      double most);
+
+/// Adds skins that were made before, in the colours that they have.
+void add_skin_pieces(std::vector<PicturePiece>&, std::vector<FluidSkin>);
 
 }  // namespace pour

@@ -220,11 +220,14 @@ void color_points(Body::Seen& seen, const std::string& name) {
 Surface surface_of(const Piece& piece) {
   constexpr float cells = 160;  // of colour, across
   Body::Seen all;
-  for (const Body& b : *bodies_of(piece)) {
+  for (const Body::Seen& s : seen_of(piece)) all.append(s);
+  const auto bodies = all.mesh.triangles.empty() ? bodies_of(piece) : nullptr;
+  for (size_t i = 0; bodies && i < bodies->size(); ++i) {
+    const Body& b = (*bodies)[i];
     if (!b.colors) {
       Body::Seen plain;
-      if (!b.seen) plain.mesh = b.mesh;
-      all.append(b.seen ? *b.seen : plain);
+      plain.mesh = b.mesh;
+      all.append(plain);
       continue;
     }
     const float longest = float(std::max(b.colors->size.x, b.colors->size.y)) / cells;

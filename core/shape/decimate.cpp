@@ -25,4 +25,19 @@ std::vector<std::array<int, 3>> fewer_triangles(const Mesh& mesh, size_t triangl
   return out;
 }
 
+std::vector<std::array<int, 3>> larger_triangles(const Mesh& mesh, double off) {
+  if (mesh.triangles.empty()) return {};
+  std::vector<unsigned> corners;
+  corners.reserve(3 * mesh.triangles.size());
+  for (const auto& t : mesh.triangles)
+    for (const int p : t) corners.push_back(unsigned(p));
+  std::vector<unsigned> fewer(corners.size());
+  const float scale = meshopt_simplifyScale(&mesh.points[0].x, mesh.points.size(), sizeof(Vec3f));
+  const size_t n = meshopt_simplify(fewer.data(), corners.data(), corners.size(), &mesh.points[0].x,
+                                    mesh.points.size(), sizeof(Vec3f), 0, float(off) / scale, 0u, nullptr);
+  std::vector<std::array<int, 3>> out;
+  for (size_t i = 0; i + 2 < n; i += 3) out.push_back({int(fewer[i]), int(fewer[i + 1]), int(fewer[i + 2])});
+  return out;
+}
+
 }  // namespace pour

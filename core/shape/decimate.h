@@ -8,4 +8,8 @@ namespace pour {
 /// more. Method: quadric error metrics (Garland & Heckbert 1997), by meshoptimizer.
 std::vector<std::array<int, 3>> fewer_triangles(const Mesh&, size_t triangles);
 
+/// Larger triangles between some of the points of a mesh, which are at most about `off` (m) beside its own.
+/// Method: the same.
+std::vector<std::array<int, 3>> larger_triangles(const Mesh&, double off);
+
 }  // namespace pour

@@ -4,12 +4,29 @@
 
 namespace pour {
 
-std::shared_ptr<const std::vector<Body>> bodies_of(const Piece& piece, const StopAsked& stop) {
+namespace {
+
+template <class F>
+auto naming(const Piece& piece, const F& make) {
   try {
-    return bodies_of(piece.shape, stop);
+    return make();
   } catch (const Fault& f) {
     throw Fault(f.blame, "Piece “" + piece.name + "”: " + f.where, f.problem, f.mend);
   }
+}
+
+}  // namespace
+
+std::shared_ptr<const std::vector<Body>> bodies_of(const Piece& piece, const StopAsked& stop) {
+  return naming(piece, [&] { return bodies_of(piece.shape, stop); });
+}
+
+std::vector<Body::Seen> seen_of(const Piece& piece) {
+  std::vector<Body::Seen> out;
+  if (const auto* model = std::get_if<Model>(&piece.shape))
+    for (ModelPart& p : naming(piece, [&] { return model->parts(); }))
+      out.push_back(Model::seen_of(std::move(p)));
+  return out;
 }
 
 std::vector<Body> placed_bodies(const Shot& shot, const Piece& piece, const StopAsked& stop) {

@@ -135,32 +135,21 @@ std::string in_words(const Model& model, const LookedAt& seen) {
 }  // namespace
 
 Arrival read_arrival(const std::string& what, const StopAsked& stop) {
-  std::string suffix = fs::path(what).extension().string();
-  std::transform(suffix.begin(), suffix.end(), suffix.begin(),
-                 [](unsigned char c) { return char(std::tolower(c)); });
-  Arrival out;
-  if (suffix == ".svg" || what.find("<svg") != std::string::npos) {
+  if (lower_suffix(what) == ".svg" || what.find("<svg") != std::string::npos) {
     static const About about{.key = "file", .name = "File"};
     Mark mark;
     mark.drawing = std::get<Drawing>(from_text(about, Drawing(), what, "File"));
-    out = {mark, mark.drawing.name};
-  } else {
-    Model model;
-    model.file = model_from(what, stop);
-    const LookedAt seen(model);
-    if (has_small_holes(seen)) model.open = Model::Open::filled;
-    if (const auto height = likely_height(seen)) model.height = *height;
-    model.wall = std::max(model.wall, quick_wall(seen, model.height));
-    out = {model, model.file.name};
-    // Whether it is one that can stand in a set; meanwhile it is described.
-    auto made = std::async(std::launch::async, [&] { (void)bodies_of(out.shape, stop); });
-    out.words = in_words(model, seen);
-    made.get();
-    return out;
+    (void)bodies_of(Shape(mark), stop);
+    return {mark, mark.drawing.name};
   }
-  (void)bodies_of(out.shape, stop);
-  out.words = arrival_in_words(out.shape);
-  return out;
+  Model model;
+  model.file = model_from(what, stop);
+  const LookedAt seen(model);
+  if (!(seen.box.size().y > 0)) (void)model.all_parts();  // says that it is flat
+  if (has_small_holes(seen)) model.open = Model::Open::filled;
+  if (const auto height = likely_height(seen)) model.height = *height;
+  model.wall = std::max(model.wall, quick_wall(seen, model.height));
+  return {model, model.file.name};
 }
 
 std::string add_arrival(Shot& shot, const Arrival& arrival, const std::string& name) {
@@ -193,10 +182,14 @@ std::string in_words(const Mark& mark) {
 
 }  // namespace
 
-std::string arrival_in_words(const Shape& shape) {
-  if (const auto* mark = std::get_if<Mark>(&shape)) return in_words(*mark);
-  if (const auto* model = std::get_if<Model>(&shape)) return in_words(*model, LookedAt(*model));
-  return {};
+std::string arrival_in_words(const Shape& shape, const StopAsked& stop) {
+  // Whether it can stand in a set; meanwhile it is described.
+  auto made = std::async(std::launch::async, [&] { (void)bodies_of(shape, stop); });
+  std::string words;
+  if (const auto* mark = std::get_if<Mark>(&shape)) words = in_words(*mark);
+  if (const auto* model = std::get_if<Model>(&shape)) words = in_words(*model, LookedAt(*model));
+  made.get();
+  return words;
 }
 
 }  // namespace pour

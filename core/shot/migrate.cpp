@@ -161,12 +161,19 @@ Json from_3(const Json& shot, const std::string& where) {
   return out;
 }
 
+// Version 5 says which way a pour's surface faces and where what came in is from; before, nothing did.
+Json from_4(Json shot) {
+  shot["easy_pour"] = 5;
+  return shot;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 1) shot = from_1(shot, where);
   if (shot["easy_pour"] == 2) shot = from_2(shot);
   if (shot["easy_pour"] == 3) shot = from_3(shot, where);
+  if (shot["easy_pour"] == 4) shot = from_4(shot);
   return shot;
 }
 

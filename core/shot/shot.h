@@ -152,6 +152,8 @@ struct SkinSettings {
   double smoothing = 0;  // m; 0: twice the run's cells
   double grow = 0;       // outwards, m
   double smallest = 0;   // drops that are less across are left out, m
+  double flat = 0;       // how far triangles may be off where they are fewer, m; 0: all are kept
+  double sheets = 0;     // gaps in thin sheets are closed up to this width, m; 0: two and a half of the run's
   Tracks tracks;
   bool operator==(const SkinSettings&) const = default;
 };
@@ -181,6 +183,7 @@ struct Look {
   double thickness = 14000;  // extinction, m²/kg
   double glow = 0.3;
   Color shade{1, 1, 1};  // of light behind one optical depth
+  double forward = 0;    // mean cosine between light that smoke scatters and the way that it had
   SmokeBy smoke_color_by = SmokeBy::itself, shine_by = SmokeBy::itself;
   Color smoke_far_color{0.95, 0.93, 0.9};
   double shine = 0;  // light that thick smoke gives off by itself; 1 is white at exposure 0

@@ -249,9 +249,17 @@ const Table<SkinSettings>& table() {
         .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
              "Drops that are less across are left out.")
         .zero("all are kept")
+        .add(&SkinSettings::sheets, "sheets", "Thin sheets close", Unit::length, {0, 1, 0, 0.02},
+             "Gaps up to this width in sheets that are thinner than the run's cells are closed; less than a "
+             "cell closes none.")
+        .zero("gaps of two and a half of the run's cells")
         .add(&SkinSettings::cell, "cell", "Cells of the skin", Unit::length, {1e-4, 1, 5e-4, 0.01},
              "How finely the skin is made; finer than half of the run's cells shows little more.")
         .zero("half of the run's")
+        .more()
+        .add(&SkinSettings::flat, "flat", "Fewer triangles", Unit::length, {0, 0.1, 0, 0.001},
+             "Where the skin is even it gets larger triangles, which are at most so far off.")
+        .zero("all of them alike")
         .more();
     for (Row<SkinSettings>& row : b.rows())
       row.fits = [](const Shot& shot, const SkinSettings&) { return shot.brings(FluidKind::liquid); };
@@ -293,6 +301,12 @@ const Table<Look>& table() {
         .where(goes_by<SmokeBy::heat>)
         .more();
     b.touching(Touches::picture);
+    b.add(&Look::forward, "forward", "Sends light on", Unit::percent, {-0.9, 0.95, 0, 0.9},
+          "How much of the light that smoke scatters goes on the way it had: smoke with the light behind it "
+          "is "
+          "bright, and mist around a lamp glows. In traced pictures.")
+        .zero("to all sides alike")
+        .more();
     b.add(&Look::shine, "shine", "Smoke glows", Unit::percent, {0, 100, 0, 4},
           "Light that it gives off by itself, also onto what stands around it. In traced pictures.")
         .zero("not at all")

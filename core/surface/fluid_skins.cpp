@@ -5,6 +5,7 @@
 
 #include "base/parallel.h"
 #include "shape/near_surface.h"
+#include "surface/sheets.h"
 
 namespace pour {
 
@@ -47,12 +48,8 @@ void go_on_into(const NearSurface& solids, LiquidPoints& points) {
       image[i] = near->at - near->out * deep, has[i] = 1;
     }
   });
-  for (size_t i = 0; i < n; ++i) {
-    if (!has[i]) continue;
-    points.place.push_back(image[i]), points.velocity.push_back(points.velocity[i]);
-    points.color.push_back(points.color[i]), points.age.push_back(points.age[i]);
-    points.liquid.push_back(points.liquid[i]), points.id.push_back(points.id[i]);
-  }
+  for (size_t i = 0; i < n; ++i)
+    if (has[i]) add_between(points, i, i, image[i]);
 }
 
 }  // namespace
@@ -66,6 +63,8 @@ std::vector<FluidSkin> skins_of(const Shot& now, const LiquidPoints& liquid, Mes
     const Fluid fluid = number < now.fluids.size() ? now.fluids[number] : Fluid();
     LiquidPoints points = points_of_fluid(liquid, number, fluid);
     const size_t real = points.place.size();
+    constexpr double gaps = 2.5;  // where the shot says nothing, cells
+    close_sheets(points, now.surface.sheets > 0 ? now.surface.sheets : gaps * points.cell_size);
     go_on_into(solids, points);
     FluidSkin one{number, skin_of(points, points.color, now.surface, has_bubbles(fluid))};
     if (!one.skin.depth.empty()) one.skin.depth.resize(real);

@@ -6,6 +6,7 @@
 #include <unordered_map>
 
 #include "base/parallel.h"
+#include "shape/decimate.h"
 #include "shape/grid_mesh.h"
 #include "shape/level_set.h"
 #include "surface/kernels.h"
@@ -166,6 +167,26 @@ std::vector<float> depths(const std::vector<Vec3f>& places, const Mesh& mesh, do
   return out;
 }
 
+/// Fewer triangles where it is even; points that none has go.
+void coarsen(Skin& skin, double off) {
+  const std::vector<std::array<int, 3>> triangles = larger_triangles(skin.mesh, off);
+  std::vector<int> number(skin.mesh.points.size(), -1);
+  Skin out;
+  for (std::array<int, 3> t : triangles) {
+    for (int& p : t) {
+      int& to = number[size_t(p)];
+      if (to < 0) {
+        to = int(out.mesh.points.size());
+        out.mesh.points.push_back(skin.mesh.points[size_t(p)]);
+        out.colors.push_back(skin.colors[size_t(p)]), out.velocity.push_back(skin.velocity[size_t(p)]);
+      }
+      p = to;
+    }
+    out.mesh.triangles.push_back(t);
+  }
+  skin = std::move(out);
+}
+
 }  // namespace
 
 Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const SkinSettings& settings,
@@ -188,6 +209,7 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
     sample(bins, colors, p.velocity, std::max(0.0, settings.grow), skin);
   }
   drop_small(skin.mesh, settings.smallest, 1.5 * h);
+  if (settings.flat > 0) coarsen(skin, settings.flat);
   if (with_depth && !skin.mesh.triangles.empty()) skin.depth = depths(p.place, skin.mesh, h);
   return skin;
 }

@@ -34,12 +34,6 @@ void put(std::string& out, const T& t) {
   out.append(reinterpret_cast<const char*>(&t), sizeof t);
 }
 
-std::string hex_of(uint64_t n) {
-  char words[17];
-  std::snprintf(words, sizeof words, "%016llx", static_cast<unsigned long long>(n));
-  return words;
-}
-
 struct Head {
   std::string inputs, sum;
   size_t vertices = 0, faces = 0, particles = 0, length = 0;
@@ -130,7 +124,7 @@ void write_skins(const std::vector<FluidSkin>& skins, const std::string& inputs,
   std::ostringstream head;
   head << "ply\nformat binary_little_endian 1.0\ncomment The skins of liquids, by Easy Pour, m, y upwards\n"
        << inputs_mark << inputs << "\n"
-       << sum_mark << hex_of(checksum(body)) << "\nelement vertex " << vertices << "\n";
+       << sum_mark << in_digits(checksum(body)) << "\nelement vertex " << vertices << "\n";
   for (const char* name : {"x", "y", "z", "red", "green", "blue", "vx", "vy", "vz"})
     head << "property float " << name << "\n";
   head << "property uchar fluid\nelement face " << faces << "\nproperty list uchar int vertex_indices\n"
@@ -165,7 +159,7 @@ std::optional<std::vector<FluidSkin>> read_skins(const fs::path& file, const std
   const size_t size =
       vertices.size() * sizeof(Vertex) + faces.size() * sizeof(Face) + particles.size() * sizeof(Particle);
   const std::string_view body = std::string_view(text).substr(head->length);
-  if (body.size() != size || hex_of(checksum(body)) != head->sum) return std::nullopt;
+  if (body.size() != size || in_digits(checksum(body)) != head->sum) return std::nullopt;
   const char* at = take(body.data(), vertices);
   at = take(at, faces), take(at, particles);
   std::vector<FluidSkin> out;

@@ -31,9 +31,7 @@ std::string inputs_of(const StoredFrame& stored, const Shot& shot, double frame)
     if (auto* mark = std::get_if<Mark>(&p.shape)) shorten(mark->drawing);
   }
   const std::string all = made_by + stored.id + " " + std::to_string(frame) + " " + shot_to_json(content);
-  char words[17];
-  std::snprintf(words, sizeof words, "%016llx", static_cast<unsigned long long>(checksum(all)));
-  return words;
+  return in_digits(checksum(all));
 }
 
 }  // namespace

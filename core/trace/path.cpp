@@ -3,6 +3,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "trace/phase.h"
+
 namespace pour {
 namespace {
 
@@ -14,11 +16,6 @@ float largest(const Vec3f& v) { return std::max({v.x, v.y, v.z}); }
 float mean(const Vec3f& v) { return (v.x + v.y + v.z) / 3; }
 float squared(float x) { return x * x; }
 Vec3f exp_of(const Vec3f& v) { return {std::exp(v.x), std::exp(v.y), std::exp(v.z)}; }
-
-Vec3f any_direction(Pair u) {
-  const float z = 1 - 2 * u.x, r = std::sqrt(std::max(0.f, 1 - z * z));
-  return {r * std::cos(2 * pi * u.y), r * std::sin(2 * pi * u.y), z};
-}
 
 }  // namespace
 
@@ -86,14 +83,13 @@ void PathTracer::Path::meet_bulbs(float end) {
       add(light->radiance(from, way), false, light->number);
 }
 
-void PathTracer::Path::scatter_all_round(const Vec3f& albedo) {
+void PathTracer::Path::scatter(const Vec3f& albedo, float g) {
   left = left * albedo;
   scattered = true, density = 0;
   const bool in_air = inside.empty();
-  const float by_chance = 1 / (4 * pi);
   if (const auto asked = scene.lights.sample(from, lit_by, !in_air, random); asked.density > 0) {
     const bool small = asked.light->small();
-    const float end = asked.light->distance(from, asked.toward);
+    const float end = asked.light->distance(from, asked.toward), by_chance = phase(g, dot(way, asked.toward));
     const Vec3f part = scene.reaches({from, asked.toward, end, time, inside, small}, random, rays);
     if (small) {
       add(asked.light->radiance(from, asked.toward) * part * (by_chance / asked.density), true,
@@ -105,8 +101,9 @@ void PathTracer::Path::scatter_all_round(const Vec3f& albedo) {
           add(l->radiance(from, asked.toward) * part * weight, true, l->number);
     }
   }
-  if (in_air) density = by_chance;
-  way = any_direction(random.two());
+  const Vec3f on = scattered_way(g, way, random.two());
+  if (in_air) density = phase(g, dot(way, on));
+  way = on;
 }
 
 bool PathTracer::Path::scatter_inside(int number, const std::optional<Hit>& hit) {
@@ -121,7 +118,7 @@ bool PathTracer::Path::scatter_inside(int number, const std::optional<Hit>& hit)
   from = from + way * t;
   note(body.color, -way, length(from - scene.view.eye));
   lit_by = body.lit_by;
-  scatter_all_round(body.varies && shore == number ? beside : body.albedo);
+  scatter(body.varies && shore == number ? beside : body.albedo, 0);
   return true;
 }
 
@@ -138,7 +135,7 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
   noted = true;  // smoke has no edges that could be kept: it counts as clear
   lit_by = scene.set.smoke_lit_by;
   if (met->shines()) add(met->shine(from, time), false, -1);
-  scatter_all_round(met->albedo(from, time));
+  scatter(met->albedo(from, time), met->forward());
   return true;
 }
 

@@ -38,7 +38,8 @@ struct PathTracer::Path {
   void meet_bulbs(float end);
   bool scatter_inside(int body, const std::optional<Hit>&);
   bool scatter_in_smoke(float end);
-  void scatter_all_round(const Vec3f& albedo);
+  /// To where phase() says, with a mean cosine of g.
+  void scatter(const Vec3f& albedo, float g);
   void ask_lights(const Hit&, const Material&, const Basis&, const Vec3f& out);
   bool bounce(const Hit&);
   bool catch_shadow(const Hit&);

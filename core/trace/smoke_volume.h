@@ -17,7 +17,8 @@ struct SmokeOptics {
   /// That of tint_of(): from one scattering to the next its surplus over 1 is absorbed, which on average
   /// leaves the part 1 / tint.
   Vec3f tint{1, 1, 1};
-  Vec3f shine{};  // radiance of what is thick and glows altogether
+  float forward = 0;  // mean cosine of what it scatters
+  Vec3f shine{};      // radiance of what is thick and glows altogether
   SmokeBy shine_by = SmokeBy::itself;
   float far_density = 1, far_heat = 1;  // as Look has them
   float breakup = 0, breakup_size = 1;  // m
@@ -40,6 +41,8 @@ class TracedSmoke {
   float through(const Vec3f& from, const Vec3f& direction, float end, float time, Sampler&) const;
   /// Part of the light that is scattered, not taken, at a point that was met at this time.
   Vec3f albedo(const Vec3f& at, float time) const;
+  /// The mean cosine between light that it scatters and the way that it had.
+  float forward() const { return optics_.forward; }
   bool shines() const { return !shine_.empty(); }
   /// The light that smoke gives off at a point that was met: what it adds is this much, since it is met as
   /// often as it is thick.

@@ -166,6 +166,7 @@ namespace {
 SmokeOptics optics_of(const Look& look, const TracedSet& set, double time) {
   SmokeOptics o;
   o.thickness = float(look.thickness), o.tint = tint_of(look.shade);
+  o.forward = float(look.forward);
   o.shine = rgb(look.shine_color) * float(look.shine), o.shine_by = look.shine_by;
   o.far_density = float(look.far_density), o.far_heat = float(look.far_heat);
   o.breakup = float(look.breakup), o.breakup_size = float(look.breakup_size);

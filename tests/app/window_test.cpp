@@ -7,6 +7,7 @@
 #include <csignal>
 #include <QAction>
 #include <QApplication>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
 #include <QDragEnterEvent>
@@ -991,6 +992,35 @@ TEST_F(Window, DeliveringSaysHowFarItIs) {
   box->make_sheet(folder.filePath("sheet"));
   ASSERT_TRUE(finished.wait(60000));
   EXPECT_TRUE(QFile::exists(folder.filePath("sheet.png")));
+}
+
+TEST_F(Window, DeliveringFollowsTheRunThatIsUnderWay) {
+  window->document().edit("size", [](Shot& s) { s.film.width = 64, s.film.height = 36; });
+  click("run");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 2; }, 60000));
+  window->document().open_step(7);
+  auto* box = window->findChild<DeliverBox*>();
+  ASSERT_TRUE(box);
+  QSignalSpy finished(box, &DeliverBox::finished);
+  auto* follow = box->findChild<QCheckBox*>("deliver_follow");
+  ASSERT_TRUE(follow && follow->isVisible());
+  follow->setChecked(true);
+  box->make_images(folder.filePath("pictures"));
+  EXPECT_TRUE(box->busy());
+  ASSERT_TRUE(finished.wait(120000));
+  EXPECT_TRUE(finished[0][0].toBool()) << finished[0][1].toString().toStdString();
+  EXPECT_EQ(QDir(folder.filePath("pictures")).entryList({"*.png"}).size(), 12) << "all of the film";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().state() == Runs::State::idle; }, 60000));
+  EXPECT_FALSE(follow->isVisible()) << "nothing more will come";
+
+  // Stopped, it says so and keeps what is done.
+  window->document().edit("larger", [](Shot& s) { s.film.width = 1920, s.film.height = 1080; });
+  box->make_images(folder.filePath("large"));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return seen("deliver_stop") != nullptr; }, 5000));
+  click("deliver_stop");
+  ASSERT_TRUE(finished.wait(60000));
+  EXPECT_FALSE(finished[1][0].toBool());
+  EXPECT_THAT(finished[1][1].toString().toStdString(), HasSubstr("Stopped"));
 }
 
 TEST_F(Window, LightsAreAddedSetUpAndToldWhatToShineOn) {

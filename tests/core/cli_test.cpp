@@ -14,6 +14,7 @@
 #include "core/cli_fixture.h"
 #include "frames/smoke_frame.h"
 #include "run/checkpoint.h"
+#include "run/job_line.h"
 #include "run/run_folder.h"
 
 using namespace pour;
@@ -23,8 +24,8 @@ TEST_F(Cli, FromAWordToAVideo) {
   make();
   const Result run = cli("run a.pour --progress json");
   ASSERT_EQ(run.code, 0) << run.out;
-  EXPECT_THAT(run.out, HasSubstr("\"frame\":16,\"of\":16"));
-  EXPECT_THAT(run.out, HasSubstr("\"state\":\"done\""));
+  EXPECT_THAT(run.out, HasSubstr("\"done\":16,\"of\":16"));
+  EXPECT_THAT(run.out, HasSubstr("\"end\":\"done\""));
 
   // A table with a line for each frame whose ledger adds up.
   const Result table = cli("measure a.runs/001");
@@ -427,4 +428,49 @@ TEST_F(Cli, WhatMovesKeepsItsSmoke) {
   ASSERT_EQ(volumes.size(), 3u) << "all that stands, and a volume for each letter that moves";
   EXPECT_FALSE(volumes[1].pose == volumes[2].pose);
   EXPECT_GT(*std::max_element(volumes[1].speed.begin(), volumes[1].speed.end()), 0.05f) << "it flies";
+}
+
+// What comes after a run begins with its first frames and goes on as they come.
+TEST_F(Cli, PicturesFollowTheRun) {
+  make();
+  const std::string cli_there = std::string("cd ") + folder.string() + " && " + EASY_POUR_CLI + " ";
+  const Result both = shell("(" + cli_there + "run a.pour > run.txt 2>&1 &) ; cd " + folder.string() +
+                            " && while [ ! -d a.runs/001/frames ]; do sleep 0.02; done; " + cli_there +
+                            "picture a.runs/001 --size 32x18 --out pics --follow --progress json");
+  ASSERT_EQ(both.code, 0) << both.out;
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder / "pics"), fs::directory_iterator{}), 16);
+  EXPECT_THAT(both.out, HasSubstr("\"done\":16,\"of\":16"));
+  EXPECT_THAT(both.out, HasSubstr("\"end\":\"done\""));
+  EXPECT_THAT(both.out, testing::Not(HasSubstr("\"of\":1,"))) << "it is told of the whole";
+
+  // With a look that comes in, another one than the shot's.
+  ASSERT_EQ(cli("picture a.runs/001 --frames 16 --size 32x18 --out own").code, 0);
+  ASSERT_EQ(cli("picture a.runs/001 --frames 16 --size 32x18 --out same --look - < a.pour").code, 0);
+  ASSERT_EQ(cli("set a.pour look.exposure=2").code, 0);
+  ASSERT_EQ(cli("picture a.runs/001 --frames 16 --size 32x18 --out other --look - < a.pour").code, 0);
+  const auto picture = [&](const char* of) {
+    auto in = OIIO::ImageInput::open((folder / of / "a.png").string());
+    std::vector<uint8_t> pixels(32 * 18 * 3);
+    EXPECT_TRUE(in && in->read_image(0, 0, 0, 3, OIIO::TypeDesc::UINT8, pixels.data()));
+    return pixels;
+  };
+  EXPECT_EQ(picture("own"), picture("same"));
+  EXPECT_NE(picture("own"), picture("other"));
+  EXPECT_EQ(cli("picture a.runs/001 --out no --look - < a.runs/001/run.json").code, 2);
+}
+
+TEST(JobLine, TellsWhatItWasTold) {
+  JobLine line{.run = "a b/“c”.runs/001", .done = 3, .of = 16, .seconds_left = 1.5, .notice = "Two\nlines"};
+  line.record = FrameRecord{.frame = 3, .time = 0.125, .id = "x"};
+  line.end = JobLine::End::stopped, line.seconds = 7;
+  const std::string text = to_text(line);
+  EXPECT_EQ(std::count(text.begin(), text.end(), '\n'), 1);
+  const JobLine back = job_line(text);
+  EXPECT_EQ(to_text(back), text);
+  EXPECT_EQ(back.notice, "Two\nlines");
+  ASSERT_TRUE(back.record);
+  EXPECT_EQ(back.record->frame, 3);
+  EXPECT_THROW((void)job_line("frame 3 of 16"), Fault);
+  EXPECT_THROW((void)job_line("{\"done\": \"many\"}"), Fault);
+  EXPECT_THROW((void)job_line("[1]"), Fault);
 }

@@ -6,6 +6,8 @@
 #include <openvdb/points/PointCount.h>
 #include <unistd.h>
 
+#include <random>
+
 #include "base/error.h"
 #include "base/parallel.h"
 #include "check/checks.h"
@@ -25,6 +27,7 @@
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
+#include "surface/sheets.h"
 #include "surface/skin.h"
 #include "surface/skin_file.h"
 #include "trace/kept_skins.h"
@@ -263,6 +266,11 @@ TEST_F(LiquidShot, TheSkinIsAsLargeAsTheLiquid) {
       << "smoothing keeps its volume";
   more = {}, more.grow = 0.002;
   EXPECT_NEAR(std::cbrt(skin_of(p, p.color, more).mesh.volume() / volume), (r + 0.002) / r, 0.03);
+  more = {}, more.flat = 0.0002;
+  const Skin fewer = skin_of(p, p.color, more);
+  EXPECT_LT(fewer.mesh.triangles.size(), skin_of(p, p.color).mesh.triangles.size() / 2);
+  EXPECT_NEAR(fewer.mesh.volume(), volume, 0.03 * volume);
+  EXPECT_EQ(fewer.colors.size(), fewer.mesh.points.size());
   more = {}, more.smallest = 2.2 * r;
   EXPECT_TRUE(skin_of(p, p.color, more).mesh.triangles.empty());
   const Skin skin = skin_of(p, p.color, {}, true);
@@ -296,6 +304,20 @@ LiquidPoints boxful(double x, double y, double z, double cell) {
   return p;
 }
 
+/// How many sides of a mesh an upright line meets.
+int sides_met(const Mesh& mesh, double x, double z) {
+  int met = 0;
+  for (const auto& t : mesh.triangles) {
+    double turn[3];
+    for (size_t k = 0; k < 3; ++k) {
+      const Vec3f &a = mesh.points[size_t(t[k])], &b = mesh.points[size_t(t[(k + 1) % 3])];
+      turn[k] = (double(a.x) - x) * (double(b.z) - z) - (double(a.z) - z) * (double(b.x) - x);
+    }
+    met += (turn[0] > 0 && turn[1] > 0 && turn[2] > 0) || (turn[0] < 0 && turn[1] < 0 && turn[2] < 0);
+  }
+  return met;
+}
+
 TEST_F(LiquidShot, TheSkinOfASheetHasNoHolesAndThatOfABulkNoCavities) {
   const double h = 0.004;
   // Half a cell thick: a line through it anywhere but near its edge meets two sides.
@@ -304,22 +326,64 @@ TEST_F(LiquidShot, TheSkinOfASheetHasNoHolesAndThatOfABulkNoCavities) {
   EXPECT_NEAR(mesh.area(), 2 * 16 * h * 16 * h, 0.15 * 2 * 16 * h * 16 * h);
   for (int i = 0; i < 100; ++i) {
     const double x = (i % 10 - 4.5) * h, z = (i / 10 - 4.5) * h;
-    int met = 0;
-    for (const auto& t : mesh.triangles) {
-      double turn[3];
-      for (size_t k = 0; k < 3; ++k) {
-        const Vec3f &a = mesh.points[size_t(t[k])], &b = mesh.points[size_t(t[(k + 1) % 3])];
-        turn[k] = (double(a.x) - x) * (double(b.z) - z) - (double(a.z) - z) * (double(b.x) - x);
-      }
-      met += (turn[0] > 0 && turn[1] > 0 && turn[2] > 0) || (turn[0] < 0 && turn[1] < 0 && turn[2] < 0);
-    }
-    ASSERT_EQ(met, 2) << "at " << x << ", " << z;
+    ASSERT_EQ(sides_met(mesh, x, z), 2) << "at " << x << ", " << z;
   }
   const LiquidPoints bulk = boxful(10 * h, 10 * h, 10 * h, h);
   const Mesh closed = skin_of(bulk, bulk.color).mesh;
   EXPECT_NEAR(closed.volume(), 1000 * h * h * h, 0.03 * 1000 * h * h * h);
   for (const Vec3f& p : closed.points)
     ASSERT_GT(std::max({std::abs(p.x), std::abs(p.y), std::abs(p.z)}), 3.5f * float(h));
+}
+
+/// About so many points to a side, each up to a fifth of the way to the next beside its place.
+LiquidPoints stretched(const Vec3i& count, double apart, double cell) {
+  std::mt19937 random(3);
+  std::uniform_real_distribution<double> off(-0.2, 0.2);
+  LiquidPoints p;
+  p.cell_size = cell;
+  for (int z = 0; z < count.z; ++z)
+    for (int y = 0; y < count.y; ++y)
+      for (int x = 0; x < count.x; ++x) {
+        Vec3d at{x - 0.5 * (count.x - 1), y - 0.5 * (count.y - 1), z - 0.5 * (count.z - 1)};
+        for (int a = 0; a < 3; ++a) at[a] = (at[a] + (count[a] > 1 ? 1 : 0.3) * off(random)) * apart;
+        p.place.push_back(to<float>(at)), p.velocity.push_back({float(x), 0, 0});
+      }
+  const size_t n = p.place.size();
+  p.color.assign(n, {1, 1, 1}), p.age.assign(n, 1), p.liquid.assign(n, 0), p.id.assign(n, 7);
+  return p;
+}
+
+// Ando & Tsuruno 2011: sheets and threads are kept where particles are too few for them; spray is spray.
+TEST_F(LiquidShot, GapsInThinSheetsAndThreadsAreClosedAndSprayStaysAsItIs) {
+  const double h = 0.004;
+  const LiquidPoints sheet = stretched({14, 1, 14}, 1.5 * h, h);
+  LiquidPoints whole = sheet;
+  close_sheets(whole, 2.5 * h);
+  const Mesh torn = skin_of(sheet, sheet.color).mesh, mesh = skin_of(whole, whole.color).mesh;
+  int holes_before = 0, holes = 0;
+  for (int i = 0; i < 400; ++i) {
+    const double x = (i % 20 - 9.5) * 0.7 * h, z = (i / 20 - 9.5) * 0.7 * h;
+    holes_before += sides_met(torn, x, z) == 0, holes += sides_met(mesh, x, z) == 0;
+  }
+  EXPECT_GT(holes_before, 150);
+  EXPECT_LT(holes, 4);
+  for (const Vec3f& p : mesh.points) ASSERT_LT(std::abs(p.y), 1.2f * float(h)) << "it stays thin";
+  for (size_t i = sheet.place.size(); i < whole.place.size(); ++i) {
+    const double column = double(whole.place[i].x) / (1.5 * h) + 6.5;
+    ASSERT_NEAR(whole.velocity[i].x, column, 0.6) << "it moves as what is around it";
+  }
+  LiquidPoints far = stretched({14, 1, 14}, 3.5 * h, h), thread = stretched({20, 1, 1}, 1.8 * h, h),
+               spray = stretched({9, 9, 9}, 1.8 * h, h), off = sheet;
+  close_sheets(far, 2.5 * h), close_sheets(thread, 2.5 * h), close_sheets(spray, 2.5 * h);
+  close_sheets(off, 0.5 * h);
+  EXPECT_EQ(far.place.size(), 196u) << "what is torn stays torn";
+  EXPECT_GT(thread.place.size(), 50u);
+  EXPECT_LT(spray.place.size(), 760u);
+  EXPECT_EQ(off.place.size(), 196u);
+  const ThreadLimit one(1);
+  LiquidPoints single = sheet;
+  close_sheets(single, 2.5 * h);
+  EXPECT_EQ(single.place, whole.place);
 }
 
 TEST_F(LiquidShot, ADropOfOnePointIsABallWhereverItLies) {
@@ -494,6 +558,12 @@ TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
   EXPECT_THAT(only(s, "buried").text, HasSubstr("inside Lump"));
   EXPECT_TRUE(mended(s, "buried"));
   s.pieces.back().position.x += 0.03;  // half of the mouth looks out
+  EXPECT_EQ(only(s, "buried").title, "");
+  // A wall that is far thinner than wide, too.
+  s.pieces.back().position.x -= 0.03, s.pieces.back().shape = Block{{0.3, 0.002, 0.3}};
+  s.piece("mouth")->shape = Block{{0.05, 0.001, 0.05}}, s.piece("mouth")->turn = {};
+  EXPECT_TRUE(mended(s, "buried"));
+  s.piece("mouth")->position.y += 0.001;  // a quarter looks out
   EXPECT_EQ(only(s, "buried").title, "");
   s.pieces.pop_back();
 

@@ -7,6 +7,7 @@
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
+#include "shape/turned_mesh.h"
 
 namespace pour {
 namespace {
@@ -274,6 +275,78 @@ TEST(LongLiquid, AFilmFallsAlikeInFinerCells) {
     const double same = (fine[2 * row] + fine[2 * row + 1]) / 2;
     EXPECT_NEAR(coarse[row] / same, 1, 0.1) << "row " << row;
     EXPECT_NEAR(fine[2 * row] / film_speed(12, 2 * row), 1, 0.06) << "row " << 2 * row;
+  }
+}
+
+namespace {
+
+/// Means of f(n) over the particles with y between `low` and `high` cells, in rings of a cell around a
+/// middle.
+template <class F>
+std::vector<double> by_ring(const Particles& p, float middle, float low, float high, size_t rings,
+                            const F& f) {
+  std::vector<double> sum(rings, 0), count(rings, 0);
+  for (size_t n = 0; n < p.size(); ++n) {
+    const size_t ring = size_t(std::hypot(p.place[0][n] - middle, p.place[2][n] - middle));
+    if (p.place[1][n] < low || p.place[1][n] > high || ring >= rings) continue;
+    sum[ring] += f(n), ++count[ring];
+  }
+  for (size_t i = 0; i < rings; ++i) sum[i] /= std::max(1.0, count[i]);
+  return sum;
+}
+
+}  // namespace
+
+// In a tube that is open at both ends weight drives what is thick: w = g (R² - r²) / 4 ν, and so much comes
+// through as π g R⁴ / 8 ν (Poiseuille 1840; Landau & Lifshitz, Fluid Mechanics, § 17, from memory).
+TEST(Liquid, RunsThroughATubeAsPoiseuilleSays) {
+  const double h = 0.002, radius = 8 * h, nu = 0.01, middle = 16 * h;
+  Mesh tube = cylinder_mesh(radius, 0.4), filled = cylinder_mesh(radius, 0.13);
+  tube.place({{}, {middle, 0.1, middle}}), filled.place({{}, {middle, 0.1, middle}});
+  Tank tank({31, 95, 31}, h, SourceShape::surface(LevelSet(filled, h / 2), filled.bounds(), 1), {},
+            {Solid::around(LevelSet(tube, h))});
+  tank.w.open[side_bottom] = true;
+  tank.w.liquids = {{.density = 1000, .viscosity = 1000 * nu}};
+  tank.run(0.08);
+  const Particles& p = tank.s.particles;
+  const auto speed = by_ring(p, 16, 30, 60, 8, [&](size_t n) { return -double(p.velocity[1][n]); });
+  double through = 0, should = 0;
+  for (size_t i = 0; i < speed.size(); ++i) {
+    const double r = (double(i) + 0.5) * h, area = 2 * std::numbers::pi * r * h;
+    const double theirs = 9.81 / (4 * nu) * (radius * radius - r * r - h * h / 4);  // its mean over the ring
+    through += speed[i] * area, should += theirs * area;
+    EXPECT_NEAR(speed[i], theirs, 0.05 * 9.81 / (4 * nu) * radius * radius) << "ring " << i;
+  }
+  EXPECT_NEAR(through / should, 1, 0.05);
+}
+
+// A rod that spins in a thick liquid takes it along with v = Ω R₁² / (R₂² - R₁²) · (R₂² / r - r), R₂ that of
+// the vessel (Taylor 1923 has it as Couette's flow; Landau & Lifshitz, § 18, from memory).
+TEST(Liquid, ASpinningRodTakesItAlongAsCouetteSays) {
+  const double h = 0.002, inner = 8 * h, outer = 20 * h, nu = 5e-3, spin = 5, middle = 24 * h;
+  Mesh vessel = cylinder_mesh(outer, 0.4), filled = cylinder_mesh(outer, 12 * h);
+  vessel.place({{}, {middle, 16 * h, middle}}), filled.place({{}, {middle, 16 * h, middle}});
+  const LevelSet turning(cylinder_mesh(inner, 0.4), h);
+  const auto at = [&](double t) {
+    return Pose{Rotation::euler({0, spin * t, 0}), {middle, 16 * h, middle}, 1};
+  };
+  Tank tank({47, 39, 47}, h, SourceShape::surface(LevelSet(filled, h / 2), filled.bounds(), 1), {},
+            {Solid::around(LevelSet(vessel, h)), Solid(turning, at(0), at(0))});
+  tank.w.gravity = 0, tank.w.liquids = {{.density = 1000, .viscosity = 1000 * nu}};
+  while (tank.s.time < 0.1) {
+    const double dt = 0.004;
+    tank.w.solids[1] = Solid(turning, at(tank.s.time), at(tank.s.time + dt));
+    tank.solver.step(tank.s, tank.w, dt, tank.ledger);
+  }
+  const Particles& p = tank.s.particles;
+  const auto speed = by_ring(p, 24, 13, 19, 20, [&](size_t n) {
+    const double x = double(p.place[0][n]) - 24, z = double(p.place[2][n]) - 24;
+    return (z * double(p.velocity[0][n]) - x * double(p.velocity[2][n])) / std::hypot(x, z);
+  });
+  for (size_t i = 8; i < speed.size(); ++i) {
+    const double r = (double(i) + 0.5) * h;
+    const double theirs = spin * inner * inner / (outer * outer - inner * inner) * (outer * outer / r - r);
+    EXPECT_NEAR(speed[i], theirs, 0.05 * spin * inner) << "ring " << i;
   }
 }
 

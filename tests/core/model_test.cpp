@@ -348,7 +348,7 @@ TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
     ASSERT_FALSE(files.empty()) << format;
     for (const fs::path& file : files) try {
         const Arrival arrival = read_arrival(file.string());
-        EXPECT_FALSE(arrival.words.empty());
+        EXPECT_FALSE(arrival_in_words(arrival.shape).empty());
         for (const Body& b : *bodies_of(arrival.shape)) {
           EXPECT_GE(b.mesh.volume(), 0) << file;
           EXPECT_TRUE(is_closed(b.mesh)) << file;
@@ -370,8 +370,9 @@ TEST_F(Models, SmallHolesAreFilledAndUnitsAreGuessed) {
   const auto& m = std::get<Model>(arrival.shape);
   EXPECT_EQ(m.open, Model::Open::filled);
   EXPECT_NEAR(m.height, 0.08, 0.001);
-  EXPECT_THAT(arrival.words, HasSubstr("taken as millimetres"));
-  EXPECT_THAT(arrival.words, HasSubstr("filled as if their holes were closed"));
+  const std::string words = arrival_in_words(arrival.shape);
+  EXPECT_THAT(words, HasSubstr("taken as millimetres"));
+  EXPECT_THAT(words, HasSubstr("filled as if their holes were closed"));
   const double r = 0.04;
   EXPECT_NEAR(bodies_of(arrival.shape)->front().mesh.volume() / (4.0 / 3 * std::numbers::pi * r * r * r), 1,
               0.03);
@@ -385,7 +386,8 @@ TEST_F(Models, WhatCrossesItselfIsSaid) {
   other.place({Rotation::euler({0.2, 0.3, 0.1}), {0.5, 0.1, 0}, 1});
   boxes.append(other);
   EXPECT_GT(NearSurface(boxes).crossings(), 3u);
-  EXPECT_THAT(read_arrival(put("boxes.obj", obj(boxes)).string()).words, HasSubstr("crosses itself"));
+  EXPECT_THAT(arrival_in_words(read_arrival(put("boxes.obj", obj(boxes)).string()).shape),
+              HasSubstr("crosses itself"));
 }
 
 TEST_F(Models, ReadingIsGivenUpWhenAsked) {

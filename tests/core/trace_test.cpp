@@ -11,6 +11,7 @@
 #include "trace/denoise.h"
 #include "trace/lights.h"
 #include "trace/path_tracer.h"
+#include "trace/phase.h"
 #include "trace/smoke_volume.h"
 
 using namespace pour;
@@ -344,6 +345,73 @@ TEST(Trace, SmokeLetsThroughWhatLambertAndBeerSay) {
   }
   EXPECT_NEAR(1 - met / rays, std::exp(-optical), 0.006);
   EXPECT_NEAR(through / rays, std::exp(-optical), 0.006);
+}
+
+// A phase function integrates to one, g is its mean cosine, and directions come as often as it says (Henyey
+// & Greenstein 1941).
+TEST(Trace, SmokeSendsLightOnAsHenyeyAndGreensteinSay) {
+  for (const float g : {0.f, 0.7f, -0.5f}) {
+    double whole = 0, mean = 0;
+    constexpr int n = 20000;
+    for (int i = 0; i < n; ++i) {
+      const float cosine = 2 * (float(i) + 0.5f) / n - 1;
+      whole += 4 * pi * double(phase(g, cosine)) / n, mean += 4 * pi * double(cosine * phase(g, cosine)) / n;
+    }
+    EXPECT_NEAR(whole, 1, 1e-3);
+    EXPECT_NEAR(mean, double(g), 1e-3);
+    const Vec3f way = normalized(Vec3f{0.3f, -0.5f, 0.8f});
+    double drawn = 0;
+    int forwards = 0;
+    for (uint32_t i = 0; i < n; ++i) {
+      Sampler random(3, i);
+      const Vec3f on = scattered_way(g, way, random.two());
+      ASSERT_NEAR(length(on), 1, 1e-4f);
+      drawn += double(dot(on, way)) / n, forwards += dot(on, way) > 0;
+    }
+    EXPECT_NEAR(drawn, double(g), 0.01);
+    const double half = g == 0 ? 0.5
+                               : (1 - double(g * g)) / (2 * double(g)) *
+                                     (1 / (1 - double(g)) - 1 / std::sqrt(1 + double(g * g)));
+    EXPECT_NEAR(forwards / double(n), half, 0.01);
+  }
+}
+
+// What a thin slab scatters once, by quadrature along the line of sight (Chandrasekhar, Radiative Transfer,
+// 1960): E ω p ∫ σ exp(-σ (s + d(s))) ds, d the way that light has come through it. A matte plate that faces
+// the sun, which is E / π bright, says how much E is.
+TEST(Trace, AThinSlabScattersOnceAsQuadratureSays) {
+  constexpr double deep = 0.1, sigma = 1;
+  const auto in_the_sun = [](double from_behind) {
+    TracedSet set = white_set();
+    set.look.background = {0, 0, 0};
+    Light sun;
+    sun.kind = LightKind::sun, sun.pitch = 0, sun.yaw = from_behind;
+    set.look.lights = {sun};
+    return set;
+  };
+  TracedSet plate = in_the_sun(0);
+  plate.camera.yaw = 0;
+  plate.bodies = {body(box_mesh({1, 1, 0.02}), Substance::matte, {1, 1, 1})};
+  const double by_pi = double(mean_of(traced(plate, 16, 64), 6, 6, 10, 10).y);
+  ASSERT_GT(by_pi, 0.1);
+  SmokeWalls::Sealed smoke = slab({160, 160, 10}, 0.01, 0.001f);
+  smoke.smoke.color.assign(smoke.smoke.color.size(), 0.1f);
+  const double albedo = double(single_albedo({0.1f, 0.1f, 0.1f}).y);
+  for (const double angle : {40.0, 150.0})
+    for (const float g : {0.f, 0.6f}) {
+      TracedSet set = in_the_sun(angle * pi / 180);
+      set.smoke.emplace_back(smoke, SmokeOptics{.thickness = 1000, .forward = g});
+      const double seen = double(mean_of(traced(set, 16, 2048), 6, 6, 10, 10).y),
+                   c = std::cos(angle * pi / 180);
+      double sum = 0;
+      constexpr int n = 1000;
+      for (int i = 0; i < n; ++i) {
+        const double s = (i + 0.5) * deep / n, d = c > 0 ? s / c : (deep - s) / -c;
+        sum += sigma * std::exp(-sigma * (s + d)) * deep / n;
+      }
+      const double once = pi * by_pi * albedo * double(phase(g, float(-c))) * sum;
+      EXPECT_NEAR(seen / once, 1, 0.08) << angle << " " << g << ": a little is scattered more often";
+    }
 }
 
 // Black smoke in front of a backdrop, as a picture.

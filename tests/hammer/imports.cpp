@@ -56,6 +56,7 @@ Held bring(const std::string& what) {
   Shot shot;
   try {
     (void)add_arrival(shot, read_arrival(what));
+    (void)bodies_of(shot.pieces.at(0).shape);
   } catch (const Fault& f) {
     must(!f.where.empty() && !f.problem.empty() && !f.mend.empty(),
          std::string("a fault without words: ") + f.what());

@@ -1,0 +1,118 @@
+#include "job.h"
+
+#include <sys/prctl.h>
+#include <unistd.h>
+
+#include <csignal>
+#include <cstdio>
+#include <thread>
+
+#include "base/units.h"
+#include "door.h"
+#include "run/run_lock.h"
+
+using namespace pour;
+
+namespace {
+
+volatile std::sig_atomic_t stop_asked = 0;
+
+/// Each of these is a polite stop, however often it comes: whoever ends a group of processes sends it twice.
+void stop_on_signals() {
+  struct sigaction action {};
+  action.sa_handler = [](int) { stop_asked = 1; };
+  action.sa_flags = SA_RESTART;
+  for (const int s : {SIGTERM, SIGINT, SIGHUP}) ::sigaction(s, &action, nullptr);
+  std::signal(SIGPIPE, SIG_IGN);  // frames matter more than who reads of them
+}
+
+bool wait_a_while(const Job& job) {
+  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  return !job.asked_to_stop();
+}
+
+}  // namespace
+
+void add_job_options(CLI::App* command, JobOptions& o, const char* follow) {
+  command->add_flag("--background", o.background, "Leave the cores to other programs when they want them");
+  command->add_option("--progress", o.progress, "json: one object a line")
+      ->check(CLI::IsMember({"json", "text"}));
+  if (follow) command->add_flag("--follow", o.follow, follow);
+}
+
+Job::Job(const JobOptions& o) : json_(o.progress == "json") {
+  if (o.background) {
+    (void)!nice(15);
+    // What was paused goes on when the window that paused it is gone.
+    ::prctl(PR_SET_PDEATHSIG, SIGCONT);
+  }
+  stop_on_signals();
+}
+
+Job::~Job() { end_line(); }
+
+void Job::end_line() {
+  if (open_) std::fputc('\n', stderr);
+  open_ = false;
+}
+
+bool Job::asked_to_stop() const { return stop_asked != 0; }
+
+void Job::tell(const JobLine& line) const { say_text(to_text(line)); }
+
+void Job::say(const std::string& text) {
+  end_line();
+  if (json_)
+    tell({.notice = text});
+  else
+    ::say(text);
+}
+
+bool Job::show(int done, int of) {
+  if (of_all_ > 0) done += before_, of = of_all_;
+  const double left = seconds_left(seconds(), done, of);
+  if (json_) {
+    tell({.done = done, .of = of, .seconds_left = left});
+  } else {
+    std::fprintf(stderr, "\r%d of %d, %s left   ", done, of, format_duration(left).c_str());
+    open_ = true;
+    if (done == of) end_line();
+  }
+  return !asked_to_stop();
+}
+
+void Job::end(bool whole) {
+  end_line();
+  if (json_)
+    tell({.end = whole ? JobLine::End::done : JobLine::End::stopped, .seconds = seconds()});
+  else if (!whole)
+    ::say("Stopped.");
+}
+
+double Job::seconds() const {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
+}
+
+bool follow(Job& job, const JobOptions& o, const Run& run, const FrameRange& frames,
+            const std::function<bool(const Run&, const FrameRange&)>& work) {
+  if (!o.follow) return work(run, frames);
+  const int all = frames.last - frames.first + 1;
+  for (int next = frames.first;;) {
+    const bool under_way = writer_of(run.folder).has_value();  // before looking, so that nothing is missed
+    const Run now = load_run(run.folder);
+    const FrameRange fresh{next, std::min(frames.last, now.newest_frame())};
+    if (fresh.last >= fresh.first) {
+      job.is_part(next - frames.first, all);
+      if (!work(now, fresh)) return false;
+      next = fresh.last + 1;
+    }
+    if (next > frames.last || !under_way) return true;
+    if (!wait_a_while(job)) return false;
+  }
+}
+
+Run once_finished(const Job& job, const JobOptions& o, const Run& run) {
+  while (o.follow && writer_of(run.folder) && wait_a_while(job)) {
+  }
+  return o.follow ? load_run(run.folder) : run;
+}
