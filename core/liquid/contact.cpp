@@ -78,12 +78,7 @@ std::vector<LiquidSolver::WallCell> LiquidSolver::wall_cells_of(const LiquidStat
     Vec3d away;
     if (solid) {
       if (depth > deepest * h) continue;
-      for (int k = 0; k < 3; ++k) {
-        Vec3d step;
-        step[k] = 0.25 * h;
-        away[k] = near.distance(p + step) - near.distance(p - step);
-      }
-      away = normalized(away);
+      away = near.away(p, 0.25 * h);
     } else {
       for (int a = 0; a < 3; ++a)
         if (const double beyond = p[a] - (world.low[a] + world.cells[a]) * h; beyond > 0)

@@ -269,16 +269,14 @@ std::vector<LiquidSolver::Contact> LiquidSolver::contacts_of(const LiquidState& 
     for (int c = 0; c < block_cells; ++c) {
       if (face[a]->block(b)[c]) continue;
       const Vec3d p = face_middle(s.grid, b, c, a, h);
-      if (const double d = near.distance(p, 2 * h); d < -reach * h || d > h) continue;
+      const double d = near.distance(p, 2 * h);
+      if (d < -reach * h || d > h) continue;
       const Solid* solid = near.nearest(p, 2 * h);
       if (!solid) continue;
-      Vec3d away;
-      for (int k = 0; k < 3; ++k) {
-        Vec3d step;
-        step[k] = 0.25 * h;
-        away[k] = near.distance(p + step) - near.distance(p - step);
-      }
-      out.push_back({a, c, to<float>(normalized(away)), to<float>(solid->velocity(p, dt)),
+      const Vec3d away = near.away(p, 0.25 * h);
+      // What flows past meets its surface, which moves in another way than what is deeper in it where it
+      // turns.
+      out.push_back({a, c, to<float>(away), to<float>(solid->velocity(p - away * d, dt)),
                      float(1 - solid->friction), float(solid->bounce), float(1 - solid->stickiness)});
     }
   return out;

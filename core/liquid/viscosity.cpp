@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <tuple>
 
 #include "base/parallel.h"
@@ -39,6 +40,85 @@ Floats parts_of(const LiquidState& s) {
   return part;
 }
 
+constexpr float held = -1;  // in place of a mass: the face is in a solid and keeps its velocity
+
+/// Whether the middle of a face is in one, or so near that nothing can be sheared between them.
+bool in_solid(const BlockGrid& g, const NearSolids& near, double h, int b, int c, int axis) {
+  return !near.empty() && near.distance(face_middle(g, b, c, axis, h), h) <= 0.05 * h;
+}
+
+/// Faces as viscosity meets them: those whose velocity is to be found out, and those that something holds.
+struct Faces {
+  const BlockGrid& grid;
+  const Bytes* const (&open)[3];
+  const Floats (&mass)[3];
+  const World& world;
+
+  bool is_own(int a, size_t n) const { return mass[a].data()[n] > 0; }
+  /// Whether a face that is next to one that is to be found out, along `to`, takes part: it is another one of
+  /// them, or one of a solid or of the floor.
+  bool counts(int a, size_t n, int to) const {
+    if (n < size_t(first_block) * block_cells) return int(n / block_cells) == outside_wall && to == 1;
+    if (mass[a].data()[n] != 0) return true;
+    const int c = int(n % block_cells);
+    const Vec3i at = grid.key(int(n / block_cells)).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6} - world.low;
+    return !open[a]->data()[n] && at.x < world.cells.x && at.y < world.cells.y && at.z < world.cells.z;
+  }
+
+  /// From a face to the next one, in a solid: how much of the way lies before it, and how straight into it
+  /// that leads, in cells. Half of the way to the floor.
+  struct Way {
+    float part, straight;
+  };
+  Way way_to_wall(const NearSolids& near, int a, size_t in, size_t out) const {
+    constexpr double nearest = 0.1;
+    if (near.empty() || out < size_t(first_block) * block_cells) return {0.5f, 1};
+    const double h = world.cell_size;
+    const auto distance = [&](size_t n) {
+      return near.distance(face_middle(grid, int(n / block_cells), int(n % block_cells), a, h), h);
+    };
+    const double d = std::max(distance(in), 0.0), deep = -distance(out);
+    if (deep < 0) return {0.5f, 1};
+    return {float(std::clamp(d / std::max(d + deep, 1e-9), nearest, 1.0)), float((d + deep) / h)};
+  }
+
+  /// The edge between the faces of two components, x and the next one, at the lower corner of a cell.
+  struct Edge {
+    size_t cells[4];  // around it
+    float way;  // over which what it joins is sheared, in cells: to a solid only as far as to its surface
+  };
+  std::optional<Edge> edge(const NearSolids& near, int b, int c, int x) const {
+    const int y = (x + 1) % 3;
+    const int* around = grid.around(b);
+    const size_t n = size_t(b) * block_cells + size_t(c), nx = before(around, b, c, x),
+                 ny = before(around, b, c, y);
+    if (!counts(x, n, x) || !counts(x, ny, y) || !counts(y, n, y) || !counts(y, nx, x)) return {};
+    const int bx = int(nx / block_cells);
+    const size_t nxy = bx < first_block ? nx : before(grid.around(bx), bx, int(nx % block_cells), y);
+    Way way{1, 0};
+    for (const auto& [a, in, out] : {std::tuple{x, n, ny}, {y, n, nx}})
+      if (const bool here = is_own(a, in); here != is_own(a, out))
+        if (const Way w = way_to_wall(near, a, here ? in : out, here ? out : in); w.straight > way.straight)
+          way = w;
+    return Edge{{n, nx, ny, nxy}, way.part};
+  }
+
+  /// How much of the space around a face, half of the way to the next ones beside it, is before solids.
+  float width(const NearSolids& near, int b, int c, int a) const {
+    const int* around = grid.around(b);
+    const size_t n = size_t(b) * block_cells + size_t(c);
+    float part = 1;
+    for (int o = 0; o < 3; ++o) {
+      if (o == a) continue;
+      float sum = 0;
+      for (const size_t next : {before(around, b, c, o), after(around, b, c, o)})
+        sum += is_own(a, next) || !counts(a, next, o) ? 1 : way_to_wall(near, a, n, next).part;
+      part *= sum / 2;
+    }
+    return part;
+  }
+};
+
 }  // namespace
 
 Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double density, const World& world,
@@ -64,56 +144,47 @@ void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, const World
   parallel_for(size_t(grid_.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = grid_.around(b);
+    const NearSolids near(world.solids, world.cell_size, grid_.key(b).at * 8);
     for (int c = 0; c < block_cells; ++c) {
       const size_t n = size_t(b) * block_cells + size_t(c);
       if (part.data()[n] > 0) stretch_.data()[n] = 2 * k * viscosity.data()[n] * part.data()[n];
       for (int a = 0; a < 3; ++a) {
         const float here = part.data()[n], low = part.data()[before(around, b, c, a)];
-        if (face[a]->data()[n] && (here > 0 || low > 0))
-          mass_[a].data()[n] = here < 0 ? low : low < 0 ? here : (here + low) / 2;
+        if (!face[a]->data()[n] || (here <= 0 && low <= 0)) continue;
+        const float mean = here < 0 ? low : low < 0 ? here : (here + low) / 2;
+        mass_[a].data()[n] = in_solid(grid_, near, world.cell_size, b, c, a) ? held : mean;
       }
     }
   });
-  // A face that the liquid's stress reaches, one cell along an axis from a face of its own: one more of them,
-  // one of a solid or of the floor.
-  const auto counts = [&](int a, size_t n, int to) {
-    if (n < size_t(first_block) * block_cells) return int(n / block_cells) == outside_wall && to == 1;
-    if (mass_[a].data()[n] > 0) return true;
-    const int c = int(n % block_cells);
-    const Vec3i at = grid_.key(int(n / block_cells)).at * 8 + Vec3i{c & 7, c >> 3 & 7, c >> 6} - world.low;
-    return !face[a]->data()[n] && at.x < world.cells.x && at.y < world.cells.y && at.z < world.cells.z;
-  };
-  const auto is_own = [&](int a, size_t n) { return mass_[a].data()[n] > 0; };
+  const Faces faces{grid_, face, mass_, world};
   parallel_for(size_t(grid_.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    const int* around = grid_.around(b);
-    const double h = world.cell_size;
-    const NearSolids near(world.solids, h, grid_.key(b).at * 8);
-    const auto distance_to_wall = [&](int a, size_t n) {  // in cells; half of one to the floor
-      const double d = near.distance(face_middle(grid_, int(n / block_cells), int(n % block_cells), a, h), h);
-      return float(std::clamp(near.empty() || d >= h ? 0.5 : d / h, 0.25, 1.0));
-    };
+    const NearSolids near(world.solids, world.cell_size, grid_.key(b).at * 8);
     for (int c = 0; c < block_cells; ++c)
-      for (int x = 0; x < 3; ++x) {
-        const int y = (x + 1) % 3;
-        const size_t n = size_t(b) * block_cells + size_t(c), nx = before(around, b, c, x),
-                     ny = before(around, b, c, y);
-        const int bx = int(nx / block_cells);
-        const size_t nxy = bx < first_block ? nx : before(grid_.around(bx), bx, int(nx % block_cells), y);
-        if (!counts(x, n, x) || !counts(x, ny, y) || !counts(y, n, y) || !counts(y, nx, x)) continue;
-        float parts = 0, open = 0, thick = 0, wet = 0;
-        for (const size_t m : {n, nx, ny, nxy}) {
-          if (part.data()[m] >= 0) parts += part.data()[m], ++open;
-          if (part.data()[m] > 0) thick += viscosity.data()[m], ++wet;
+      for (int x = 0; x < 3; ++x)
+        if (const auto edge = faces.edge(near, b, c, x)) {
+          float parts = 0, open = 0, thick = 0, wet = 0;
+          for (const size_t m : edge->cells) {
+            if (part.data()[m] >= 0) parts += part.data()[m], ++open;
+            if (part.data()[m] > 0) thick += viscosity.data()[m], ++wet;
+          }
+          if (wet > 0)
+            shear_[pair(x, (x + 1) % 3)].data()[size_t(b) * block_cells + size_t(c)] =
+                k * thick / wet * parts / open / edge->way;
         }
-        if (wet <= 0) continue;
-        // What is sheared against a solid is so over the way to its surface, not over a whole cell.
-        float way = 1;
-        for (const auto& [a, in, out] : {std::tuple{x, n, ny}, {y, n, nx}})
-          if (const bool here = is_own(a, in); here != is_own(a, out))
-            way = std::min(way, distance_to_wall(a, here ? in : out));
-        shear_[pair(x, y)].data()[n] = k * thick / wet * parts / open / way;
-      }
+  });
+  std::vector<std::vector<std::pair<float*, float>>> narrow(size_t(grid_.blocks()));
+  parallel_for(narrow.size(), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const NearSolids near(world.solids, world.cell_size, grid_.key(b).at * 8);
+    if (near.empty()) return;
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c)
+        if (float& mass = mass_[a].block(b)[c]; mass > 0)
+          if (const float part = faces.width(near, b, c, a); part < 1) narrow[i].emplace_back(&mass, part);
+  });
+  parallel_for(narrow.size(), [&](size_t i) {
+    for (const auto& [mass, part] : narrow[i]) *mass *= part;
   });
 }
 
@@ -274,6 +345,34 @@ Floats LiquidSolver::shear_rate(const LiquidState& s, double h) const {
   return rate;
 }
 
+namespace {
+
+/// Faces that are open but whose middle is in a solid go along with it, as far as it takes liquid along: what
+/// is thick is sheared against them.
+void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const double h = world.cell_size;
+  parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    const NearSolids near(world.solids, h, s.grid.key(b).at * 8);
+    if (near.empty()) return;
+    for (int a = 0; a < 3; ++a)
+      for (int c = 0; c < block_cells; ++c) {
+        if (!face[a]->block(b)[c] || !in_solid(s.grid, near, h, b, c, a)) continue;
+        const Vec3d p = face_middle(s.grid, b, c, a, h);
+        const Solid* solid = near.nearest(p, h);
+        if (!solid) continue;
+        float& v = velocity[a]->block(b)[c];
+        const Vec3d at = p - near.away(p, 0.25 * h) * near.distance(p, h);  // on its surface
+        const float with = float(solid->velocity(at, dt)[a]);
+        v = with + float(1 - solid->friction) * (v - with);
+      }
+  });
+}
+
+}  // namespace
+
 int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, double dt) {
   constexpr double least = 0.02;  // of a cell that momentum spreads in a step; less is not worth it
   const double h = world.cell_size;
@@ -308,6 +407,7 @@ int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, doub
       viscosity.block(b)[c] = float(std::exp(sum / (last - first)));
     }
   });
+  hold_in_solids(s, world, dt);
   return Viscosity(s, viscosity, density, world, dt).solve(s);
 }
 

@@ -14,6 +14,16 @@ class NearSolids {
   bool empty() const { return near_.empty(); }
   /// The distance to the nearest of them, m, at most `most`; negative inside.
   double distance(const Vec3d& p, double most = 1e300) const;
+  /// The unit vector away from them, by differences over `step`, m; zero where there is none.
+  Vec3d away(const Vec3d& p, double step) const {
+    Vec3d out;
+    for (int k = 0; k < 3; ++k) {
+      Vec3d by;
+      by[k] = step;
+      out[k] = distance(p + by) - distance(p - by);
+    }
+    return length(out) > 0 ? normalized(out) : Vec3d();
+  }
   /// The nearest one, null where none is within `reach`.
   const Solid* nearest(const Vec3d& p, double reach) const;
   /// The velocity of the nearest one at a point at the end of the step, 0 where none is within `reach`.
