@@ -45,7 +45,7 @@ void Arrivals::run(const QString& words, const std::function<void(const StopAske
     else
       Q_EMIT document_.problem(*problem);
   });
-  reading_ = QtConcurrent::run([given_up, problem, read, words] {
+  reading_ = QtConcurrent::run(&beside(), [given_up, problem, read, words] {
     step_back();
     try {
       read([given_up] { return given_up->load(); });
@@ -83,7 +83,7 @@ void Arrivals::describe(const Shape& shape) {
     --describing_;
     if (!words->isEmpty()) Q_EMIT described(*words);
   });
-  const auto looking = QtConcurrent::run([words, shape, closing = closing_] {
+  const auto looking = QtConcurrent::run(&beside(), [words, shape, closing = closing_] {
     step_back();
     try {
       *words = QString::fromStdString(arrival_in_words(shape, [closing] { return closing->load(); }));

@@ -153,7 +153,7 @@ void Runs::look_again() {
   if (document_.file().isEmpty()) return;
   if (looking_.isRunning()) return disk_changed_.start();
   looked_at_ = document_.file();
-  looking_.setFuture(QtConcurrent::run([file = looked_at_.toStdString()]() -> RunList {
+  looking_.setFuture(QtConcurrent::run(&beside(), [file = looked_at_.toStdString()]() -> RunList {
     step_back();
     try {
       return list_runs(file);

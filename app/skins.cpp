@@ -55,7 +55,7 @@ void Skins::look() {
     kept_.clear();
     return Q_EMIT changed();
   }
-  looking_.setFuture(QtConcurrent::run([run = *run, shot = document_.shot(), range] {
+  looking_.setFuture(QtConcurrent::run(&beside(), [run = *run, shot = document_.shot(), range] {
     step_back();
     std::set<int> out;
     const Shot seen = seen_as(run.shot, shot);

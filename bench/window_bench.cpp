@@ -87,10 +87,12 @@ int main(int argc, char** argv) {
   };
   report("before the run");
   if (argc > 2 && QFile::exists(QString::fromLocal8Bit(argv[2]))) {
+    const Analyst& analyst = window.analyst();
+    if (!QTest::qWaitFor([&] { return !analyst.busy(); }, 60000)) return 1;
+    app.events.clear();
     QElapsedTimer coming;
     coming.start();
     const auto seconds = [&] { return double(coming.elapsed()) / 1000; };
-    const Analyst& analyst = window.analyst();
     const size_t before = analyst.now().pieces->size();
     window.arrivals().bring_in(QString::fromLocal8Bit(argv[2]));
     if (!QTest::qWaitFor([&] { return analyst.now().pieces->size() > before; }, 60000)) return 1;

@@ -144,7 +144,7 @@ void Drawer::next_picture() {
   const auto [name, frame] = wanted_.takeFirst();
   for (const Run& r : runs_.all()) {
     if (QString::fromStdString(r.name()) != name) continue;
-    watcher_.setFuture(QtConcurrent::run([run = r, name = name, frame = frame]() -> Shot {
+    watcher_.setFuture(QtConcurrent::run(&beside(), [run = r, name = name, frame = frame]() -> Shot {
       step_back();
       try {
         const Photographer photographer(run, run.shot);

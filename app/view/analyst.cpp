@@ -91,16 +91,22 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
 
 namespace {
 
-std::shared_ptr<const std::vector<PicturePiece>> coarse(const std::vector<PicturePiece>& fine) {
-  constexpr size_t most = 40000;  // triangles a piece
-  auto out = std::make_shared<std::vector<PicturePiece>>(fine);
-  bool any = false;
-  for (PicturePiece& p : *out) {
-    const auto before = p.surface;
-    p.surface = coarser(before, most);
-    any = any || p.surface != before;
-  }
-  return any ? out : nullptr;
+/// What a stage draws of pieces that stand still.
+std::shared_ptr<const std::vector<PicturePiece>> drawn(
+    const std::shared_ptr<const std::vector<PicturePiece>>& pieces, Coarser how) {
+  const auto fewer = coarser(*pieces, still_triangles, how);
+  return fewer ? fewer : pieces;
+}
+
+/// The shapes of a shot for the stage: at once, or as they look best.
+void take_shapes(Analysis& a, const std::vector<PicturePiece>& pieces, Coarser how) {
+  std::vector<PicturePiece> solid = pieces;
+  for (PicturePiece& p : solid)
+    if (p.glass()) p.finish = Finish::solid;
+  a.pieces = drawn(std::make_shared<const std::vector<PicturePiece>>(pieces), how);
+  a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
+  a.drawn_pieces = drawn(a.solid_pieces, how);
+  a.coarse_pieces = how == Coarser::well ? coarser(*a.solid_pieces, moving_triangles) : nullptr;
 }
 
 }  // namespace
@@ -116,62 +122,60 @@ void Analyst::look() {
       QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && analysis_.whole && same_simulation(document_.shot(), seen_);
-  watcher_.setFuture(QtConcurrent::run([shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_,
-                                        shapes_stay, as_solver = document_.solver_view(),
-                                        given_up = given_up_](QPromise<Analysis>& promise) {
-    step_back();
-    const StopAsked stop = [given_up] { return given_up->load(); };
-    Analysis a;
-    a.whole = true;
-    try {
-      if (shapes_stay) {
-        a.pieces = old.pieces, a.solid_pieces = old.solid_pieces, a.coarse_pieces = old.coarse_pieces;
-      } else {
-        std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, 1)), solid = pieces;
-        for (PicturePiece& p : solid)
-          if (p.glass()) p.finish = Finish::solid;
-        a.pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(pieces));
-        a.solid_pieces = std::make_shared<const std::vector<PicturePiece>>(std::move(solid));
-        Analysis soon = old;  // they are seen before all else is known, which of large models takes longer
-        soon.pieces = a.pieces, soon.solid_pieces = a.solid_pieces, soon.coarse_pieces.reset();
-        soon.whole = false;
-        promise.addResult(std::move(soon));
-        a.coarse_pieces = coarse(*a.solid_pieces);
-      }
-      const Space space(shot, stop);
-      a.framed = framed(shot, space);
-      if (as_solver && shapes_stay && old.solver_pieces)
-        a.solver_pieces = old.solver_pieces, a.solver_words = old.solver_words;
-      else if (as_solver)
-        add_solver_pieces(a, shot, space, stop);
-      const Staging staging(shot, space, Staging::For::looking, stop);
-      a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
-      a.seeds = staging.seeds();
-      constexpr size_t normals = 300;  // of a piece
-      if (shapes_stay) a.normals = old.normals;
-      for (const Piece& p : shot.pieces)
-        if (!shapes_stay) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
-      for (const Piece& p : shot.pieces)
-        if (!p.shows) {
-          auto& outline = a.guides[p.id];
-          for (const Body& body : *bodies_of(p.shape, stop))
-            for (const OutlineEdge& e : outline_of(body.mesh)) outline.push_back(e);
+  watcher_.setFuture(QtConcurrent::run(
+      &beside(), [shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_, shapes_stay,
+                  as_solver = document_.solver_view(), given_up = given_up_](QPromise<Analysis>& promise) {
+        step_back();
+        const StopAsked stop = [given_up] { return given_up->load(); };
+        Analysis a;
+        a.whole = true;
+        try {
+          if (shapes_stay) {
+            a.pieces = old.pieces, a.solid_pieces = old.solid_pieces, a.drawn_pieces = old.drawn_pieces,
+            a.coarse_pieces = old.coarse_pieces;
+          } else {
+            const std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, 1));
+            Analysis soon =
+                old;  // they are seen before all else is known, which of large models takes longer
+            take_shapes(soon, pieces, Coarser::quickly);
+            soon.whole = false;
+            promise.addResult(std::move(soon));
+            take_shapes(a, pieces, Coarser::well);
+          }
+          const Space space(shot, stop);
+          a.framed = framed(shot, space);
+          if (as_solver && shapes_stay && old.solver_pieces)
+            a.solver_pieces = old.solver_pieces, a.solver_words = old.solver_words;
+          else if (as_solver)
+            add_solver_pieces(a, shot, space, stop);
+          const Staging staging(shot, space, Staging::For::looking, stop);
+          a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
+          a.seeds = staging.seeds();
+          constexpr size_t normals = 300;  // of a piece
+          if (shapes_stay) a.normals = old.normals;
+          for (const Piece& p : shot.pieces)
+            if (!shapes_stay) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
+          for (const Piece& p : shot.pieces)
+            if (!p.shows) {
+              auto& outline = a.guides[p.id];
+              for (const Body& body : *bodies_of(p.shape, stop))
+                for (const OutlineEdge& e : outline_of(body.mesh)) outline.push_back(e);
+            }
+          a.ok = true;
+        } catch (const GivenUp&) {
+          return;
+        } catch (...) {  // the checks below say what it is
         }
-      a.ok = true;
-    } catch (const GivenUp&) {
-      return;
-    } catch (...) {  // the checks below say what it is
-    }
-    try {
-      a.checks = check_shot(shot, folder.toStdString(), stop);
-    } catch (const GivenUp&) {
-      return;
-    } catch (...) {
-      const Fault f = fault_in_flight("Checks");
-      a.ok = false;
-      a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
-    }
-    promise.addResult(std::move(a));
-  }));
+        try {
+          a.checks = check_shot(shot, folder.toStdString(), stop);
+        } catch (const GivenUp&) {
+          return;
+        } catch (...) {
+          const Fault f = fault_in_flight("Checks");
+          a.ok = false;
+          a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
+        }
+        promise.addResult(std::move(a));
+      }));
   looked_at_ = document_.shot();
 }

@@ -21,10 +21,10 @@ class Runs;
 struct Analysis {
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces =
       std::make_shared<std::vector<pour::PicturePiece>>();
-  // The same, all of them solid, to see how they stand.
-  std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces;
-  // Those with fewer triangles, for while one looks around; null where that would be the same.
-  std::shared_ptr<const std::vector<pour::PicturePiece>> coarse_pieces;
+  // The same in full, all of them solid, to see how they stand; as a stage draws them, with not too many
+  // triangles; and with fewer, for while one looks around, null where that would be the same.
+  std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces, drawn_pieces = pieces,
+                                                         coarse_pieces;
   std::vector<pour::Check> checks;
   pour::Box bounds;
   std::vector<pour::Staging::Seed> seeds;

@@ -4,6 +4,7 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "picture/coarser.h"
 #include "picture/liquid_piece.h"
 #include "picture/smoke_look.h"
 #include "shot/animate.h"
@@ -74,6 +75,7 @@ void Frames::load(const Run& run, const Key& key) {
   const auto walls = same_run ? walls_ : nullptr;
   const auto pieces = same_run ? pieces_ : nullptr;
   watcher_.setFuture(QtConcurrent::run(
+      &beside(),
       [key, walls, pieces, stored = run.stored_frame(key.frame), shot = run.shot, cell = run.cell_size,
        seen = key.kept ? seen_as(run.shot, document_.shot()) : Shot()]() -> Entry {
         step_back();

@@ -197,7 +197,7 @@ std::shared_ptr<const std::vector<PicturePiece>> Viewport::pieces() const {
   if (document_.stage() == Stage::set && document_.solver_view() && a.solver_pieces)
     return at_playhead(a.solver_pieces);
   if (document_.stage() == Stage::set)
-    return coloured(at_playhead((moving_ || held_) && a.coarse_pieces ? a.coarse_pieces : a.solid_pieces));
+    return coloured(at_playhead((moving_ || held_) && a.coarse_pieces ? a.coarse_pieces : a.drawn_pieces));
   // Smoke is seen in the pieces that it was made in, as it will be delivered.
   const auto& made_in = frames_.current().pieces;
   return coloured(made_in ? made_in : at_playhead(a.pieces));

@@ -1,5 +1,9 @@
 // Results that took long to make, kept for as long as they are asked for now and then.
 #pragma once
+#include <tbb/task_arena.h>
+
+#include <algorithm>
+#include <condition_variable>
 #include <list>
 #include <memory>
 #include <mutex>
@@ -13,20 +17,38 @@ class Shelf {
  public:
   explicit Shelf(size_t most) : most_(most) {}
 
-  /// What `make()` gives for this key, now or the last time.
+  /// What `make()` gives for this key, now or the last time. Who asks for it while it is made waits for it.
   template <class F>
   std::shared_ptr<const Value> get(const Key& key, const F& make) {
-    if (auto found = find(key)) return found;
-    auto made = std::make_shared<const Value>(make());
-    const std::lock_guard lock(mutex_);
-    items_.emplace_front(key, made);
-    if (items_.size() > most_) items_.pop_back();
+    std::unique_lock lock(mutex_);
+    const auto is_made = [&] { return std::find(making_.begin(), making_.end(), key) != making_.end(); };
+    for (;; through_.wait(lock)) {
+      if (auto found = find(key)) return found;
+      if (!is_made()) break;
+    }
+    const auto mine = making_.insert(making_.end(), key);
+    lock.unlock();
+    std::shared_ptr<const Value> made;
+    const auto end = [&] {
+      lock.lock();
+      making_.erase(mine);
+      if (made) items_.emplace_front(key, made);
+      if (items_.size() > most_) items_.pop_back();
+      through_.notify_all();
+    };
+    try {
+      // Meanwhile this thread takes no other work, which could ask for the same.
+      tbb::this_task_arena::isolate([&] { made = std::make_shared<const Value>(make()); });
+    } catch (...) {
+      end();
+      throw;
+    }
+    end();
     return made;
   }
 
  private:
   std::shared_ptr<const Value> find(const Key& key) {
-    const std::lock_guard lock(mutex_);
     for (auto i = items_.begin(); i != items_.end(); ++i)
       if (i->first == key) {
         items_.splice(items_.begin(), items_, i);
@@ -38,6 +60,8 @@ class Shelf {
   const size_t most_;
   std::mutex mutex_;
   std::list<std::pair<Key, std::shared_ptr<const Value>>> items_;
+  std::list<Key> making_;
+  std::condition_variable through_;
 };
 
 }  // namespace pour
