@@ -65,7 +65,8 @@ void add_item_commands(CLI::App& app) {
   });
   command(app, "part", "Makes a piece of a part of a model, that moves with it", piece, o,
           [](Shot& s, const Item& i) { say("Added " + add_part(s, i.item, i.word)); })
-      ->add_option("part", o->word, "Its name, “name/2” for a surface, “name:3” for a side")
+      ->add_option("part", o->word,
+                   "Its name, “name/2” for a surface, “name:3” for a side, “name^1” for a hollow")
       ->required();
   command(app, "duplicate", "Puts a copy of a piece, a fluid, a pour or a light after it", any, o,
           [](Shot& s, const Item& i) { say("Added " + duplicate_item(s, i.item)); });

@@ -93,7 +93,7 @@ double Job::seconds() const {
   return std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
 }
 
-bool follow(Job& job, const JobOptions& o, const Run& run, const FrameRange& frames,
+bool follow(Job& job, const JobOptions& o, const Run& run, FrameRange frames,
             const std::function<bool(const Run&, const FrameRange&)>& work) {
   if (!o.follow) return work(run, frames);
   const int all = frames.last - frames.first + 1;

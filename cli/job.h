@@ -42,7 +42,7 @@ class Job {
 /// Calls work(run, its frames) for these; where the job follows, for those that are there and then for more
 /// as they appear, as long as the run is under way and the job is not asked to stop. False where that or
 /// `work` ended it.
-bool follow(Job&, const JobOptions&, const pour::Run&, const pour::FrameRange& frames,
+bool follow(Job&, const JobOptions&, const pour::Run&, pour::FrameRange frames,
             const std::function<bool(const pour::Run&, const pour::FrameRange&)>& work);
 /// The run; where the job follows, once nobody writes to it any more.
 pour::Run once_finished(const Job&, const JobOptions&, const pour::Run&);

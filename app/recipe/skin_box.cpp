@@ -34,7 +34,8 @@ SkinBox::SkinBox(Skins& skins, QWidget* parent) : QWidget(parent), skins_(skins)
   make_->setObjectName("make_skins");
   make_->setProperty("role", "fix");
   make_->setToolTip(
-      tr("The skin of every frame that has none yet as it is set here: pictures need not make it again"));
+      tr("The skin of every frame that has none yet as it is set here: pictures need not make it again; "
+         "while a run is under way, of the frames to come, too"));
   stop_ = new QPushButton(tr("Stop"), card);
   stop_->setObjectName("stop_skins");
   row->addWidget(make_), row->addWidget(stop_), row->addStretch(1);

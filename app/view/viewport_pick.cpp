@@ -209,13 +209,15 @@ void Viewport::open_menu(const std::string& id, const std::optional<Vec3d>& at, 
   if (const auto* model = std::get_if<Model>(&piece->shape); model && at) try {
       const Vec3d own = pose_of(document_.shot_now(), *piece).inverse() * *at;
       for (const std::string& part : parts_at(model->parts(), to<float>(own))) {
-        auto* action = menu->addAction(
-            tr("“%1” as a piece of its own").arg(QString::fromStdString(part).replace('&', "&&")), this,
-            [this, id, part] {
-              std::string path;
-              document_.edit(tr("A part as a piece"), [&](Shot& s) { path = add_part(s, id, part); });
-              if (!path.empty()) document_.select(path.substr(path.find('.') + 1));
-            });
+        auto* action = menu->addAction((is_hollow(part) ? tr("The inside here, “%1”, as a piece of its own")
+                                                        : tr("“%1” as a piece of its own"))
+                                           .arg(QString::fromStdString(part).replace('&', "&&")),
+                                       this, [this, id, part] {
+                                         std::string path;
+                                         document_.edit(tr("A part as a piece"),
+                                                        [&](Shot& s) { path = add_part(s, id, part); });
+                                         if (!path.empty()) document_.select(path.substr(path.find('.') + 1));
+                                       });
         action->setObjectName("part_" + QString::fromStdString(part));
       }
       menu->addSeparator();
@@ -260,7 +262,8 @@ void Viewport::paint_normals(QPainter& p) {
     }
   p.setPen(QPen(QColor(0xF2, 0xC1, 0x4E, 60), 1));
   p.drawLines(behind);
-  for (const auto& [color, wide] : {std::pair{QColor(60, 40, 0, 150), 3.0}, {QColor(0xF2, 0xC1, 0x4E), 1.3}}) {
+  for (const auto& [color, wide] :
+       {std::pair{QColor(60, 40, 0, 150), 3.0}, {QColor(0xF2, 0xC1, 0x4E), 1.3}}) {
     p.setPen(QPen(color, wide));
     p.drawLines(front);
   }

@@ -90,15 +90,13 @@ namespace {
 
 /// As many paths as the options ask for.
 bool trace(PathTracer& tracer, const DeliverOptions& o) {
-  constexpr int portion = 16;
+  constexpr int portion = 16;  // what is stopped is kept from one to the next
   const auto start = std::chrono::steady_clock::now();
   const auto spent = [&] {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   };
   while (tracer.samples() < o.samples) {
-    const bool asked = o.noise > 0 || o.seconds > 0;
-    if (!tracer.add(asked ? std::min(portion, o.samples - tracer.samples()) : o.samples, o.keep_going))
-      return false;
+    if (!tracer.add(std::min(portion, o.samples - tracer.samples()), o.keep_going)) return false;
     if (o.noise > 0 && double(tracer.noise()) <= o.noise) break;
     if (o.seconds > 0 && spent() >= o.seconds) break;
   }
@@ -131,7 +129,7 @@ std::vector<Channels> passes_of(const PathTracer& tracer, const Look& look) {
 
 }  // namespace
 
-Taken Photographer::take(int frame, const DeliverOptions& o) const {
+Taken Photographer::take(int frame, const DeliverOptions& o, const Unfinished* kept) const {
   Taken out;
   if (o.samples <= 0) {
     if (o.stills == Stills::passes)
@@ -141,7 +139,11 @@ Taken Photographer::take(int frame, const DeliverOptions& o) const {
   }
   const bool passes = o.stills == Stills::passes;
   PathTracer tracer(traced(frame), o.width, o.height, passes);
-  if (!trace(tracer, o)) return out;
+  if (kept) kept->give_back(tracer);
+  if (!trace(tracer, o)) {
+    if (kept) kept->keep(tracer);
+    return out;
+  }
   out.image = tracer.picture(o.denoise), out.samples = tracer.samples();
   if (!passes) return out;
   out.passes = passes_of(tracer, shot_at(seen_as(run_.shot, look_of_), frame).look);
@@ -209,7 +211,7 @@ void make_folder(const fs::path& folder) {
 
 /// What `take` gives for each frame that is shown, as files of a folder.
 bool write_images(const Images& images, const fs::path& folder, const DeliverOptions& o,
-                  const std::function<Taken(int frame)>& take) {
+                  const std::function<Taken(int frame, const Unfinished&)>& take) {
   make_folder(folder);
   if (!o.replace)
     if (const auto there = in_the_way(images); !there.empty())
@@ -217,10 +219,12 @@ bool write_images(const Images& images, const fs::path& folder, const DeliverOpt
   for (size_t i = 0, n = images.files.size(); i < n; ++i) {
     if (!is_current(images, i)) {
       check_writable(images.files[i]);
-      const Taken taken = take(images.shown[i]);
+      const Unfinished unfinished(images.files[i], images.inputs[i]);
+      const Taken taken = take(images.shown[i], unfinished);
       if (taken.image.rgb.empty()) return false;
       write_image(taken.image, images.files[i], o.stills, {images.inputs[i], taken.samples, images.parts},
                   taken.passes);
+      unfinished.remove();
     }
     if (o.progress && !o.progress(int(i) + 1, int(n)) && i + 1 < n) return false;
   }
@@ -254,7 +258,8 @@ bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder,
                     const Showing& how) {
   const Images images = images_of(run, look_of, folder, o, words_of(how));
   const Photographer photographer(run, look_of, how);
-  return write_images(images, folder, o, [&](int f) { return photographer.take(f, o); });
+  return write_images(images, folder, o,
+                      [&](int f, const Unfinished& kept) { return photographer.take(f, o, &kept); });
 }
 
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,
@@ -262,7 +267,7 @@ bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of
   (void)frames_shown(before, o.frames, Gaps::refuse);
   const Images images = images_of(after, look_of, folder, o, "beside " + before.folder.string());
   const Photographer left(before, look_of), right(after, look_of);
-  return write_images(images, folder, o, [&](int f) {
+  return write_images(images, folder, o, [&](int f, const Unfinished&) {
     const Image a = left.picture(f, o.width, o.height), b = right.picture(f, o.width, o.height);
     Taken both{{2 * o.width, o.height, {}}};
     for (size_t y = 0, row = 3 * size_t(o.width); y < size_t(o.height); ++y)

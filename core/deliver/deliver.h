@@ -4,6 +4,7 @@
 #include <functional>
 
 #include "base/error.h"
+#include "deliver/unfinished.h"
 #include "picture/image_file.h"
 #include "picture/quantity.h"
 #include "picture/quick_picture.h"
@@ -53,8 +54,9 @@ class Photographer {
   Image picture(int frame, int width, int height) const;
   /// What there is to be traced at a frame. Throws as picture() does.
   TracedSet traced(int frame) const;
-  /// Traced or quick, as the options say; with passes where they ask for them.
-  Taken take(int frame, const DeliverOptions&) const;
+  /// Traced or quick, as the options say; with passes where they ask for them. A traced one goes on from what
+  /// was kept of it, and is kept where it is stopped.
+  Taken take(int frame, const DeliverOptions&, const Unfinished* = nullptr) const;
 
  private:
   const Run& run_;

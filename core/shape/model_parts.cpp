@@ -4,16 +4,20 @@
 #include <numbers>
 
 #include "base/text.h"
+#include "shape/hollows.h"
 #include "shape/near_surface.h"
 
 namespace pour {
 namespace {
 
 constexpr float edge = float(40 * std::numbers::pi / 180);  // that parts two sides
-constexpr char surface_mark = '/', side_mark = ':';
+constexpr char surface_mark = '/', side_mark = ':', hollow_mark = '^';
+constexpr char marks[] = {surface_mark, side_mark, hollow_mark};
 
 std::vector<std::vector<int>> pieces(const Mesh& mesh, char mark) {
-  return mark == surface_mark ? surfaces_of(mesh) : sides_of(mesh, edge);
+  return mark == surface_mark ? surfaces_of(mesh)
+         : mark == side_mark  ? sides_of(mesh, edge)
+                              : hollows_of(mesh);
 }
 
 /// These triangles of a part.
@@ -57,7 +61,7 @@ std::vector<ModelPart> named_part(const std::vector<ModelPart>& all, const std::
   std::vector<ModelPart> out;
   for (const ModelPart& p : all) {
     if (p.name == name) out.push_back(p);
-    for (const char mark : {surface_mark, side_mark}) {
+    for (const char mark : marks) {
       if (!name.starts_with(p.name + mark)) continue;
       const auto number = whole_number(name.substr(p.name.size() + 1), 1, 1000000);
       if (!number) continue;
@@ -88,7 +92,7 @@ std::vector<std::string> parts_at(const std::vector<ModelPart>& all, const Vec3f
   if (!part) return out;
   if (all.size() > 1) out.push_back(part->name);
   size_t before = part->mesh.triangles.size();
-  for (const char mark : {surface_mark, side_mark}) {
+  for (const char mark : marks) {
     const auto found = pieces(part->mesh, mark);
     for (size_t i = 0; i < found.size(); ++i) {
       // One that is as large as what was named already says nothing new.
@@ -101,6 +105,11 @@ std::vector<std::string> parts_at(const std::vector<ModelPart>& all, const Vec3f
     }
   }
   return out;
+}
+
+bool is_hollow(const std::string& part) {
+  const size_t at = part.find_last_not_of("0123456789");
+  return at != std::string::npos && at + 1 < part.size() && part[at] == hollow_mark;
 }
 
 }  // namespace pour

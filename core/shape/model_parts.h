@@ -1,5 +1,5 @@
-// The parts of a model, as one names them: “Lid”, “Lid/2” for the second of its surfaces that hang together,
-// “Lid:3” for the third of its sides that edges part.
+// The parts of a model, as one names them: “Jug”, “Jug/2” for the second of its surfaces that hang together,
+// “Jug:3” for the third of its sides that edges part, “Jug^1” for the first of its hollows.
 #pragma once
 #include <string>
 #include <vector>
@@ -15,5 +15,7 @@ std::vector<std::string> parts_within(const std::vector<ModelPart>&);
 /// What of it is at the place on its surface that is nearest to a point, from the largest to the smallest;
 /// none that is all of it.
 std::vector<std::string> parts_at(const std::vector<ModelPart>&, const Vec3f&);
+/// Whether a name is that of a hollow.
+bool is_hollow(const std::string& part);
 
 }  // namespace pour

@@ -117,6 +117,10 @@ std::string in_words(const Model& model, const LookedAt& seen) {
   for (const ModelPart& p : seen.parts)
     if (p.texture) (p.texture->bytes.empty() ? missing : there).insert(p.texture->name);
   if (!there.empty()) out += " Textures: " + listed(there) + ".";
+  constexpr size_t most_textures = 255;  // Body::Seen counts them in a byte
+  if (there.size() > most_textures)
+    out += " Only the first " + std::to_string(most_textures) +
+           " textures are shown; join some of them in its program.";
   if (!missing.empty())
     out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
            "; put them there as PNG or JPEG and bring it in again.";

@@ -15,8 +15,10 @@ namespace {
 constexpr float close = 0.8f;      // what is nearer has no gap between it, cells
 constexpr float same = 0.4f;       // two new points that are nearer become one, cells
 constexpr uint32_t full = 80;      // particles in the 27 cells around one that is not in a thin sheet
-constexpr size_t fewest = 5;       // neighbours that show a shape
+constexpr size_t fewest = 6;       // particles that show a sheet, itself among them
+constexpr size_t in_line = 3;      // that show a thread
 constexpr double thin = 0.08;      // of the largest variance, across what is thin
+constexpr double straight = 0.02;  // the same of a thread
 constexpr float along = 0.35f;     // how far out of a sheet's plane a gap may lead
 constexpr float even = 0.7f;       // how alike two parts of a sheet are turned
 constexpr double widest_look = 4;  // cells
@@ -55,7 +57,7 @@ std::optional<Thin> shape_around(const Bins& bins, const Vec3f& at, float reach)
     const Vector v(double(d.x), double(d.y), double(d.z));
     sum += w, mean += w * v, squares += openvdb::math::outerProduct(v, v) * w, ++count;
   });
-  if (count <= fewest) return {};
+  if (count < in_line) return {};
   mean /= sum;
   const Matrix variance = squares * (1 / sum) - openvdb::math::outerProduct(mean, mean);
   Matrix ways;
@@ -64,7 +66,8 @@ std::optional<Thin> shape_around(const Bins& bins, const Vec3f& at, float reach)
   int low = 0, high = 0;
   for (int k = 1; k < 3; ++k) low = size[k] < size[low] ? k : low, high = size[k] >= size[high] ? k : high;
   if (low == high || size[low] > thin * size[high]) return {};
-  const bool thread = size[3 - low - high] < thin * size[high];
+  const bool thread = size[3 - low - high] < straight * size[high];
+  if (!thread && count < fewest) return {};
   const Vector out = ways.col(thread ? high : low);
   return Thin{to<float>(Vec3d{out.x(), out.y(), out.z()}), thread};
 }

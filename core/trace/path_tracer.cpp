@@ -2,7 +2,9 @@
 
 #include <atomic>
 #include <cmath>
+#include <cstring>
 #include <numbers>
+#include <type_traits>
 
 #include "base/parallel.h"
 #include "trace/path.h"
@@ -103,6 +105,27 @@ bool PathTracer::add(int samples, const std::function<bool()>& keep_going) {
   if (stopped) return false;
   pixels_ = std::move(more), of_lights_ = std::move(of_lights), samples_ += samples;
   for (const uint64_t r : rays) rays_ += r;
+  return true;
+}
+
+std::string PathTracer::paths() const {
+  static_assert(std::is_trivially_copyable_v<Pixel>);
+  const uint64_t head[] = {uint64_t(samples_), rays_, pixels_.size(), of_lights_.size()};
+  std::string out(reinterpret_cast<const char*>(head), sizeof head);
+  out.append(reinterpret_cast<const char*>(pixels_.data()), pixels_.size() * sizeof(Pixel));
+  out.append(reinterpret_cast<const char*>(of_lights_.data()), of_lights_.size() * sizeof(Vec3f));
+  return out;
+}
+
+bool PathTracer::set_paths(const std::string& bytes) {
+  uint64_t head[4];
+  const size_t pixels = pixels_.size() * sizeof(Pixel), lights = of_lights_.size() * sizeof(Vec3f);
+  if (bytes.size() != sizeof head + pixels + lights) return false;
+  std::memcpy(head, bytes.data(), sizeof head);
+  if (head[2] != pixels_.size() || head[3] != of_lights_.size()) return false;
+  samples_ = int(head[0]), rays_ = head[1];
+  std::memcpy(pixels_.data(), bytes.data() + sizeof head, pixels);
+  if (lights) std::memcpy(of_lights_.data(), bytes.data() + sizeof head + pixels, lights);
   return true;
 }
 

@@ -99,6 +99,10 @@ class PathTracer {
   /// So many more paths for each pixel; false, and with none added, where `keep_going` says no.
   bool add(int samples, const std::function<bool()>& keep_going = {});
   int samples() const { return samples_; }
+  /// All that its paths brought so far, as bytes of this machine, and back: then it goes on to the same bits.
+  /// False, and nothing changed, for those of another size or another number of lights.
+  std::string paths() const;
+  bool set_paths(const std::string&);
   /// The mean so far, exposed; with the halo of the lens. `denoised`: see denoise.h. Where the backdrop is
   /// transparent it has an alpha.
   Image picture(bool denoised = false) const;

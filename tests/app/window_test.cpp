@@ -998,7 +998,7 @@ TEST_F(Window, DeliveringFollowsTheRunThatIsUnderWay) {
   window->document().edit("size", [](Shot& s) { s.film.width = 64, s.film.height = 36; });
   click("run");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->runs().current_frame() >= 2; }, 60000));
-  window->document().open_step(7);
+  click("step_7");
   auto* box = window->findChild<DeliverBox*>();
   ASSERT_TRUE(box);
   QSignalSpy finished(box, &DeliverBox::finished);

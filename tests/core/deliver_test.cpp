@@ -4,6 +4,7 @@
 
 #include <OpenImageIO/imageio.h>
 
+#include <atomic>
 #include <cmath>
 
 #include "base/error.h"
@@ -12,6 +13,8 @@
 #include "deliver/deliver.h"
 #include "deliver/names.h"
 #include "picture/image_file.h"
+#include "run/run_folder.h"
+#include "shot/shot_file.h"
 
 using namespace pour;
 using testing::AllOf;
@@ -191,6 +194,42 @@ TEST_F(Deliver, PathsStopWhereGrainOrTimeSay) {
   EXPECT_EQ(read(folder / "again/a.000008.png").values, read(folder / "some/a.000008.png").values);
   ASSERT_EQ(cli(common + "timed --samples 60000 --seconds 0.1").code, 0);
   EXPECT_LT(made_from(folder / "timed/a.000008.png").samples, 65537);
+}
+
+TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
+  run_small();
+  const pour::Run run = load_run(folder / "a.runs/001");
+  const Shot shot = load_shot(folder / "a.pour");
+  DeliverOptions o = options_of(shot, {8, 8});
+  o.width = 16, o.height = 9, o.samples = 64, o.noise = 0, o.stills = Stills::passes;
+  ASSERT_TRUE(deliver_images(run, shot, folder / "whole", o));
+  std::atomic<int> asked = 0;
+  o.keep_going = [&] { return ++asked <= 20; };  // once a row: two times sixteen paths, and a bit
+  EXPECT_FALSE(deliver_images(run, shot, folder / "parts", o));
+  const fs::path kept = folder / "parts/.a.000008.exr.part";
+  ASSERT_TRUE(fs::exists(kept));
+  EXPECT_FALSE(fs::exists(folder / "parts/a.000008.exr"));
+  asked = 0;
+  o.keep_going = [&] { return ++asked > 0; };
+  ASSERT_TRUE(deliver_images(run, shot, folder / "parts", o));
+  EXPECT_EQ(asked, 18) << "the other two";
+  EXPECT_FALSE(fs::exists(kept));
+  const Read whole = read(folder / "whole/a.000008.exr"), parts = read(folder / "parts/a.000008.exr");
+  EXPECT_EQ(whole.spec.nchannels, parts.spec.nchannels);
+  EXPECT_EQ(whole.values, parts.values) << "to the bit";
+
+  // Of another picture, or torn, it is none.
+  for (const bool torn : {false, true}) {
+    asked = 0, o.keep_going = [&] { return ++asked <= 20; }, o.replace = true;
+    o.samples = torn ? 65 : 66;
+    EXPECT_FALSE(deliver_images(run, shot, folder / "parts", o));
+    ASSERT_TRUE(fs::exists(kept));
+    if (torn) fs::resize_file(kept, fs::file_size(kept) - 1);
+    asked = 0, o.keep_going = [&] { return ++asked > 0; };
+    if (!torn) o.samples = 67;
+    ASSERT_TRUE(deliver_images(run, shot, folder / "parts", o));
+    EXPECT_EQ(asked, 45) << "all of them";
+  }
 }
 
 TEST(Video, SaysWhatItCannotHave) {

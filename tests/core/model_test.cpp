@@ -14,10 +14,12 @@
 #include "check/light_checks.h"
 #include "cli_fixture.h"
 #include "picture/quick_picture.h"
+#include "shape/hollows.h"
 #include "shape/kinds/model.h"
 #include "shape/level_set.h"
 #include "shape/model_file.h"
 #include "shape/near_surface.h"
+#include "shape/turned_mesh.h"
 #include "shot/arrival.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
@@ -241,6 +243,40 @@ TEST_F(Models, AreTakenApart) {
               2 * std::get<Model>(s.pieces[0].shape).height, 1e-3)
       << "each stays where it was";
   EXPECT_THROW((void)take_apart(s, id), Fault) << "it is all of a piece";
+}
+
+// The inside of a jug is a part, up to its lip: of a bowl it is as large as the bowl's own profile turned.
+TEST_F(Models, TheInsideOfAVesselIsAPartOfIt) {
+  EXPECT_TRUE(hollows_of(ball_mesh(1)).empty());
+  EXPECT_TRUE(hollows_of(box_mesh({1, 1, 1})).empty());
+  // A can without a lid, with a wall of 4 mm.
+  const Mesh can = vessel_mesh({{0, 0, 0}, {0.038, 0, 0}, {0.04, 0.002, 0}, {0.04, 0.12, 0}}, 0.004);
+  const auto found = hollows_of(can);
+  ASSERT_EQ(found.size(), 1u);
+  double area = 0, highest = -1, outermost = 0;
+  for (const int t : found[0]) {
+    Mesh one{can.points, {can.triangles[size_t(t)]}};
+    area += one.area();
+    for (const int p : one.triangles[0]) {
+      const Vec3f& q = can.points[size_t(p)];
+      highest = std::max(highest, double(q.y)),
+      outermost = std::max(outermost, std::hypot(double(q.x), double(q.z)));
+    }
+  }
+  const double r = 0.038, deep = 0.118, inside = std::numbers::pi * r * r + 2 * std::numbers::pi * r * deep;
+  EXPECT_NEAR(area / inside, 1, 0.12) << "the outermost of it sees more than half of the sky";
+  EXPECT_LT(outermost, 0.041) << "nothing of the outside";
+  EXPECT_GT(highest, 0.1);
+
+  const Model m = model("can.obj", obj(can, "Can"));
+  const auto parts = m.all_parts();
+  EXPECT_THAT(parts_at(parts, {0, -0.055f, 0}), testing::Contains("Can^1"));
+  EXPECT_THAT(parts_at(parts, {0.06f, 0, 0}), testing::Not(testing::Contains("Can^1")));
+  EXPECT_TRUE(is_hollow("Can^1"));
+  EXPECT_FALSE(is_hollow("Can/1") || is_hollow("Can") || is_hollow("x^"));
+  ASSERT_EQ(named_part(parts, "Can^1").size(), 1u);
+  EXPECT_EQ(named_part(parts, "Can^1")[0].mesh.triangles.size(), found[0].size());
+  EXPECT_TRUE(named_part(parts, "Can^2").empty());
 }
 
 // A cube has six sides that edges part, a ball one, and a can three.

@@ -380,7 +380,7 @@ TEST(Trace, SmokeSendsLightOnAsHenyeyAndGreensteinSay) {
 // 1960): E ω p ∫ σ exp(-σ (s + d(s))) ds, d the way that light has come through it. A matte plate that faces
 // the sun, which is E / π bright, says how much E is.
 TEST(Trace, AThinSlabScattersOnceAsQuadratureSays) {
-  constexpr double deep = 0.1, sigma = 1;
+  constexpr double deep = 0.1, sigma = 0.5;
   const auto in_the_sun = [](double from_behind) {
     TracedSet set = white_set();
     set.look.background = {0, 0, 0};
@@ -394,7 +394,7 @@ TEST(Trace, AThinSlabScattersOnceAsQuadratureSays) {
   plate.bodies = {body(box_mesh({1, 1, 0.02}), Substance::matte, {1, 1, 1})};
   const double by_pi = double(mean_of(traced(plate, 16, 64), 6, 6, 10, 10).y);
   ASSERT_GT(by_pi, 0.1);
-  SmokeWalls::Sealed smoke = slab({160, 160, 10}, 0.01, 0.001f);
+  SmokeWalls::Sealed smoke = slab({160, 160, 10}, 0.01, 0.0005f);
   smoke.smoke.color.assign(smoke.smoke.color.size(), 0.1f);
   const double albedo = double(single_albedo({0.1f, 0.1f, 0.1f}).y);
   for (const double angle : {40.0, 150.0})

@@ -28,9 +28,11 @@ struct Model {
              "An OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it.")
         .add(&Model::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
              "Of all of the file, from its lowest to its highest point.")
-        .add(&Model::part, "part", "Part",
-             "The name of one of its parts, “name/2” for the second of its surfaces that hang together, or "
-             "“name:2” for the second of its sides that edges part; all of it where it is empty.")
+        .add(
+            &Model::part, "part", "Part",
+            "The name of one of its parts, “name/2” for the second of its surfaces that hang together, "
+            "“name:2” for the second of its sides that edges part, or “name^1” for the first of its hollows; "
+            "all of it where it is empty.")
         .more()
         .add(&Model::wrap, "wrap", "Wrap", Unit::length, {0, 1, 0, 0.02},
              "What flows meets a closed, simple hull at this distance around it, in place of the model "
