@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "surface/sheets.h"
 #include "surface/skin.h"
 
 namespace pour {
@@ -55,8 +56,13 @@ int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liqu
   const std::vector<Vec3f>& colors = shown.empty() ? liquid.color : shown;
   const bool points = how.point_size > 0;
   const size_t every = points ? (liquid.place.size() + most_points - 1) / most_points : 1;
-  Skin skin =
-      points && every ? points_of(liquid, colors, how.point_size, every) : skin_of(liquid, colors, settings);
+  const auto closed_skin = [&] {
+    LiquidPoints closed = liquid;
+    closed.color = colors;
+    close_sheets(closed, settings);
+    return skin_of(closed, closed.color, settings);
+  };
+  Skin skin = points && every ? points_of(liquid, colors, how.point_size, every) : closed_skin();
   if (skin.mesh.triangles.empty()) return 1;
   pieces.emplace_back(std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors)), Pose(),
                       !shown.empty() ? Finish::plain

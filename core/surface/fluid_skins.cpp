@@ -63,8 +63,7 @@ std::vector<FluidSkin> skins_of(const Shot& now, const LiquidPoints& liquid, Mes
     const Fluid fluid = number < now.fluids.size() ? now.fluids[number] : Fluid();
     LiquidPoints points = points_of_fluid(liquid, number, fluid);
     const size_t real = points.place.size();
-    constexpr double gaps = 2.5;  // where the shot says nothing, cells
-    close_sheets(points, now.surface.sheets > 0 ? now.surface.sheets : gaps * points.cell_size);
+    close_sheets(points, now.surface);
     go_on_into(solids, points);
     FluidSkin one{number, skin_of(points, points.color, now.surface, has_bubbles(fluid))};
     if (!one.skin.depth.empty()) one.skin.depth.resize(real);

@@ -141,4 +141,9 @@ void close_sheets(LiquidPoints& points, double widest) {
   }
 }
 
+void close_sheets(LiquidPoints& points, const SkinSettings& settings) {
+  constexpr double usual = 2.5;  // cells, where the shot says nothing
+  close_sheets(points, settings.sheets > 0 ? settings.sheets : usual * points.cell_size);
+}
+
 }  // namespace pour

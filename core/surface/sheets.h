@@ -1,6 +1,7 @@
 // Thin sheets and threads of liquid that particles have become too few for.
 #pragma once
 #include "frames/liquid_frame.h"
+#include "shot/shot.h"
 
 namespace pour {
 
@@ -10,5 +11,7 @@ namespace pour {
 /// Method: Ando & Tsuruno, A particle-based method for preserving fluid sheets, 2011, where points go between
 /// those that no other lies between (Gabriel & Sokal 1969), and carry no mass.
 void close_sheets(LiquidPoints&, double widest);
+/// The same as the shot says.
+void close_sheets(LiquidPoints&, const SkinSettings&);
 
 }  // namespace pour

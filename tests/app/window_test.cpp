@@ -1018,7 +1018,7 @@ TEST_F(Window, DeliveringFollowsTheRunThatIsUnderWay) {
   box->make_images(folder.filePath("large"));
   ASSERT_TRUE(QTest::qWaitFor([&] { return seen("deliver_stop") != nullptr; }, 5000));
   click("deliver_stop");
-  ASSERT_TRUE(finished.wait(60000));
+  ASSERT_TRUE(finished.size() == 2 || finished.wait(60000));
   EXPECT_FALSE(finished[1][0].toBool());
   EXPECT_THAT(finished[1][1].toString().toStdString(), HasSubstr("Stopped"));
 }
