@@ -39,7 +39,7 @@ void Job::start(const QStringList& command, const QByteArray& input) {
   if (busy()) return;
   process_ = std::make_unique<QProcess>();
   pending_.clear(), errors_.clear();
-  stopping_ = false;
+  stopping_ = false, told_end_ = JobLine::End::none;
   connect(process_.get(), &QProcess::readyReadStandardOutput, this, &Job::read_lines);
   connect(process_.get(), &QProcess::readyReadStandardError, this,
           [this] { errors_ += process_->readAllStandardError(); });
@@ -66,7 +66,9 @@ void Job::read_lines() {
     const std::string text = pending_.left(end).toStdString();
     pending_.remove(0, end + 1);
     try {
-      Q_EMIT told(job_line(text));
+      const JobLine line = job_line(text);
+      if (line.end != JobLine::End::none) told_end_ = line.end;
+      Q_EMIT told(line);
     } catch (const Fault& f) {
       errors_ += f.what();
     }
@@ -78,8 +80,8 @@ void Job::finished(int code, QProcess::ExitStatus status) {
   errors_ += process_->readAllStandardError();
   process_.release()->deleteLater();
   End end{.ok = code == 0 && status == QProcess::NormalExit,
-          .stopped = stopping_,
           .crashed = status == QProcess::CrashExit,
+          .stopped = told_end_ == JobLine::End::none ? stopping_ : told_end_ == JobLine::End::stopped,
           .problem = {}};
   if (!end.ok) end.problem = QString::fromUtf8(errors_).trimmed();
   state_ = State::idle, stopping_ = false;

@@ -30,8 +30,9 @@ class Job : public QObject {
   void let_go();
 
   struct End {
-    bool ok = false, stopped = false, crashed = false;
-    QString problem;  // where it is not ok, in its words, if it had any
+    bool ok = false, crashed = false;
+    bool stopped = false;  // before it was through
+    QString problem;       // where it is not ok, in its words, if it had any
   };
 
  Q_SIGNALS:
@@ -48,4 +49,5 @@ class Job : public QObject {
   QByteArray pending_, errors_;
   State state_ = State::idle;
   bool stopping_ = false;
+  pour::JobLine::End told_end_ = pour::JobLine::End::none;
 };
