@@ -87,10 +87,6 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
   a.solver_pieces = pieces;
 }
 
-}  // namespace
-
-namespace {
-
 /// What a stage draws of pieces that stand still.
 std::shared_ptr<const std::vector<PicturePiece>> drawn(
     const std::shared_ptr<const std::vector<PicturePiece>>& pieces, Coarser how) {
@@ -109,6 +105,78 @@ void take_shapes(Analysis& a, const std::vector<PicturePiece>& pieces, Coarser h
   a.coarse_pieces = how == Coarser::well ? coarser(*a.solid_pieces, moving_triangles) : nullptr;
 }
 
+/// What is looked at, and how.
+struct Asked {
+  Shot shot;
+  std::string folder;
+  Pace pace;
+  Analysis old;
+  bool shapes_stay, as_solver;
+};
+
+/// The shapes: first, where they are new, roughly and with all else as it was, since large models take long.
+void find_shapes(Analysis& a, const Asked& asked, QPromise<Analysis>& promise) {
+  if (asked.shapes_stay) {
+    const Analysis& old = asked.old;
+    a.pieces = old.pieces, a.solid_pieces = old.solid_pieces, a.drawn_pieces = old.drawn_pieces,
+    a.coarse_pieces = old.coarse_pieces;
+    return;
+  }
+  const std::vector<PicturePiece> pieces = picture_pieces(shot_at(asked.shot, 1));
+  Analysis soon = asked.old;
+  take_shapes(soon, pieces, Coarser::quickly);
+  soon.whole = false;
+  promise.addResult(std::move(soon));
+  take_shapes(a, pieces, Coarser::well);
+}
+
+/// What follows from them.
+void look_closer(Analysis& a, const Asked& asked, const StopAsked& stop) {
+  constexpr size_t normals = 300;  // of a piece
+  const Shot& shot = asked.shot;
+  const Space space(shot, stop);
+  a.framed = framed(shot, space);
+  if (asked.as_solver && asked.shapes_stay && asked.old.solver_pieces)
+    a.solver_pieces = asked.old.solver_pieces, a.solver_words = asked.old.solver_words;
+  else if (asked.as_solver)
+    add_solver_pieces(a, shot, space, stop);
+  const Staging staging(shot, space, Staging::For::looking, stop);
+  a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(asked.pace);
+  a.seeds = staging.seeds();
+  if (asked.shapes_stay) a.normals = asked.old.normals;
+  for (const Piece& p : shot.pieces) {
+    if (!asked.shapes_stay) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
+    if (p.shows) continue;
+    auto& outline = a.guides[p.id];
+    for (const Body& body : *bodies_of(p.shape, stop))
+      for (const OutlineEdge& e : outline_of(body.mesh)) outline.push_back(e);
+  }
+}
+
+/// All of it, in two steps where shapes are new; nothing more once it was given up.
+void analyse(const Asked& asked, const StopAsked& stop, QPromise<Analysis>& promise) {
+  Analysis a;
+  a.whole = true;
+  try {
+    find_shapes(a, asked, promise);
+    look_closer(a, asked, stop);
+    a.ok = true;
+  } catch (const GivenUp&) {
+    return;
+  } catch (...) {  // the checks below say what it is
+  }
+  try {
+    a.checks = check_shot(asked.shot, asked.folder, stop);
+  } catch (const GivenUp&) {
+    return;
+  } catch (...) {
+    const Fault f = fault_in_flight("Checks");
+    a.ok = false;
+    a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
+  }
+  promise.addResult(std::move(a));
+}
+
 }  // namespace
 
 void Analyst::look() {
@@ -122,60 +190,12 @@ void Analyst::look() {
       QFileInfo(document_.file().isEmpty() ? QStringLiteral(".") : document_.file()).absolutePath();
   // Looks and cameras change neither shapes nor the estimate.
   const bool shapes_stay = analysis_.ok && analysis_.whole && same_simulation(document_.shot(), seen_);
-  watcher_.setFuture(QtConcurrent::run(
-      &beside(), [shot = document_.shot(), folder, pace = runs_.pace(), old = analysis_, shapes_stay,
-                  as_solver = document_.solver_view(), given_up = given_up_](QPromise<Analysis>& promise) {
-        step_back();
-        const StopAsked stop = [given_up] { return given_up->load(); };
-        Analysis a;
-        a.whole = true;
-        try {
-          if (shapes_stay) {
-            a.pieces = old.pieces, a.solid_pieces = old.solid_pieces, a.drawn_pieces = old.drawn_pieces,
-            a.coarse_pieces = old.coarse_pieces;
-          } else {
-            const std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, 1));
-            Analysis soon =
-                old;  // they are seen before all else is known, which of large models takes longer
-            take_shapes(soon, pieces, Coarser::quickly);
-            soon.whole = false;
-            promise.addResult(std::move(soon));
-            take_shapes(a, pieces, Coarser::well);
-          }
-          const Space space(shot, stop);
-          a.framed = framed(shot, space);
-          if (as_solver && shapes_stay && old.solver_pieces)
-            a.solver_pieces = old.solver_pieces, a.solver_words = old.solver_words;
-          else if (as_solver)
-            add_solver_pieces(a, shot, space, stop);
-          const Staging staging(shot, space, Staging::For::looking, stop);
-          a.bounds = staging.bounds(), a.cell_size = staging.cell_size(), a.estimate = staging.estimate(pace);
-          a.seeds = staging.seeds();
-          constexpr size_t normals = 300;  // of a piece
-          if (shapes_stay) a.normals = old.normals;
-          for (const Piece& p : shot.pieces)
-            if (!shapes_stay) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
-          for (const Piece& p : shot.pieces)
-            if (!p.shows) {
-              auto& outline = a.guides[p.id];
-              for (const Body& body : *bodies_of(p.shape, stop))
-                for (const OutlineEdge& e : outline_of(body.mesh)) outline.push_back(e);
-            }
-          a.ok = true;
-        } catch (const GivenUp&) {
-          return;
-        } catch (...) {  // the checks below say what it is
-        }
-        try {
-          a.checks = check_shot(shot, folder.toStdString(), stop);
-        } catch (const GivenUp&) {
-          return;
-        } catch (...) {
-          const Fault f = fault_in_flight("Checks");
-          a.ok = false;
-          a.checks = {{CheckLevel::fault, f.where, f.problem + " " + f.mend, {}, {}}};
-        }
-        promise.addResult(std::move(a));
-      }));
+  const Asked asked{document_.shot(), folder.toStdString(), runs_.pace(),
+                    analysis_,        shapes_stay,          document_.solver_view()};
+  watcher_.setFuture(QtConcurrent::run(&beside(), [asked, given_up = given_up_](QPromise<Analysis>& promise) {
+    step_back();
+    analyse(
+        asked, [given_up] { return given_up->load(); }, promise);
+  }));
   looked_at_ = document_.shot();
 }

@@ -241,21 +241,23 @@ const Table<SkinSettings>& table() {
     TableOf<SkinSettings> b;
     b.touching(Touches::picture);
     b.add(&SkinSettings::smoothing, "smoothing", "Smoothing", Unit::length, {0, 1, 0, 0.02},
-          "The length over which the skin is smoothed, at most four cells of the run; each drop keeps its "
+          "The length over which the skin is smoothed, at most four cells of the run and two where it is not "
+          "said; each drop keeps its "
           "volume.")
-        .zero("twice the run's cells")
+        .zero("2 cells")
         .add(&SkinSettings::grow, "grow", "Grows", Unit::length, {-0.1, 0.1, -0.005, 0.005},
              "How far the skin is moved outwards, or inwards below 0.")
         .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
              "Drops that are less across are left out.")
         .zero("all are kept")
-        .add(&SkinSettings::sheets, "sheets", "Thin sheets close", Unit::length, {0, 1, 0, 0.02},
-             "Gaps up to this width in sheets that are thinner than the run's cells are closed; less than a "
-             "cell closes none.")
-        .zero("gaps of two and a half of the run's cells")
+        .add(
+            &SkinSettings::sheets, "sheets", "Thin sheets close", Unit::length, {0, 1, 0, 0.02},
+            "Gaps up to this width in sheets that are thinner than the run's cells are closed, of 2.5 of its "
+            "cells where it is not said; less than a cell closes none.")
+        .zero("2.5 cells")
         .add(&SkinSettings::cell, "cell", "Cells of the skin", Unit::length, {1e-4, 1, 5e-4, 0.01},
              "How finely the skin is made; finer than half of the run's cells shows little more.")
-        .zero("half of the run's")
+        .zero("½ cell")
         .more()
         .add(&SkinSettings::flat, "flat", "Fewer triangles", Unit::length, {0, 0.1, 0, 0.001},
              "Where the skin is even it gets larger triangles, which are at most so far off.")

@@ -14,6 +14,7 @@
 #include "run/run_folder.h"
 #include "run/run_lock.h"
 #include "run/staging.h"
+#include "shot/shot_file.h"
 
 using namespace pour;
 using testing::AllOf;
@@ -249,7 +250,8 @@ TEST_F(BadLuck, NumbersAreReadWithTheirRange) {
   ASSERT_EQ(cli("run a.pour --frames 1-2").code, 0);
   for (const char* size : {"4294967616x4294967476", "1e3x1e3", "64x36x1", "x", "64x"})
     EXPECT_EQ(cli(std::string("picture a.pour --out p --size ") + size).code, 2) << size;
-  change("a.pour", "\"easy_pour\": 4", "\"easy_pour\": 4294967297");
+  const std::string key = "\"easy_pour\": ";
+  change("a.pour", key + std::to_string(shot_file_version), key + "4294967297");
   EXPECT_EQ(cli("show a.pour").code, 1) << "this is not version 1";
 }
 
