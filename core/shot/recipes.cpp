@@ -367,6 +367,8 @@ Shot jug_breathes(const std::string&) {
   s.look.floor_kind = FloorKind::matte;
   s.camera.target = {0.02, 0.135, 0}, s.camera.distance = 0.98, s.camera.pitch = 9 * degree;
   s.camera.yaw = -8 * degree;
+  // Dense to the eye, and bright where the light is behind it.
+  s.look.thickness = 40000, s.look.forward = 0.6;
   return s;
 }
 
