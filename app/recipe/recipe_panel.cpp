@@ -146,7 +146,7 @@ void RecipePanel::rebuild() {
     s.body->setVisible(open);
     if (!open) continue;
     auto* column = new QVBoxLayout(s.body);
-    column->setContentsMargins(44, 0, 14, 14);
+    column->setContentsMargins(44, 0, 10, 14);
     column->setSpacing(8);
     fill(i + 1, column);
   }

@@ -236,10 +236,8 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     list->setAccessibleName(name), list->setToolTip(help), list->setObjectName(path);
     for (const Option& o : s.options)
       list->addItem(swatch(s.key, o.key), QString::fromUtf8(o.label), QString::fromUtf8(o.key));
-    if (!list->itemIcon(0).isNull()) {
-      list->setIconSize({22, 22});
-      list->setMinimumWidth(60), list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    }
+    if (!list->itemIcon(0).isNull()) list->setIconSize({22, 22});
+    list->setMinimumWidth(60), list->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     QObject::connect(list, &QComboBox::activated, &document,
                      [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
     show = [list](const Setting& t) { list->setCurrentIndex(std::get<Choice>(t.value).index); };

@@ -1023,6 +1023,23 @@ TEST_F(Window, DeliveringFollowsTheRunThatIsUnderWay) {
   EXPECT_THAT(finished[1][1].toString().toStdString(), HasSubstr("Stopped"));
 }
 
+TEST_F(Window, TheRecipeIsNoWiderThanItsPanel) {
+  auto* area = window->findChild<RecipePanel*>()->findChild<QScrollArea*>();
+  ASSERT_TRUE(area && area->widget());
+  for (const char* name : {"fill-a-word", "a-jug-breathes", "drops-on-cold-glass", "tea-around-a-carton"}) {
+    window->document().edit("recipe", [&](Shot& s) { s = find_recipe(name).make(); });
+    settle();
+    for (int step = 1; step <= 7; ++step) {
+      window->document().open_step(step);
+      settle();
+      for (auto* more : area->findChildren<QPushButton*>())
+        if (more->isVisible() && more->text() == "More") more->click();
+      settle();
+      EXPECT_LE(area->widget()->minimumSizeHint().width(), area->viewport()->width()) << name << step;
+    }
+  }
+}
+
 TEST_F(Window, LightsAreAddedSetUpAndToldWhatToShineOn) {
   click("step_6");
   const auto choose = [&](const QString& button, const QString& words) {
