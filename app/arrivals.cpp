@@ -70,8 +70,12 @@ void Arrivals::bring_in(const QString& what) {
         document_.edit(tr("Bring in a file"), [&](Shot& s) { path = add_arrival(s, *arrival); });
         if (path.empty()) return;
         Q_EMIT arrived(QString::fromStdString(path.substr(path.find('.') + 1)));
-        describe(arrival->shape);
+        to_describe_.push_back(arrival->shape);
       });
+}
+
+void Arrivals::describe_all() {
+  for (const Shape& shape : std::exchange(to_describe_, {})) describe(shape);
 }
 
 void Arrivals::describe(const Shape& shape) {

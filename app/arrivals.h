@@ -21,7 +21,9 @@ class Arrivals : public QObject {
   /// Document::edit() with a change that may take long.
   void edit(const QString& what, const std::function<void(pour::Shot&)>& change);
   /// Whether something is read, or what was is looked at.
-  bool busy() const { return reading_.isRunning() || describing_ > 0; }
+  bool busy() const { return reading_.isRunning() || describing_ > 0 || !to_describe_.empty(); }
+  /// Looks at what came in, which takes both cores: to be called when it is seen.
+  void describe_all();
 
  Q_SIGNALS:
   void arrived(const QString& piece);
@@ -33,6 +35,7 @@ class Arrivals : public QObject {
   void run(const QString& words, const std::function<void(const pour::StopAsked&)>& read,
            const std::function<void()>& take);
   void describe(const pour::Shape& shape);
+  std::vector<pour::Shape> to_describe_;
   Document& document_;
   QWidget* window_;
   QFuture<void> reading_;

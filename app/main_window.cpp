@@ -131,6 +131,7 @@ MainWindow::MainWindow(QWidget* parent)
     document_.select(piece.toStdString());
   });
   connect(&arrivals_, &Arrivals::described, this, &MainWindow::say);
+  connect(&analyst_, &Analyst::changed, &arrivals_, &Arrivals::describe_all);
   recipe->setFixedWidth(368);
   middle->addWidget(recipe);
   viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
