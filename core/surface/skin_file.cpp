@@ -16,7 +16,7 @@ constexpr size_t longest_head = 4096;
 
 #pragma pack(push, 1)
 struct Vertex {
-  Vec3f place, color, velocity;
+  float place[3], color[3], velocity[3];  // plain, since they lie at any address
   uint8_t fluid;
 };
 struct Face {
@@ -61,12 +61,16 @@ std::optional<Head> head_of(const std::string& text) {
   return h;
 }
 
+Vertex vertex(const Vec3f& p, const Vec3f& c, const Vec3f& v, int fluid) {
+  return {{p.x, p.y, p.z}, {c.x, c.y, c.z}, {v.x, v.y, v.z}, uint8_t(fluid)};
+}
+
 std::string body_of(const std::vector<FluidSkin>& skins) {
   std::string out;
   int first = 0;
   for (const FluidSkin& f : skins)
     for (size_t i = 0; i < f.skin.mesh.points.size(); ++i)
-      put(out, Vertex{f.skin.mesh.points[i], f.skin.colors[i], f.skin.velocity[i], uint8_t(f.fluid)});
+      put(out, vertex(f.skin.mesh.points[i], f.skin.colors[i], f.skin.velocity[i], f.fluid));
   for (const FluidSkin& f : skins) {
     for (const auto& t : f.skin.mesh.triangles) put(out, Face{3, {first + t[0], first + t[1], first + t[2]}});
     first += int(f.skin.mesh.points.size());
@@ -91,15 +95,17 @@ bool sort_out(const std::vector<Vertex>& vertices, const std::vector<Face>& face
     if (out.empty() || out.back().fluid != v.fluid) out.push_back({v.fluid, {}});
     Skin& s = out.back().skin;
     place[i] = int(s.mesh.points.size());
-    s.mesh.points.push_back(v.place), s.colors.push_back(v.color), s.velocity.push_back(v.velocity);
+    s.mesh.points.push_back({v.place[0], v.place[1], v.place[2]});
+    s.colors.push_back({v.color[0], v.color[1], v.color[2]});
+    s.velocity.push_back({v.velocity[0], v.velocity[1], v.velocity[2]});
   }
   const auto of = [&](int fluid) {
     return std::find_if(out.begin(), out.end(), [&](const FluidSkin& f) { return f.fluid == fluid; });
   };
   for (const Face& f : faces) {
-    for (const int32_t corner : f.at)
-      if (corner < 0 || size_t(corner) >= vertices.size() ||
-          vertices[size_t(corner)].fluid != vertices[size_t(f.at[0])].fluid)
+    for (size_t k = 0; k < 3; ++k)
+      if (const int32_t corner = f.at[k]; corner < 0 || size_t(corner) >= vertices.size() ||
+                                          vertices[size_t(corner)].fluid != vertices[size_t(f.at[0])].fluid)
         return false;
     of(vertices[size_t(f.at[0])].fluid)
         ->skin.mesh.triangles.push_back(
@@ -108,7 +114,8 @@ bool sort_out(const std::vector<Vertex>& vertices, const std::vector<Face>& face
   for (const Particle& p : particles) {
     const auto to = of(p.fluid);
     if (to == out.end()) return false;
-    to->skin.depth.push_back(p.depth);
+    const float depth = p.depth;
+    to->skin.depth.push_back(depth);
   }
   return true;
 }
