@@ -87,6 +87,7 @@ void Frames::load(const Run& run, const Key& key) {
           if (!e.pieces || !stand)
             e.pieces =
                 std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
+          if (const auto fewer = coarser(*e.pieces, still_triangles)) e.pieces = fewer;
           e.seen = e.pieces;
           const double time = Clock(shot).time(key.frame);
           std::vector<SmokeVolume> volumes =
