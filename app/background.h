@@ -7,9 +7,10 @@
 
 /// The threads that it runs on: those of Qt's own pool help to paint, which must not wait for it.
 inline QThreadPool& beside() {
-  static QThreadPool pool;
-  static const bool wide = (pool.setMaxThreadCount(16), true);  // no work waits for other work
-  (void)wide;
+  struct Pool : QThreadPool {
+    Pool() { setMaxThreadCount(16); }  // no work waits for other work to begin
+  };
+  static Pool pool;
   return pool;
 }
 

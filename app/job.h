@@ -14,7 +14,7 @@ class Job : public QObject {
 
  public:
   /// When this goes, the job is asked to stop and waited for, at most so many ms; it is never ended by force.
-  explicit Job(int longest_wait, QObject* parent = nullptr);
+  explicit Job(int longest_wait = 5000, QObject* parent = nullptr);
   ~Job() override;
 
   enum class State { idle, running, paused };

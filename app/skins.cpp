@@ -11,12 +11,8 @@
 
 using namespace pour;
 
-namespace {
-constexpr int longest_wait = 5000;  // ms, for the skin that is made when the window goes
-}
-
 Skins::Skins(Document& document, Runs& runs, QObject* parent)
-    : QObject(parent), document_(document), runs_(runs), job_(longest_wait) {
+    : QObject(parent), document_(document), runs_(runs) {
   timer_.setSingleShot(true);
   timer_.setInterval(400);
   connect(&timer_, &QTimer::timeout, this, &Skins::look);
@@ -33,9 +29,9 @@ Skins::Skins(Document& document, Runs& runs, QObject* parent)
   });
   connect(&job_, &Job::told, this, &Skins::hear);
   connect(&job_, &Job::ended, this, [this](const Job::End& end) {
-    words_ = !end.ok       ? end.problem
-             : end.stopped ? tr("Stopped; those that are done are kept.")
-                           : tr("All of them are kept.");
+    words_ = end.stopped ? tr("Stopped; those that are done are kept.")
+             : end.ok    ? tr("All of them are kept.")
+                         : end.problem;
     timer_.start();
     Q_EMIT changed();
   });

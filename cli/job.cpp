@@ -26,6 +26,15 @@ void stop_on_signals() {
   std::signal(SIGPIPE, SIG_IGN);  // frames matter more than who reads of them
 }
 
+/// A run that ended too soon is no reason for fewer pictures without a word.
+void check_came(const Run& run, const FrameRange& frames) {
+  if (run.newest_frame() < frames.last)
+    throw shot_fault("Run " + std::to_string(run.number()),
+                     "ended at frame " + std::to_string(run.newest_frame()) + ", before frame " +
+                         std::to_string(frames.last) + ".",
+                     "Resume it, or name frames that are there.");
+}
+
 bool wait_a_while(const Job& job) {
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
   return !job.asked_to_stop();
@@ -70,7 +79,7 @@ void Job::say(const std::string& text) {
 
 bool Job::show(int done, int of) {
   if (of_all_ > 0) done += before_, of = of_all_;
-  const double left = seconds_left(seconds(), done, of);
+  const double left = done > 0 ? seconds() / done * (of - done) : 0;
   if (json_) {
     tell({.done = done, .of = of, .seconds_left = left});
   } else {
@@ -83,10 +92,7 @@ bool Job::show(int done, int of) {
 
 void Job::end(bool whole) {
   end_line();
-  if (json_)
-    tell({.end = whole ? JobLine::End::done : JobLine::End::stopped, .seconds = seconds()});
-  else if (!whole)
-    ::say("Stopped.");
+  if (json_) tell({.end = whole ? JobLine::End::done : JobLine::End::stopped, .seconds = seconds()});
 }
 
 double Job::seconds() const {
@@ -97,7 +103,8 @@ bool follow(Job& job, const JobOptions& o, const Run& run, FrameRange frames,
             const std::function<bool(const Run&, const FrameRange&)>& work) {
   if (!o.follow) return work(run, frames);
   const int all = frames.last - frames.first + 1;
-  for (int next = frames.first;;) {
+  int next = frames.first;
+  for (int still = 0; next <= frames.last;) {
     const bool under_way = writer_of(run.folder).has_value();  // before looking, so that nothing is missed
     const Run now = load_run(run.folder);
     const FrameRange fresh{next, std::min(frames.last, now.newest_frame())};
@@ -106,13 +113,19 @@ bool follow(Job& job, const JobOptions& o, const Run& run, FrameRange frames,
       if (!work(now, fresh)) return false;
       next = fresh.last + 1;
     }
-    if (next > frames.last || !under_way) return true;
-    if (!wait_a_while(job)) return false;
+    still = under_way ? 0 : still + 1;  // one that has just been made is not written to yet
+    if (still > 1) check_came(now, frames);
+    if (next <= frames.last && !wait_a_while(job)) return false;
   }
+  job.is_part(0, 0);
+  return true;
 }
 
-Run once_finished(const Job& job, const JobOptions& o, const Run& run) {
-  while (o.follow && writer_of(run.folder) && wait_a_while(job)) {
+Run once_finished(const Job& job, const JobOptions& o, const Run& run, const FrameRange& frames) {
+  if (!o.follow) return run;
+  while (writer_of(run.folder) && wait_a_while(job)) {
   }
-  return o.follow ? load_run(run.folder) : run;
+  Run now = load_run(run.folder);
+  if (!job.asked_to_stop()) check_came(now, frames);
+  return now;
 }

@@ -27,7 +27,7 @@ class Job {
   bool show(int done, int of);
   /// What show() is told is of a part of the work, with so much before it, of all of it.
   void is_part(int before, int of_all) { before_ = before, of_all_ = of_all; }
-  /// Tells that it is through, or was stopped.
+  /// Tells a program that it is through, or was stopped.
   void end(bool whole);
   double seconds() const;
 
@@ -41,8 +41,9 @@ class Job {
 
 /// Calls work(run, its frames) for these; where the job follows, for those that are there and then for more
 /// as they appear, as long as the run is under way and the job is not asked to stop. False where that or
-/// `work` ended it.
+/// `work` ended it. Throws Fault (Blame::shot) where
+/// the run ends before the last of them.
 bool follow(Job&, const JobOptions&, const pour::Run&, pour::FrameRange frames,
             const std::function<bool(const pour::Run&, const pour::FrameRange&)>& work);
-/// The run; where the job follows, once nobody writes to it any more.
-pour::Run once_finished(const Job&, const JobOptions&, const pour::Run&);
+/// The run; where the job follows, once nobody writes to it any more. Throws as follow() does.
+pour::Run once_finished(const Job&, const JobOptions&, const pour::Run&, const pour::FrameRange& frames);

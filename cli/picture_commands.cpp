@@ -68,6 +68,13 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
   return d;
 }
 
+/// What was stopped is no success.
+void end(Job& job, bool whole) {
+  job.end(whole);
+  if (!whole)
+    throw machine_fault("The job", "was stopped before it was through.", "Give the command again to go on.");
+}
+
 /// Pictures of all frames, or of those that are there and of more as they appear.
 bool make_images(Job& job, const PictureOptions& o, const Run& run, const Shot& shot, const std::string& to,
                  DeliverOptions d, const Showing& how = {}) try {
@@ -91,7 +98,7 @@ void make_pictures(const PictureOptions& o) {
   Showing how;
   if (!o.show.empty()) how.quantity = Quantity(shown - quantities().begin());
   if (!o.points.empty()) how.point_size = o.points == "small" ? small_points : large_points;
-  job.end(make_images(job, o, run, shot, o.out, d, how));
+  end(job, make_images(job, o, run, shot, o.out, d, how));
 }
 
 void surface(const PictureOptions& o) {
@@ -111,7 +118,7 @@ void surface(const PictureOptions& o) {
   });
   job.say("Skins of " + std::to_string(made.made) + " frames were made, of " + std::to_string(made.current) +
           " they were current: " + (run.folder / "skins").string());
-  job.end(whole);
+  end(job, whole);
 }
 
 void deliver(const PictureOptions& o) {
@@ -126,28 +133,28 @@ void deliver(const PictureOptions& o) {
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
   bool whole = o.images.empty() || make_images(job, o, run, shot, o.images, options_for(o, run, shot, job));
   if (whole && (!o.video.empty() || !o.sheet.empty())) {
-    run = once_finished(job, o.job, run);
     const DeliverOptions d = options_for(o, run, shot, job);
+    run = once_finished(job, o.job, run, d.frames);
     if (!o.video.empty()) {
       whole = deliver_video(run, shot, o.video, d);
       if (const std::string lost = lost_in_video(shot, o.video, d); whole && !lost.empty()) job.say(lost);
     }
     whole = whole && (o.sheet.empty() || deliver_sheet(run, shot, o.sheet, o.count, d));
   }
-  job.end(whole);
+  end(job, whole);
 }
 
 /// What was changed from one run to another, and what came of it at the last frame that both have.
-void print_comparison(const Run& before, const Run& after) {
+void print_comparison(Job& job, const Run& before, const Run& after) {
   const auto changed = changes(seen_as(before.shot, after.shot), after.shot);
-  for (const Change& c : changed) say(c.text);
-  if (changed.empty()) say("No setting was changed.");
+  for (const Change& c : changed) job.say(c.text);
+  if (changed.empty()) job.say("No setting was changed.");
   const int last = std::min(before.newest_frame(), after.newest_frame());
   if (!before.record(last) || !after.record(last)) return;
-  const auto row = [](const std::string& what, const std::string& x, const std::string& y) {
+  const auto row = [&job](const std::string& what, const std::string& x, const std::string& y) {
     char line[200];
     std::snprintf(line, sizeof line, "%-16s %14s %14s", what.c_str(), x.c_str(), y.c_str());
-    say(line);
+    job.say(line);
   };
   row("frame " + std::to_string(last), "run " + std::to_string(before.number()),
       "run " + std::to_string(after.number()));
@@ -168,16 +175,16 @@ void print_comparison(const Run& before, const Run& after) {
 
 void compare(const PictureOptions& o) {
   const Run before = open_run(o.run), after = open_run(o.other);
-  print_comparison(before, after);
-  if (o.out.empty()) return;
-  const Shot shot = look_of(after, o.look);
   Job job(o.job);
+  print_comparison(job, before, after);
+  if (o.out.empty()) return job.end(true);
+  const Shot shot = look_of(after, o.look);
   DeliverOptions d = options_for(o, after, shot, job);
   if (o.frames.empty()) {
     const FrameRange a = frames_so_far(before), b = frames_so_far(after);
     d.frames = {std::max(a.first, b.first), std::min(a.last, b.last)};
   }
-  job.end(deliver_comparison(before, after, shot, o.out, d));
+  end(job, deliver_comparison(before, after, shot, o.out, d));
 }
 
 }  // namespace

@@ -19,8 +19,6 @@
 using namespace pour;
 
 namespace {
-constexpr int longest_wait = 5000;  // ms, for the picture that is made when the window goes
-
 struct Size {
   const char* name;
   int width, height;
@@ -39,7 +37,7 @@ constexpr Quality qualities[] = {{"Quick pictures", 0},
 }  // namespace
 
 DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
-    : QWidget(parent), document_(document), runs_(runs), job_(longest_wait) {
+    : QWidget(parent), document_(document), runs_(runs) {
   auto* card = new QFrame(this);
   card->setProperty("role", "card");
   auto* outer = new QVBoxLayout(this);
@@ -207,7 +205,7 @@ void DeliverBox::make_video(const QString& file) {
 
 void DeliverBox::make_sheet(const QString& file) {
   const QString target = file.endsWith(".png") ? file : file + ".png";
-  begin(target, {"--sheet", target, "--count", "12", "--replace"});
+  begin(target, {"--sheet", target, "--replace"});
 }
 
 void DeliverBox::make_images(const QString& folder) { make_images(folder, false); }

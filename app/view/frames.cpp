@@ -43,6 +43,7 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
     }
     newest_run_ = e.key.run, walls_ = e.walls, pieces_ = e.pieces;
     cache_.push_back(std::move(e));
+    drop_unkept();
     const auto bytes_of = [](const Entry& c) {
       size_t sum = 0;
       if (c.smoke)
@@ -116,7 +117,13 @@ void Frames::load(const Run& run, const Key& key) {
 void Frames::set_kept(std::set<int> frames) {
   if (frames == kept_) return;
   kept_ = std::move(frames);
+  drop_unkept();
   update();
+}
+
+/// Skins that are no longer as the shot says must not come back when others of their frame are kept.
+void Frames::drop_unkept() {
+  std::erase_if(cache_, [this](const Entry& e) { return e.key.kept && !kept_.contains(e.key.frame); });
 }
 
 void Frames::update() {

@@ -61,6 +61,7 @@ class Frames : public QObject {
     int one_in = 1;
   };
   void update();
+  void drop_unkept();
   void load(const pour::Run&, const Key&);
   const Entry* find(const Key&) const;
 

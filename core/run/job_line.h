@@ -25,9 +25,4 @@ std::string to_text(const JobLine&);
 /// Throws Fault (Blame::machine) for what is none.
 JobLine job_line(const std::string& text);
 
-/// How long the rest will take where all of it takes as long as what is done, s.
-inline double seconds_left(double seconds, int done, int of) {
-  return done > 0 ? seconds / done * (of - done) : 0;
-}
-
 }  // namespace pour

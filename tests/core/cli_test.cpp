@@ -443,6 +443,17 @@ TEST_F(Cli, PicturesFollowTheRun) {
   EXPECT_THAT(both.out, HasSubstr("\"end\":\"done\""));
   EXPECT_THAT(both.out, testing::Not(HasSubstr("\"of\":1,"))) << "it is told of the whole";
 
+  // A run that ended too soon is told, and what there was is made.
+  ASSERT_EQ(cli("run a.pour --frames 1-4").code, 0);
+  const Result soon = cli("picture a.runs/001 --frames 15-16 --size 32x18 --out more --follow");
+  EXPECT_EQ(soon.code, 0) << soon.out;
+  shell("cd " + folder.string() + " && sed -i '$d' a.runs/001/frames.jsonl");
+  const Result short_of = cli("picture a.runs/001 --size 32x18 --out short --follow");
+  EXPECT_EQ(short_of.code, 1) << short_of.out;
+  EXPECT_THAT(short_of.out, HasSubstr("ended at frame 15, before frame 16"));
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder / "short"), fs::directory_iterator{}), 15);
+  ASSERT_EQ(cli("run a.runs/001 --resume").code, 0);
+
   // With a look that comes in, another one than the shot's.
   ASSERT_EQ(cli("picture a.runs/001 --frames 16 --size 32x18 --out own").code, 0);
   ASSERT_EQ(cli("picture a.runs/001 --frames 16 --size 32x18 --out same --look - < a.pour").code, 0);
