@@ -56,6 +56,8 @@ class Document : public QObject {
   void set_playing(bool);
   int step() const { return step_; }  // open step of the recipe, 1 to 7; 0 for none
   void open_step(int step);
+  /// Opens the step in which an item is and shows its card: “materials.glaze”.
+  void show_item(const QString& path) { Q_EMIT item_wanted(path); }
   Stage stage() const { return stage_; }
   bool pinned() const { return pinned_; }
   void show_stage(Stage);  // pins it
@@ -96,6 +98,7 @@ class Document : public QObject {
   void frame_changed();
   void playing_changed();
   void step_changed();
+  void item_wanted(const QString& path);
   void stage_changed();
   void view_changed();
   void selection_changed();

@@ -6,7 +6,7 @@
 #include <atomic>
 
 #include "base/parallel.h"
-#include "trace/material.h"
+#include "trace/bsdf.h"
 #include "trace/path_tracer.h"
 
 using namespace pour;

@@ -94,6 +94,11 @@ void list_kinds() {
     std::snprintf(key, sizeof key, "%-10s ", k.key);
     say(key + std::string("Light: ") + k.label);
   }
+  for (const Option& k : material_options()) {
+    char key[32];
+    std::snprintf(key, sizeof key, "%-10s ", k.key);
+    say(key + std::string("Material: ") + k.label);
+  }
 }
 
 struct Add {
@@ -105,7 +110,7 @@ void add_to_shot(const Add& o) {
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
   std::vector<std::string> known{"smoke", "liquid", "pour"};
-  for (const auto& all : {kinds(), light_kinds()})
+  for (const auto& all : {kinds(), light_kinds(), material_options()})
     for (const Option& k : all) known.emplace_back(k.key);
   std::string path;
   for (size_t k = 0; k < kinds().size(); ++k)
@@ -115,6 +120,8 @@ void add_to_shot(const Add& o) {
   if (o.kind == "pour") path = add_new_pour(shot, o.name);
   for (size_t k = 0; k < light_kinds().size(); ++k)
     if (o.kind == light_kinds()[k].key) path = add_new_light(shot, LightKind(k), o.name);
+  for (size_t k = 0; k < material_options().size(); ++k)
+    if (o.kind == material_options()[k].key) path = add_new_material(shot, NamedMaterial(k), o.name);
   if (path.empty()) {
     const std::string near = nearest(o.kind, known);
     throw usage_fault("“" + o.kind + "”", "is nothing that can be added.",
@@ -271,7 +278,8 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   });
   app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
-  auto* add = app.add_subcommand("add", "Adds a piece, a smoke, a liquid, a pour or a light to a shot");
+  auto* add =
+      app.add_subcommand("add", "Adds a piece, a smoke, a liquid, a pour, a material or a light to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
   add->add_option("kind", a->kind, "One of those that “kinds” lists")->required();
   add->add_option("--name", a->name, "What it is called");

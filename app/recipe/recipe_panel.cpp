@@ -38,7 +38,7 @@ int step_of(const Group& g) {
   if (g.key == "forces") return 3;
   if (g.key == "run" || g.key == "film") return 4;
   if (g.key == "surface") return 5;
-  return 6;  // lights, look, camera
+  return 6;  // materials, lights, look, camera
 }
 
 QString joined(const QStringList& list) { return list.join(", "); }
@@ -115,6 +115,7 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Skins
           card->objectName() == "card_pieces." + QString::fromStdString(document_.selected().back()))
         scroll_->ensureWidgetVisible(card);
   });
+  connect(&document_, &Document::item_wanted, this, &RecipePanel::show_item);
   connect(&analyst_, &Analyst::changed, this, &RecipePanel::refresh);
   connect(&runs_, &Runs::changed, this, &RecipePanel::refresh);
   rebuild();
@@ -239,6 +240,17 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     menu->setToolTipsVisible(true);
     add->setMenu(menu);
     into->insertWidget(0, add, 0, Qt::AlignLeft);  // above the many cards
+    auto* material = link(tr("+ Add a material"), "add_material");
+    auto* library = new QMenu(material);
+    for (size_t kind = 0; kind < material_options().size(); ++kind) {
+      const Option& o = material_options()[kind];
+      library->addAction(swatch("kind", o.key), tr(o.label), this, [this, kind] {
+        document_.edit(tr("Add a material"),
+                       [&](Shot& s) { (void)add_new_material(s, NamedMaterial(kind), {}); });
+      });
+    }
+    material->setMenu(library);
+    into->insertWidget(0, material, 0, Qt::AlignLeft);
   } else if (step == 7) {
     deliver_->setParent(steps_[6].body);
     deliver_->show();
@@ -275,6 +287,15 @@ void RecipePanel::refresh() {
                                   .arg(QString::fromStdString(format_bytes(a.estimate.disk)))
                             : tr("This shot can't be run yet; Checks says why."));
   }
+}
+
+void RecipePanel::show_item(const QString& path) {
+  for (const Group& g : describe(document_.shot()))
+    if (QString::fromStdString(g.path()) == path) document_.open_step(step_of(g));
+  rebuild();
+  for (Card* card : cards_)
+    if (card->objectName() == "card_" + path)
+      QTimer::singleShot(0, card, [this, card] { scroll_->ensureWidgetVisible(card); });
 }
 
 void RecipePanel::mark_selected() {

@@ -34,6 +34,7 @@ class RecipePanel : public QWidget {
   void rebuild();
   void refresh();
   void mark_selected();
+  void show_item(const QString& path);
   void fill(int step, QVBoxLayout* into);
   QString summary(int step) const;
   bool available(int step) const { return step != 5 || document_.shot().brings(pour::FluidKind::liquid); }

@@ -85,7 +85,11 @@ class SelectAll : public QObject {
   }
 };
 
-using References = QList<QPair<QString, QString>>;  // names and ids
+struct Reference {
+  QString name, id;
+  QIcon icon = {};
+};
+using References = QList<Reference>;
 
 /// A list of things of the shot to choose one from.
 QWidget* make_reference(Document& document, const QString& path, const Setting& s, QWidget* parent,
@@ -99,12 +103,52 @@ QWidget* make_reference(Document& document, const QString& path, const Setting& 
                    [&document, path, list](int i) { document.set(path, list->itemData(i).toString()); });
   show = [list, all](const Setting& t) {
     list->clear();
-    for (const auto& [name, id] : all()) list->addItem(name, id);
+    for (const Reference& r : all()) list->addItem(r.icon, r.name, r.id);
+    if (!list->itemIcon(0).isNull()) list->setIconSize({22, 22});
     const int at = list->findData(QString::fromStdString(t.text()));
     if (at < 0) list->setPlaceholderText(QObject::tr("Choose one"));
     list->setCurrentIndex(at);
   };
   return list;
+}
+
+/// What a piece can be made of: the shot's materials, then a new one of each kind.
+References materials_of(const Shot& shot) {
+  References all{{QObject::tr("as the look says"), QString(), swatch("kind", "as_look")}};
+  for (const Material& m : shot.materials)
+    all.append({QString::fromStdString(m.name), QString::fromStdString(m.id),
+                swatch("kind", material_options()[size_t(m.kind)].key)});
+  for (const Option& o : material_options())
+    all.append(
+        {QObject::tr("new: %1").arg(QObject::tr(o.label)), QString("new ") + o.key, swatch("kind", o.key)});
+  return all;
+}
+
+/// The same as a list, with a way to the card of the one that is chosen.
+QWidget* make_material(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                       std::function<void(const Setting&)>& show) {
+  auto* box = new QWidget(parent);
+  auto* row = new QHBoxLayout(box);
+  row->setContentsMargins(0, 0, 0, 0);
+  std::function<void(const Setting&)> show_list;
+  QWidget* list = make_reference(document, path, s, box, show_list,
+                                 [&document] { return materials_of(document.shot()); });
+  row->addWidget(list, 1);
+  auto* open = new QPushButton(QObject::tr("Edit"), box);
+  open->setProperty("role", "link");
+  open->setObjectName("edit_" + path);
+  open->setToolTip(QObject::tr("Opens its card in Look: colour, roughness, relief"));
+  QObject::connect(open, &QPushButton::clicked, &document, [&document, path] {
+    const auto id = std::get<MaterialId>(find_setting(document.shot(), path.toStdString()).value).id;
+    document.show_item("materials." + QString::fromStdString(id));
+  });
+  row->addWidget(open);
+  box->setFocusProxy(list);
+  show = [open, show_list, &document](const Setting& t) {
+    show_list(t);
+    open->setVisible(document.shot().material(std::get<MaterialId>(t.value).id));
+  };
+  return box;
 }
 
 }  // namespace
@@ -247,17 +291,18 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     const bool may_be_none = std::string(s.key) != "source";
     return make_reference(document, path, s, parent, show, [&document, may_be_none] {
       References all;
-      if (may_be_none) all.append({QObject::tr("none"), QString()});
+      if (may_be_none) all.append({QObject::tr("none"), QString(), {}});
       for (const Piece& p : document.shot().pieces)
-        all.append({QString::fromStdString(p.name), QString::fromStdString(p.id)});
+        all.append({QString::fromStdString(p.name), QString::fromStdString(p.id), {}});
       return all;
     });
   }
+  if (std::holds_alternative<MaterialId>(s.value)) return make_material(document, path, s, parent, show);
   if (std::holds_alternative<FluidId>(s.value))
     return make_reference(document, path, s, parent, show, [&document] {
       References all;
       for (const Fluid& f : document.shot().fluids)
-        all.append({QString::fromStdString(f.name), QString::fromStdString(f.id)});
+        all.append({QString::fromStdString(f.name), QString::fromStdString(f.id), {}});
       return all;
     });
   if (std::holds_alternative<FontName>(s.value)) {

@@ -51,6 +51,15 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
                  }});
 }
 
+/// Pieces of a material that is not there.
+void unmade(const Shot& shot, std::vector<Check>& out) {
+  for (const Piece& p : shot.pieces)
+    if (!p.material.id.empty() && !shot.material(p.material.id))
+      out.push_back({CheckLevel::warning, p.name + " is made of nothing",
+                     "“" + p.material.id + "” is no material of this shot.", "Let it be as the look says",
+                     [id = p.id](Shot& t) { t.piece(id)->material.id.clear(); }});
+}
+
 /// Labels that are to lie as a model says which says nothing.
 void unmapped(const Shot& shot, std::vector<Check>& out) {
   for (const Piece& p : shot.pieces) {
@@ -72,6 +81,7 @@ std::vector<Check> light_checks(const Shot& shot) {
   dark(shot, out);
   unlit(shot, out);
   unmapped(shot, out);
+  unmade(shot, out);
   for (const Light& l : shot.look.lights) {
     lost(shot, l, out);
     if (l.kind == LightKind::room && l.room == RoomStyle::picture && l.picture.content().empty())

@@ -176,9 +176,10 @@ bool meets_floor(const Studio& studio, const View& view, const Vec3f& dir, float
 
 }  // namespace
 
-std::optional<Vec3f> color_of(const Piece& p) {
-  if (p.holds || p.material == NamedMaterial::as_look) return std::nullopt;
-  return Vec3f{float(p.color.r), float(p.color.g), float(p.color.b)};
+std::optional<Vec3f> color_of(const Shot& shot, const Piece& p) {
+  const Material* m = shot.material(p.material.id);
+  if (p.holds || !m) return std::nullopt;
+  return Vec3f{float(m->color.r), float(m->color.g), float(m->color.b)};
 }
 
 namespace {
@@ -250,7 +251,7 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
     if (!p.shows) continue;
     const auto surface = shelf.get(p.shape, [&] { return surface_of(p); });
     out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
-    out.back().color = color_of(p);
+    out.back().color = color_of(shot, p);
   }
   return out;
 }

@@ -16,7 +16,7 @@ namespace pour {
 std::vector<PicturePiece> picture_pieces(const Shot&);
 
 /// The colour of its material; none where the look says it.
-std::optional<Vec3f> color_of(const Piece&);
+std::optional<Vec3f> color_of(const Shot&, const Piece&);
 
 /// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
 Image quick_picture(const LitFrame&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,

@@ -74,6 +74,10 @@ void change_value(Shot& shot, const std::string& path, const Value& value, doubl
                std::get<PieceId>(value).id);
     return;
   }
+  if (const auto* material = std::get_if<MaterialId>(&value)) {
+    make_of(shot, path.substr(list.size(), path.rfind('.') - list.size()), material->id);
+    return;
+  }
   if (const Track* track = find_track(shot, path)) {
     Track changed = *track;
     changed.set_key(key_frame(shot, find_setting(shot, path), film_frame), value);

@@ -43,6 +43,12 @@ bool Shot::brings(FluidKind kind) const {
   return false;
 }
 
+const Material* Shot::material(const std::string& id) const {
+  for (const Material& m : materials)
+    if (m.id == id) return &m;
+  return nullptr;
+}
+
 const Pour* Shot::pour(const std::string& id) const {
   for (const Pour& p : pours)
     if (p.id == id) return &p;
@@ -103,6 +109,7 @@ std::string sentence_of(const Shot&, const Fluid& f) {
   return std::string(warm ? "{liquid} at {temperature} , " : "{liquid} , ") +
          thickness_in_words(matter_of(f).viscosity) + ".";
 }
+std::string sentence_of(const Shot&, const Material&) { return "It is {kind} ."; }
 std::string sentence_of(const Shot&, const Gas&) { return {}; }
 
 }  // namespace
@@ -169,6 +176,7 @@ std::string settings_reference() {
   shot.pieces.push_back({.id = "ID", .name = "A piece"});
   shot.fluids.push_back({.id = "ID", .name = "A fluid"});
   shot.pours.push_back({.id = "ID", .name = "A pour"});
+  shot.materials.push_back({.id = "ID", .name = "A material"});
   shot.look.lights = {{.id = "ID", .name = "A light"}};
   std::string out =
       "# Settings\n\nEvery setting of a shot, as `easy-pour-cli set FILE.pour PATH=VALUE` takes it and as it "

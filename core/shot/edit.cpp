@@ -30,8 +30,20 @@ Fault nothing_there(const Shot& shot, const std::string& path) {
   });
   const std::string near = nearest(path, known);
   return shot_fault(path, "is nothing that could be taken out or renamed.",
-                    near.empty() ? "Name a piece, a fluid, a pour or a light, for example pieces.word."
-                                 : "Did you mean “" + near + "”?");
+                    near.empty()
+                        ? "Name a piece, a fluid, a pour, a material or a light, for example pieces.word."
+                        : "Did you mean “" + near + "”?");
+}
+
+/// “Bowl 2” after “Bowl”, “Bowl 3” after that.
+std::string next_name(const Shot& shot, const std::string& name) {
+  std::set<std::string> taken;
+  each_item(shot, [&](const ItemPlace& place, const auto&) { taken.insert(place.name); });
+  const size_t end = name.find_last_not_of("0123456789");
+  const bool numbered = end != std::string::npos && end + 1 < name.size() && name[end] == ' ';
+  const std::string base = numbered ? name.substr(0, end) : name;
+  for (int n = 2;; ++n)
+    if (const std::string next = base + " " + std::to_string(n); !taken.contains(next)) return next;
 }
 
 }  // namespace
@@ -91,6 +103,43 @@ std::string add_new_light(Shot& shot, LightKind kind, const std::string& name) {
   return "lights." + l.id;
 }
 
+std::string add_new_material(Shot& shot, NamedMaterial kind, const std::string& name) {
+  Material m = new_material(kind);
+  m.name = name;
+  if (name.empty()) {
+    m.name = named_materials()[size_t(kind)].option.label;
+    m.name.front() = char(std::toupper(static_cast<unsigned char>(m.name.front())));
+    const auto taken = [&](const Material& other) { return other.name == m.name; };
+    if (std::any_of(shot.materials.begin(), shot.materials.end(), taken)) m.name = next_name(shot, m.name);
+  }
+  m.id = new_id(shot, m.name);
+  shot.materials.push_back(m);
+  return "materials." + m.id;
+}
+
+void make_of(Shot& shot, const std::string& id, const std::string& material) {
+  if (!shot.piece(id)) throw nothing_there(shot, "pieces." + id);
+  if (material.empty() || shot.material(material)) {
+    shot.piece(id)->material.id = material;
+    return;
+  }
+  constexpr std::string_view another = "new ";
+  const std::string kind = material.starts_with(another) ? material.substr(another.size()) : material;
+  std::vector<std::string> known;
+  for (const Material& m : shot.materials) known.push_back(m.id);
+  for (size_t k = 0; k < named_materials().size(); ++k) {
+    known.emplace_back(material_options()[k].key);
+    if (kind != known.back()) continue;
+    add_new_material(shot, NamedMaterial(k), {});
+    shot.piece(id)->material.id = shot.materials.back().id;
+    return;
+  }
+  const std::string near = nearest(material, known);
+  throw shot_fault("pieces." + id + ".material", "is “" + material + "”, which is no material of this shot.",
+                   near.empty() ? "Name one of its materials, or a kind such as porcelain."
+                                : "Did you mean “" + near + "”?");
+}
+
 void remove_item(Shot& shot, const std::string& path) {
   const Shot before = shot_at(shot, Clock(shot), 0);
   bool found = false;
@@ -109,21 +158,12 @@ void remove_item(Shot& shot, const std::string& path) {
     if (lost_path || lost_parent) p.parent.id.clear();
     if (free) p.position = pose.position, p.turn = angles_of(pose.turn), p.scale = pose.scale;
   }
+  for (Piece& p : shot.pieces)
+    if (path == "materials." + p.material.id) p.material.id.clear();
   std::erase_if(shot.pours, [&](const Pour& p) { return path == "fluids." + p.fluid.id; });
 }
 
 namespace {
-
-/// “Bowl 2” after “Bowl”, “Bowl 3” after that.
-std::string next_name(const Shot& shot, const std::string& name) {
-  std::set<std::string> taken;
-  each_item(shot, [&](const ItemPlace& place, const auto&) { taken.insert(place.name); });
-  const size_t end = name.find_last_not_of("0123456789");
-  const bool numbered = end != std::string::npos && end + 1 < name.size() && name[end] == ' ';
-  const std::string base = numbered ? name.substr(0, end) : name;
-  for (int n = 2;; ++n)
-    if (const std::string next = base + " " + std::to_string(n); !taken.contains(next)) return next;
-}
 
 /// Calls f(list, index) for what stands at a path.
 template <class F>

@@ -21,6 +21,7 @@ void each_item(AnyShot& shot, const F& f) {
   for (auto& p : shot.pieces) f(ItemPlace{"pieces", p.id, p.name}, p);
   for (auto& i : shot.fluids) f(ItemPlace{"fluids", i.id, i.name}, i);
   for (auto& p : shot.pours) f(ItemPlace{"pours", p.id, p.name}, p);
+  for (auto& m : shot.materials) f(ItemPlace{"materials", m.id, m.name}, m);
   f(ItemPlace{"", "gas", "How the smoke behaves"}, shot.gas);
   f(ItemPlace{"", "forces", "Forces"}, shot.forces);
   f(ItemPlace{"", "run", "Run"}, shot.run);
@@ -52,6 +53,7 @@ void each_list(AnyShot& shot, const F& f) {
   f("pieces", shot.pieces);
   f("fluids", shot.fluids);
   f("pours", shot.pours);
+  f("materials", shot.materials);
   f("lights", shot.look.lights);
 }
 

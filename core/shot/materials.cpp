@@ -8,7 +8,6 @@ namespace pour {
 std::span<const MaterialName> named_materials() {
   using enum Substance;
   static const std::array all{
-      MaterialName{{"as_look", "as the look says"}, coated, 0.45, 1.5, {}},
       MaterialName{{"stoneware", "stoneware"}, coated, 0.4, 1.5, {0.5, 0.45, 0.38}},
       MaterialName{{"porcelain", "porcelain"}, coated, 0.1, 1.52, {0.8, 0.78, 0.74}},
       MaterialName{{"clay", "clay"}, matte, 1, 1.5, {0.45, 0.2, 0.11}},
@@ -20,6 +19,13 @@ std::span<const MaterialName> named_materials() {
       MaterialName{{"glass", "glass"}, glass, 0, 1.52, {0.95, 0.98, 0.97}},
       MaterialName{{"frosted_glass", "frosted glass"}, glass, 0.4, 1.52, {0.95, 0.98, 0.97}}};
   return all;
+}
+
+Substance Material::substance() const { return named_materials()[size_t(kind)].substance; }
+
+Material new_material(NamedMaterial kind) {
+  const MaterialName& usual = named_materials()[size_t(kind)];
+  return {.kind = kind, .color = usual.color, .roughness = usual.roughness, .index = usual.index};
 }
 
 std::span<const Option> material_options() {

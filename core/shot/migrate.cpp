@@ -1,5 +1,6 @@
 #include "shot/migrate.h"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 #include <set>
@@ -167,6 +168,69 @@ Json from_4(Json shot) {
   return shot;
 }
 
+// In version 5 smoke took nothing of its source's motion along, and each piece was made of a named material
+// with a colour and a roughness of its own.
+
+void smoke_without_motion(Json& shot, const std::string& where) {
+  std::set<Json> smokes;
+  for (const Json& f : entries(shot, "fluids", where))
+    if (f.value("kind", Json("smoke")) == "smoke") smokes.insert(f.value("id", Json()));
+  if (!shot.contains("pours")) return;
+  for (Json& p : shot["pours"])
+    if (p.is_object() && smokes.contains(p.value("fluid", Json()))) {
+      p["inherit"] = 0.0, p["spread"] = 0.0;
+      if (p.contains("tracks") && p["tracks"].is_object())
+        for (const char* key : {"inherit", "spread"}) p["tracks"].erase(key);
+    }
+}
+
+/// Takes it out of the piece; null where that looks as the look says.
+Json material_from_5(Json& piece, const Json& shot) {
+  Json material = Json::object();
+  material["kind"] = piece.value("material", Json("as_look"));
+  for (const char* key : {"color", "roughness"}) move_setting(piece, key, material, key);
+  piece.erase("material");
+  if (piece.contains("tracks") && piece["tracks"].is_object() && piece["tracks"].empty())
+    piece.erase("tracks");
+  if (material["kind"] != "as_look") return material;
+  constexpr double usual_roughness = 0.45;
+  if (!material.contains("roughness") || material["roughness"] == usual_roughness) return {};
+  material["kind"] = "plastic", material["index"] = 1.5;
+  const Json look = shot.value("look", Json::object());
+  material["color"] = look.is_object() && look.contains("solid") ? look["solid"] : Json{0.055, 0.06, 0.062};
+  return material;
+}
+
+Json from_5(const Json& shot, const std::string& where) {
+  Json out = shot;
+  out["easy_pour"] = 6;
+  smoke_without_motion(out, where);
+  if (!shot.contains("pieces")) return out;
+  out["pieces"] = out["materials"] = Json::array();
+  std::map<std::string, int> count;
+  for (Json piece : entries(shot, "pieces", where)) {
+    Json material = material_from_5(piece, shot);
+    out["pieces"].push_back(piece);
+    if (material.is_null()) continue;
+    // Pieces of one make share it.
+    const auto same = [&](Json other) {
+      for (const char* key : {"id", "name"}) other.erase(key);
+      return other == material;
+    };
+    const auto kept = std::find_if(out["materials"].begin(), out["materials"].end(), same);
+    if (kept == out["materials"].end()) {
+      const std::string kind =
+          material["kind"].is_string() ? material["kind"].get<std::string>() : "material";
+      const int n = ++count[kind];
+      material["id"] = n > 1 ? kind + "_" + std::to_string(n) : kind;
+      material["name"] = piece.value("name", Json("Material"));
+      out["materials"].push_back(material);
+    }
+    out["pieces"].back()["material"] = kept == out["materials"].end() ? material["id"] : (*kept)["id"];
+  }
+  return out;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
@@ -174,6 +238,7 @@ Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 2) shot = from_2(shot);
   if (shot["easy_pour"] == 3) shot = from_3(shot, where);
   if (shot["easy_pour"] == 4) shot = from_4(shot);
+  if (shot["easy_pour"] == 5) shot = from_5(shot, where);
   return shot;
 }
 

@@ -31,9 +31,18 @@ Piece guide(const char* id, const char* name, Shape shape, const Vec3d& position
   return p;
 }
 
-Piece& made_of(Piece& piece, NamedMaterial material, const Color& color) {
-  piece.material = material, piece.color = color;
-  return piece;
+/// One of the shot's materials, of a usual kind in a colour of its own.
+Material& add_material(Shot& shot, const char* id, const char* name, NamedMaterial kind, const Color& color) {
+  Material m = new_material(kind);
+  m.id = id, m.name = name, m.color = color;
+  shot.materials.push_back(m);
+  return shot.materials.back();
+}
+
+Material& made_of(Shot& shot, Piece& piece, const char* id, const char* name, NamedMaterial kind,
+                  const Color& color) {
+  piece.material.id = id;
+  return add_material(shot, id, name, kind, color);
 }
 
 /// A smoke of this colour, and what pours it.
@@ -79,7 +88,7 @@ Shot around_a_word(const std::string& text) {
   Piece w = word(text);
   w.holds = false, w.blocks = true;
   w.position.y = 0.2;
-  made_of(w, NamedMaterial::lacquer, {0.3, 0.14, 0.05});
+  made_of(s, w, "copper", "Copper lacquer", NamedMaterial::lacquer, {0.3, 0.14, 0.05});
   const Piece ember = guide("ember", "Smoke bowl", Block{{0.6, 0.02, 0.1}}, {0, 0.012, 0});
   s.pieces = {w, ember};
   Pour& pale = add_smoke(s, "pale", "Pale smoke", {0.86, 0.89, 0.93});
@@ -125,7 +134,7 @@ Shot word_out_of_smoke(const std::string& text) {
   w.holds = false, w.blocks = true;
   const Vec3d below{0, 0.07, 0}, above{0, 0.27, 0}, away{0.12, -0.4, 0};
   w.position = below, w.turn = away;
-  made_of(w, NamedMaterial::plastic, {0.5, 0.13, 0.07});
+  made_of(s, w, "rust", "Rust plastic", NamedMaterial::plastic, {0.5, 0.13, 0.07});
   w.tracks["position"] = keys({{8, below}, {70, above}});
   w.tracks["turn"] = keys({{8, away}, {76, Vec3d{}}});
   // The bed reaches beyond the bounds, so that they are full from side to side.
@@ -180,7 +189,8 @@ Shot jar_out_of_smoke(const std::string&) {
   jar.height = 0.15, jar.wrap = 0.004;
   Piece& p = s.pieces.front();
   const Vec3d below{0, 0.05, 0}, above{0, 0.27, 0}, away{0.1, -1.6, 0.06};
-  p.id = "jar", p.name = "Jar", p.shape = jar, p.material = NamedMaterial::porcelain;
+  p.id = "jar", p.name = "Jar", p.shape = jar;
+  made_of(s, p, "porcelain", "Porcelain", NamedMaterial::porcelain, {0.8, 0.78, 0.74});
   p.label = {shipped_label("oddlark-jar.png"), LabelPlace::around, 0.05, -0.018};
   p.position = below, p.turn = away;
   p.tracks["position"] = keys({{8, below}, {74, above}});
@@ -277,7 +287,7 @@ Shot tea_into_a_bowl(const std::string&) {
                       {0.07, 0.052, 0},
                       {0.073, 0.074, 0}}};
   Piece bowl = solid("bowl", "Stoneware bowl", profile, {0, 0.0085, 0});
-  made_of(bowl, NamedMaterial::stoneware, {0.36, 0.33, 0.29});
+  made_of(s, bowl, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.36, 0.33, 0.29});
   Piece mouth = guide("mouth", "Mouth of the bottle", Disc{0.008, 0.003}, {-0.062, 0.2, 0});
   mouth.turn = {0, 0, -118 * degree};  // it looks to the right and a little down
   s.pieces = {bowl, mouth};
@@ -294,6 +304,8 @@ Shot syrup_over_pancakes(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, pear syrup", s.film.frames = 168;
   // Three cakes that lie a little beside each other, on a plate.
+  Material& batter = add_material(s, "batter", "Fried batter", NamedMaterial::clay, {0.5, 0.24, 0.08});
+  batter.relief = 0.0006, batter.relief_size = 0.004;
   const auto cake = [](const char* id, const char* name, double radius, const Vec3d& at) {
     Turned t;
     const double r = radius, edge = 0.0075;
@@ -301,14 +313,15 @@ Shot syrup_over_pancakes(const std::string&) {
     t.profile = {{{0, 0, 0}, {r - edge, 0, 0}}};
     Piece p = solid(id, name, t, at);
     p.friction = 1;
-    return made_of(p, NamedMaterial::clay, {0.5, 0.24, 0.08});
+    p.material.id = "batter";
+    return p;
   };
   Turned dish;
   dish.wall = 0.007;
   dish.profile = {{{0, 0, 0}, {0.062, 0, 0}, {0.08, 0.006, 0}, {0.096, 0.013, 0}}};
   Piece plate = solid("plate", "Plate", dish, {0, 0.0075, 0});
   plate.friction = 1;
-  made_of(plate, NamedMaterial::porcelain, {0.4, 0.38, 0.35});
+  made_of(s, plate, "plate", "Plate", NamedMaterial::porcelain, {0.4, 0.38, 0.35});
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {0.012, 0.155, 0});
   spout.turn = {180 * degree, 0, 0};
   s.pieces = {plate, cake("cake_1", "Lowest pancake", 0.056, {0.002, 0.0185, 0.001}),
@@ -340,7 +353,7 @@ Shot jug_breathes(const std::string&) {
   model.height = 0.211;
   const Vec3d stands{0, model.height / 2, 0}, tipped{-0.04, 0.17, 0};
   Piece jug = solid("jug", "Jug", model, stands);
-  made_of(jug, NamedMaterial::clay, {0.45, 0.2, 0.11});
+  made_of(s, jug, "clay", "Fired clay", NamedMaterial::clay, {0.45, 0.2, 0.11});
   // Late in the shot it tips and pours out what is left in it.
   jug.tracks["turn"] = keys({{84, Vec3d{}}, {128, Vec3d{0, 0, -70 * degree}}});
   jug.tracks["position"] = keys({{84, stands}, {128, tipped}});
@@ -381,7 +394,7 @@ Shot tea_around_a_carton(const std::string&) {
   s.forces.gravity = 0;
   Piece carton = solid("carton", "Carton", Block{{0.07, 0.17, 0.07}, 0.003}, {0.02, 0.12, 0});
   carton.turn = {0, 16 * degree, -9 * degree}, carton.friction = 0.1, carton.contact_angle = 30 * degree;
-  made_of(carton, NamedMaterial::plastic, {0.8, 0.75, 0.65});
+  made_of(s, carton, "board", "Coated board", NamedMaterial::plastic, {0.8, 0.75, 0.65});
   carton.label = {shipped_label("oddlark-carton.png"), LabelPlace::front, 0.1665};
   Piece slot = guide("slot", "Slot", Plane{0.011, 0.062, 0.004}, {-0.2, 0.09, 0.004});
   slot.turn = {9 * degree, 0, -72 * degree};  // it looks to the right and a little up
@@ -416,9 +429,9 @@ Shot two_pears(const std::string&) {
   tray.wall = 0.008;
   tray.profile = {{{0, 0, 0}, {0.05, 0.001, 0}, {0.072, 0.011, 0}, {0.086, 0.03, 0}, {0.091, 0.05, 0}}};
   Piece dish = solid("dish", "Bowl", tray, {-0.095, 0.006, 0});
-  made_of(dish, NamedMaterial::porcelain, {0.16, 0.24, 0.22});
+  made_of(s, dish, "glaze", "Green glaze", NamedMaterial::porcelain, {0.16, 0.24, 0.22});
   Piece lid = solid("lid", "Lid", Block{{0.16, 0.012, 0.16}, 0.003}, {0.085, 0.225, 0});
-  made_of(lid, NamedMaterial::stoneware, {0.22, 0.22, 0.2});
+  made_of(s, lid, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.22, 0.22, 0.2});
   s.pieces = {milk, smoke, dish, lid};
   Pour& falls = add_liquid(s, "milk", NamedLiquid::oat_milk, "milk_pear");
   falls.windows = {}, falls.fill_at = 1;
@@ -448,17 +461,18 @@ Shot cream_over_biscuits(const std::string&) {
                       {r, thick - 0.003, 0},
                       {r - 0.003, thick, 0},
                       {0, thick, 0}}};
+  Material& crust = add_material(s, "crust", "Baked crust", NamedMaterial::clay, {0.58, 0.27, 0.08});
+  crust.relief = 0.0005, crust.relief_size = 0.0022;
   for (int i = 0; i < biscuits; ++i) {
     const std::string n = std::to_string(i + 1);
     Piece p = solid(("biscuit_" + n).c_str(), ("Biscuit " + n).c_str(), biscuit,
                     {(i - (biscuits - 1) / 2.0) * apart, 0.012, i % 2 ? 0.002 : -0.002});
     p.turn = {0, i * 40 * degree, 0}, p.friction = 1;
-    made_of(p, NamedMaterial::clay, {0.58, 0.27, 0.08});
+    p.material.id = "crust";
     s.pieces.push_back(p);
   }
   Piece board = solid("board", "Board", Block{{0.26, 0.012, 0.09}, 0.002}, {0, 0.006, 0});
-  made_of(board, NamedMaterial::lacquer, {0.024, 0.01, 0.006});
-  board.roughness = 0.25;
+  made_of(s, board, "oak", "Dark oak", NamedMaterial::lacquer, {0.024, 0.01, 0.006}).roughness = 0.25;
   Piece spout = guide("spout", "Spout", Disc{0.004, 0.002}, {-0.14, high, 0});
   spout.turn = {180 * degree, 0, 0};
   // Along the row, back and forth across it.
@@ -515,9 +529,8 @@ Shot mark_of_paint(const std::string&) {
   bird.height = 0.11, bird.depth = 0.022, bird.bevel = 0.003;
   s.pieces = {guide("bird", "Lark", bird, {0, 0.082, -0.02})};
   Piece plate = solid("plate", "Plate", Block{{0.46, 0.012, 0.34}, 0.003}, {0, 0.006, 0});
-  made_of(plate, NamedMaterial::lacquer, {0.5, 0.52, 0.5});
-  plate.friction = 1, plate.roughness = 0.12, plate.contact_angle = 70 * degree,
-  plate.receding_angle = 30 * degree;
+  made_of(s, plate, "lacquer", "White lacquer", NamedMaterial::lacquer, {0.5, 0.52, 0.5}).roughness = 0.12;
+  plate.friction = 1, plate.contact_angle = 70 * degree, plate.receding_angle = 30 * degree;
   s.pieces.push_back(plate);
   Pour& p = add_liquid(s, "paint", NamedLiquid::own, "bird");
   Fluid& paint = s.fluids.back();
@@ -548,7 +561,9 @@ Shot cream_on_a_jar(const std::string&) {
     p.friction = 0.9, p.contact_angle = 80 * degree, p.receding_angle = 25 * degree;
     s.pieces.push_back(p);
   }
-  for (Piece& p : s.pieces) p.material = NamedMaterial::porcelain;  // in the colours of the model
+  const Material porcelain =
+      add_material(s, "porcelain", "Porcelain", NamedMaterial::porcelain, {0.8, 0.78, 0.74});
+  for (Piece& p : s.pieces) p.material.id = porcelain.id;  // in the colours of the model
   s.pieces[0].label = {shipped_label("oddlark-jar.png"), LabelPlace::around, 0.03, -0.0095};
   // Around the shoulder, here thicker and there thinner.
   Tube seam;
@@ -588,7 +603,7 @@ Shot drops_on_cold_glass(const std::string&) {
   Piece pane = solid("pane", "Cold glass", Block{{0.05, 0.06, thick}, 0.001}, middle);
   pane.turn = lean, pane.friction = 0.6;
   pane.contact_angle = 90 * degree, pane.receding_angle = 60 * degree;
-  made_of(pane, NamedMaterial::lacquer, {0.012, 0.05, 0.045});
+  made_of(s, pane, "pane", "Cold glass", NamedMaterial::lacquer, {0.012, 0.05, 0.045});
   s.pieces = {pane};
   const Pose on_pane{Rotation::euler(lean), middle};
   // Where each stands on the glass, and the radius of its base, mm; the last one comes later, too heavy to

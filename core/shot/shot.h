@@ -43,9 +43,7 @@ struct Piece {
   double contact_angle = 60 * degree;   // between it and the surface, in the liquid, where that advances
   double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
   double bounce = 0, stickiness = 1;    // of what hits it; of what would leave it
-  NamedMaterial material = NamedMaterial::as_look;
-  Color color{0.5, 0.45, 0.38};  // where material != as_look
-  double roughness = 0.45;       // the same; square root of the width of microfacets (GGX)
+  MaterialId material;                  // none: as the look says
   Label label;
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};
@@ -59,8 +57,8 @@ struct Piece {
   bool operator==(const Piece&) const = default;
 };
 
-/// What the colour of a liquid goes by.
-enum class ColorBy { itself, speed, age };
+/// What the colour of a liquid goes by; depth is how thick it is there (local_thickness.h).
+enum class ColorBy { itself, speed, age, depth };
 
 /// What flows. All smokes are one gas, in which their colours mix; liquids are another flow beside it.
 struct Fluid {
@@ -72,13 +70,15 @@ struct Fluid {
   Matter own;               // where liquid == own
   double longest_life = 0;  // of a liquid, s; 0: for ever
   double liveliness = 0;    // of a liquid: how much of what is too fine for cells it keeps
+  double mixes_in =
+      0;  // of liquids: time in which half of a difference of colours beside it is gone, s; 0: never
   Clarity clarity = Clarity::usual;
   double depth = 0.01;  // where clarity is clear or cloudy, m
   ColorBy color_by = ColorBy::itself;
-  Color far_color{0.9, 0.9, 0.9};     // at the fastest or oldest
-  double far_speed = 1, far_age = 2;  // m/s, s
-  double bubbles = 0;                 // share of a liquid's volume
-  double bubble_size = 0.002;         // of the largest, across, m
+  Color far_color{0.9, 0.9, 0.9};                       // at the fastest or oldest
+  double far_speed = 1, far_age = 2, far_depth = 0.02;  // m/s, s, m
+  double bubbles = 0;                                   // share of a liquid's volume
+  double bubble_size = 0.002;                           // of the largest, across, m
   Tracks tracks;
   bool operator==(const Fluid&) const = default;
 };
@@ -239,6 +239,7 @@ struct Shot {
   std::vector<Piece> pieces;
   std::vector<Fluid> fluids;
   std::vector<Pour> pours;
+  std::vector<Material> materials;
   Gas gas;
   Forces forces;
   RunSettings run;
@@ -251,11 +252,15 @@ struct Shot {
   const Piece* piece(const std::string& id) const;
   const Fluid* fluid(const std::string& id) const;
   const Pour* pour(const std::string& id) const;
+  const Material* material(const std::string& id) const;
   /// Whether a pour brings a fluid of this kind, and whether any does.
   bool brings(const Pour&, FluidKind) const;
   bool brings(FluidKind) const;
   Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
   Pour* pour(const std::string& id) { return const_cast<Pour*>(std::as_const(*this).pour(id)); }
+  Material* material(const std::string& id) {
+    return const_cast<Material*>(std::as_const(*this).material(id));
+  }
 };
 
 /// The settings of a T, in the order in which they are shown.
@@ -269,6 +274,8 @@ template <>
 const Table<Fluid>& table();
 template <>
 const Table<Pour>& table();
+template <>
+const Table<Material>& table();
 template <>
 const Table<Gas>& table();
 template <>

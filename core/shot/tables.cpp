@@ -36,7 +36,8 @@ constexpr Option label_places[] = {
     {"front", "on its front"}, {"around", "around it"}, {"uv", "as its model says"}};
 constexpr Option stills[] = {
     {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
-constexpr Option color_bys[] = {{"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}};
+constexpr Option color_bys[] = {
+    {"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}, {"depth", "by depth"}};
 constexpr Option smoke_bys[] = {{"itself", "all alike"}, {"density", "by density"}, {"heat", "by warmth"}};
 constexpr Option pour_colors[] = {{"fluid", "like its fluid"},
                                   {"piece", "like the piece"},
@@ -58,17 +59,18 @@ void become(Fluid& f, NamedLiquid other) {
   f.liquid = other;
 }
 
-/// Another material, with its usual colour.
-void become(Piece& p, NamedMaterial other) {
-  if (p.material == other) return;
-  const MaterialName& usual = named_materials()[size_t(other)];
-  if (other != NamedMaterial::as_look) p.color = usual.color;
-  p.roughness = usual.roughness;
-  p.material = other;
+/// Another kind of material, with its usual figures; its relief stays.
+void become(Material& m, NamedMaterial other) {
+  if (m.kind == other) return;
+  const Material usual = new_material(other);
+  m.kind = other, m.color = usual.color, m.roughness = usual.roughness, m.index = usual.index;
 }
 
-bool may_have_label(const Piece& p) {
-  return p.shows && !p.holds && named_materials()[size_t(p.material)].substance != Substance::glass;
+bool may_have_label(const Piece& p) { return p.shows && !p.holds; }
+/// Nothing is printed on glass.
+bool takes_print(const Shot& shot, const Piece& p) {
+  const Material* m = shot.material(p.material.id);
+  return !m || m->substance() != Substance::glass;
 }
 bool has_label(const Piece& p) { return may_have_label(p) && !p.label.picture.content().empty(); }
 
@@ -87,6 +89,10 @@ bool smoke_flows(const Shot& shot, const T&) {
 template <FluidKind kind>
 bool brings(const Shot& shot, const Pour& p) {
   return shot.brings(p, kind);
+}
+
+bool has_patches(const Shot& shot, const Pour& p) {
+  return p.patchiness > 0 || (p.spread > 0 && shot.brings(p, FluidKind::smoke));
 }
 
 /// The settings of each kind as settings of a piece that is of this kind.
@@ -144,6 +150,46 @@ const Table<Film>& table() {
     b.add(&Film::picture_name, "picture_name", "Images are named",
           "{shot}, {run} and {frame} stand for those; {frame:04} has four digits.")
         .fixed();
+    return b.done();
+  }();
+  return rows;
+}
+
+template <>
+const Table<Material>& table() {
+  static const Table<Material> rows = [] {
+    using M = Material;
+    TableOf<M> b;
+    b.touching(Touches::name).add(&M::name, "name", "Name", "What the material is called.");
+    b.touching(Touches::picture)
+        .add<Choice>(
+            "kind", "Kind", "How light goes with it: it is scattered, mirrored, or goes through.",
+            [](const M& m) { return Choice{int(m.kind)}; },
+            [](M& m, const Choice& c) { become(m, NamedMaterial(c.index)); })
+        .words(material_options())
+        .fixed()
+        .add(&M::color, "color", "Colour",
+             "Where its piece has none of its own, as marks and models have; of glass what is left of white "
+             "light behind 5 cm.")
+        .add(&M::roughness, "roughness", "Roughness", Unit::percent, {0, 1, 0, 1},
+             "Of its surface, or of its coat: none mirrors sharply. In traced pictures.")
+        .where([](const M& m) { return m.substance() != Substance::matte; })
+        .add(&M::index, "index", "Index of refraction", Unit::none, {1.01, 4, 1.3, 2.5},
+             "Of the coat, or of glass: 1.33 for water, 1.5 for glass, 2.4 for diamond. In traced pictures.")
+        .where([](const M& m) {
+          return m.substance() == Substance::coated || m.substance() == Substance::glass;
+        })
+        .more()
+        .add(&M::relief, "relief", "Relief", Unit::length, {0, 0.1, 0, 0.002},
+             "How high the bumps of its surface are, as of bread, cast iron or hammered metal. In traced "
+             "pictures.")
+        .zero("smooth")
+        .where([](const M& m) { return m.substance() != Substance::glass; })
+        .more()
+        .add(&M::relief_size, "relief_size", "Size of relief", Unit::length, {1e-5, 10, 5e-4, 0.02},
+             "From one bump to the next.")
+        .where([](const M& m) { return m.substance() != Substance::glass && m.relief > 0; })
+        .more();
     return b.done();
   }();
   return rows;
@@ -467,30 +513,18 @@ const Table<Piece>& table() {
         .where([](const P& p) { return !p.blocks && !p.holds; })
         .more();
     b.touching(Touches::picture)
-        .add<Choice>(
-            "material", "Made of", "How light goes with it; one that holds is a vessel of thin glass anyway.",
-            [](const P& p) { return Choice{int(p.material)}; },
-            [](P& p, const Choice& c) { become(p, NamedMaterial(c.index)); })
-        .words(material_options())
+        .add(&P::material, "material", "Made of",
+             "One of the shot's materials, which others can be made of too; none is what the look says. One "
+             "that holds is a vessel of thin glass anyway.")
         .fixed()
         .where([](const P& p) { return p.shows && !p.holds; })
-        .add(&P::color, "color", "Colour", "Of its material.")
-        .where([](const P& p) {
-          return p.shows && !p.holds && p.material != NamedMaterial::as_look &&
-                 !std::holds_alternative<Mark>(p.shape);
-        })
-        .add(&P::roughness, "roughness", "Roughness", Unit::percent, {0, 1, 0, 1},
-             "Of its surface, or of its coat: none mirrors sharply. In traced pictures.")
-        .where([](const P& p) {
-          return p.shows && !p.holds && named_materials()[size_t(p.material)].substance != Substance::matte;
-        })
-        .more()
         .add<PictureFile>(
             "label", "Label",
             "A picture that is printed on it, where it is not transparent. In traced pictures.",
             [](const P& p) { return p.label.picture; },
             [](P& p, const PictureFile& file) { p.label.picture = file; })
         .where(may_have_label)
+        .in_shot(takes_print)
         .fixed()
         .more()
         .add<Choice>(
@@ -502,6 +536,7 @@ const Table<Piece>& table() {
             [](P& p, const Choice& c) { p.label.place = LabelPlace(c.index); })
         .words(label_places)
         .where(has_label)
+        .in_shot(takes_print)
         .fixed()
         .more()
         .add<double>(
@@ -637,6 +672,17 @@ const Table<Fluid>& table() {
              "How much it keeps of what is too fine for cells: none flows calmly, more splashes wilder.")
         .where(liquid)
         .more();
+    b.add(
+         &F::mixes_in, "mixes_in", "Mixes in", Unit::time, {0, 1e5, 0, 10},
+         "Its colour and that of what it touches become one: half of the difference is gone after this long.")
+        .zero("never")
+        .where(liquid)
+        .in_shot([](const Shot& shot, const F&) {
+          return shot.fluids.size() > 1 ||
+                 std::any_of(shot.pours.begin(), shot.pours.end(),
+                             [](const Pour& p) { return p.colors != PourColors::fluid; });
+        })
+        .more();
     b.touching(Touches::picture)
         .add(&F::clarity, clarities, "clarity", "Clearness",
              "Light goes straight through what is clear, is scattered in what is cloudy, at the surface of "
@@ -654,11 +700,11 @@ const Table<Fluid>& table() {
         })
         .more()
         .add(&F::color_by, color_bys, "color_by", "Coloured",
-             "All of it alike, or each place by how fast or how old it is there.")
+             "All of it alike, or each place by how fast, how old or how thick it is there.")
         .where(liquid)
         .fixed()
         .more()
-        .add(&F::far_color, "far_color", "Other colour", "That of what is fast, or old.")
+        .add(&F::far_color, "far_color", "Other colour", "That of what is fast, old or thick.")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by != ColorBy::itself; })
         .more()
         .add(&F::far_speed, "far_speed", "Reached at", Unit::speed, {1e-4, 1000, 0.05, 5},
@@ -668,6 +714,10 @@ const Table<Fluid>& table() {
         .add(&F::far_age, "far_age", "Reached after", Unit::time, {1e-3, 1e5, 0.1, 10},
              "The age of what has the other colour altogether.")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::age; })
+        .more()
+        .add(&F::far_depth, "far_depth", "Reached when thick", Unit::length, {1e-4, 100, 0.002, 0.1},
+             "How thick what has the other colour altogether is: across, of the largest ball that fits in.")
+        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::depth; })
         .more()
         .add(&F::bubbles, "bubbles", "Bubbles", Unit::percent, {0, 0.2, 0, 0.05},
              "How much of its volume is bubbles of air, which it carries along. In traced pictures.")
@@ -769,28 +819,26 @@ const Table<Pour>& table() {
         .where([](const P& p) { return p.from == SourceKind::piece; })
         .more()
         .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},
-             "How far it scatters to all sides of its direction.")
-        .in_shot(brings<FluidKind::liquid>)
+             "How far it scatters to all sides of its direction; smoke in patches.")
         .more()
         .add(&P::inherit, "inherit", "Keeps its swing", Unit::percent, {-10, 10, 0, 1},
              "How much of the speed of its source it takes along.")
-        .in_shot(brings<FluidKind::liquid>)
         .more()
         .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
              "How unevenly it pours.")
         .add(&P::patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
              "Size of the uneven patches, in the space of its piece.")
-        .where([](const P& p) { return p.patchiness > 0; })
+        .in_shot(has_patches)
         .more()
         .add(&P::patch_rate, "patch_rate", "Patches change", Unit::rate, {0, 100, 0, 10},
              "How often a second the patches become others.")
         .zero("never")
-        .where([](const P& p) { return p.patchiness > 0; })
+        .in_shot(has_patches)
         .fixed()
         .more()
         .add(&P::patch_seed, "patch_seed", "Seed of patches", Unit::none, {1, 9999, 1, 100},
              "Another number makes other patches.")
-        .where([](const P& p) { return p.patchiness > 0; })
+        .in_shot(has_patches)
         .fixed()
         .more()
         .add(&P::colors, pour_colors, "colors", "Coloured",

@@ -30,7 +30,7 @@ struct Choice {
   int index = 0;
   bool operator==(const Choice&) const = default;
 };
-/// The id of a piece or a fluid of the shot, or "" for none.
+/// The id of a piece, a fluid or a material of the shot, or "" for none.
 struct PieceId {
   std::string id;
   bool operator==(const PieceId&) const = default;
@@ -38,6 +38,10 @@ struct PieceId {
 struct FluidId {
   std::string id;
   bool operator==(const FluidId&) const = default;
+};
+struct MaterialId {
+  std::string id;
+  bool operator==(const MaterialId&) const = default;
 };
 /// A font by its full name.
 struct FontName {
@@ -93,7 +97,7 @@ struct Windows {
 };
 
 using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Choice, PieceId, FluidId,
-                           FontName, Points, Drawing, ModelFile, PictureFile, Links>;
+                           FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId>;
 
 /// One choice of a setting that has a few: the word in files and the words on screen.
 struct Option {

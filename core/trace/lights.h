@@ -6,7 +6,7 @@
 
 #include "base/pixels.h"
 #include "picture/studio.h"
-#include "trace/material.h"
+#include "trace/bsdf.h"
 
 namespace pour {
 

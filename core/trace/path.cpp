@@ -140,7 +140,7 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
 }
 
 /// Through the surface of a body of glass, or back from it.
-bool PathTracer::Path::cross(const Hit& h, const Material& m) {
+bool PathTracer::Path::cross(const Hit& h, const Bsdf& m) {
   const bool entering = dot(way, h.face) < 0;
   const auto& bodies = scene.set.bodies;
   const bool varies = bodies[size_t(h.body)].varies;
@@ -201,7 +201,7 @@ bool PathTracer::Path::cross(const Hit& h, const Material& m) {
 }
 
 /// What the lights send straight to a surface, in the air or, small ones, into a liquid.
-void PathTracer::Path::ask_lights(const Hit& h, const Material& m, const Basis& basis, const Vec3f& out) {
+void PathTracer::Path::ask_lights(const Hit& h, const Bsdf& m, const Basis& basis, const Vec3f& out) {
   const auto asked = scene.lights.sample(from, lit_by, !inside.empty(), random);
   const Vec3f in = basis.into(asked.toward);
   if (asked.density <= 0 || in.z <= 0 || dot(asked.toward, h.face) <= 0) return;
@@ -250,10 +250,10 @@ bool PathTracer::Path::catch_shadow(const Hit& h) {
 
 bool PathTracer::Path::bounce(const Hit& h) {
   const bool floor = h.body < 0;
-  const Material& m = floor ? scene.floor
-                      : inside.empty() || scene.materials[size_t(h.body)].only_followed()
-                          ? scene.materials[size_t(h.body)]
-                          : scene.under_liquid;
+  const Bsdf& m = floor ? scene.floor
+                  : inside.empty() || scene.bsdfs[size_t(h.body)].only_followed()
+                      ? scene.bsdfs[size_t(h.body)]
+                      : scene.under_liquid;
   if (!floor && m.only_followed()) return cross(h, m);
   if (floor)
     noted = true;  // it has no edges that could be kept
@@ -300,7 +300,7 @@ Vec3f PathTracer::Path::follow() {
     const float end = hit ? hit->t : 1e30f;
     const int within = inside.first(scene.set.bodies);
     if (within >= 0 && !split_up && hit &&
-        (hit->body < 0 || !scene.materials[size_t(hit->body)].only_followed() ||
+        (hit->body < 0 || !scene.bsdfs[size_t(hit->body)].only_followed() ||
          scene.set.bodies[size_t(within)].scattering > 0))
       split(ways_out);
     if (scene.bulbs && within < 0) meet_bulbs(end);

@@ -40,10 +40,10 @@ struct PathTracer::Path {
   bool scatter_in_smoke(float end);
   /// To where phase() says, with a mean cosine of g.
   void scatter(const Vec3f& albedo, float g);
-  void ask_lights(const Hit&, const Material&, const Basis&, const Vec3f& out);
+  void ask_lights(const Hit&, const Bsdf&, const Basis&, const Vec3f& out);
   bool bounce(const Hit&);
   bool catch_shadow(const Hit&);
-  bool cross(const Hit&, const Material&);
+  bool cross(const Hit&, const Bsdf&);
 };
 
 }  // namespace pour

@@ -38,7 +38,8 @@ struct TracedBody {
   Vec3f color{0.5f, 0.5f, 0.5f};  // of its surface, where that has no colours of its own
   std::vector<std::shared_ptr<const Pixels>> textures;  // of its surface
   std::shared_ptr<const TracedLabel> label;
-  bool thin = false;  // a wall of glass, with air on both sides
+  float relief = 0, relief_size = 1;  // height of bumps and from one to the next, m in its own space
+  bool thin = false;                  // a wall of glass, with air on both sides
   /// Where substance is glass and it is not thin: what light meets in it. Bodies may overlap: where they do,
   /// it is all of the one that comes before others (Schmidt & Budge 2002, "Simple nested dielectrics").
   int before = 0;

@@ -5,7 +5,7 @@
 #include <numbers>
 
 #include "base/vec.h"
-#include "trace/material.h"
+#include "trace/bsdf.h"
 #include "trace/sampler.h"
 
 namespace pour {

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/noise.h"
 #include "base/parallel.h"
 
 namespace pour {
@@ -23,6 +24,18 @@ void smooth(std::vector<Vec3f>& values, const Mesh& mesh) {
     }
   for (size_t i = 0; i < values.size(); ++i)
     if (count[i] > 0) values[i] = values[i] * 0.5f + sum[i] * (0.5f / count[i]);
+}
+
+/// The normal of its surface with the bumps of its relief (Blinn 1978): noise in its own space, and finer
+/// noise upon it.
+Vec3f in_relief(const TracedBody& body, const Hit& h) {
+  const Vec3f own = to<float>(body.pose.inverse(to<double>(h.at))) / body.relief_size;
+  constexpr float finer = 2.3f, share = 0.35f;
+  const Vec3f slope =
+      (flow_noise(own, 0, 1).gradient + flow_noise(own * finer, 0, 2).gradient * (finer * share)) *
+      (0.5f * body.relief / body.relief_size);
+  const Vec3f up = to<float>(body.pose.turn * to<double>(slope));
+  return normalized(h.normal - (up - h.normal * dot(up, h.normal)));
 }
 
 /// Away from where a ray starts, against meeting that again.
@@ -45,7 +58,7 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
   scene = rtcNewScene(device);
   rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
   for (const TracedBody& body : set.bodies) {
-    materials.emplace_back(body.substance, body.roughness, body.index, body.thin);
+    bsdfs.emplace_back(body.substance, body.roughness, body.index, body.thin);
     thin_glass = thin_glass || body.thin;
     clear_bodies = clear_bodies || (body.substance == Substance::glass && !body.thin);
   }
@@ -180,6 +193,7 @@ std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, fl
   const float v = h.u, w = h.v, u = 1 - v - w;
   const auto& n = s.normals[r.hit.primID];
   h.normal = to<float>(body.pose.turn * to<double>(normalized(n[0] * u + n[1] * v + n[2] * w)));
+  if (body.relief > 0) h.normal = in_relief(body, h);
   if (dot(h.normal, h.face) < 0.05f) h.normal = h.face;
   h.color = body.color;
   if (!s.colors.empty()) {
@@ -239,7 +253,7 @@ Vec3f PathTracer::Scene::reaches(const Reach& way, Sampler& random, uint64_t& ra
       }
       shore = hit;
       if (!hit || hit->body < 0) break;
-      const Material& m = materials[size_t(hit->body)];
+      const Bsdf& m = bsdfs[size_t(hit->body)];
       if (!m.thin() && !(way.straight && m.only_followed())) return {};
       const float cosine = std::min(1.f, std::abs(dot(hit->normal, toward)));
       if (m.thin()) {

@@ -71,9 +71,9 @@ struct PathTracer::Scene {
   TracedSet set;
   View view, opened, closed;  // of the camera in the middle of the exposure, and at both ends
   StudioLights lights;
-  std::vector<Material> materials;  // of the bodies
-  Material floor;
-  Material under_liquid;  // which has about the index of a coat, so that this mirrors nothing
+  std::vector<Bsdf> bsdfs;  // of the bodies
+  Bsdf floor;
+  Bsdf under_liquid;  // which has about the index of a coat, so that this mirrors nothing
   bool thin_glass = false, clear_bodies = false, bulbs = false;
   Inside around_eye;
 

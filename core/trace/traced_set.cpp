@@ -25,15 +25,18 @@ Vec3f absorption(const Vec3f& color, double depth) {
   return {one(color.x), one(color.y), one(color.z)};
 }
 
-TracedBody body_of(const PicturePiece& seen, const Piece& piece, const Look& look) {
+TracedBody body_of(const PicturePiece& seen, const Piece& piece, const Shot& shot) {
   TracedBody b;
   b.surface = seen.surface, b.pose = seen.pose;
-  const MaterialName& m = named_materials()[size_t(piece.material)];
-  b.substance = m.substance, b.roughness = float(piece.roughness), b.index = float(m.index);
-  b.color = piece.material == NamedMaterial::as_look ? rgb(look.solid) : rgb(piece.color);
+  Material as_look;
+  as_look.color = shot.look.solid, as_look.roughness = 0.45;
+  const Material* named = shot.material(piece.material.id);
+  const Material& m = named ? *named : as_look;
+  b.substance = m.substance(), b.roughness = float(m.roughness), b.index = float(m.index);
+  b.color = rgb(m.color), b.relief = float(m.relief), b.relief_size = float(m.relief_size);
   if (piece.holds) {
     b.substance = Substance::glass, b.roughness = 0, b.index = 1.5f, b.thin = true, b.color = {1, 1, 1};
-  } else if (m.substance == Substance::glass) {
+  } else if (b.substance == Substance::glass) {
     b.absorption = absorption(b.color, glass_depth), b.color = {1, 1, 1}, b.before = 1;
   }
   return b;
@@ -189,7 +192,7 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
   for (const PicturePiece& p : pieces) {
     const Piece* piece = now.piece(p.id);
     if (!piece) continue;
-    TracedBody b = body_of(p, *piece, now.look);
+    TracedBody b = body_of(p, *piece, now);
     b.piece = int(piece - now.pieces.data()) + 1, b.lit_by = lights_on(now.look.lights, p.id);
     b.before_it = pose_of(before, *before.piece(p.id)), b.after_it = pose_of(after, *after.piece(p.id));
     b.moves = !(b.before_it == b.after_it);

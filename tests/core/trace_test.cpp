@@ -81,7 +81,7 @@ TEST(Trace, FresnelAsInTheTextbook) {
 
 // Snell's law.
 TEST(Trace, GlassBendsLight) {
-  const Material glass(Substance::glass, 0, 1.5f);
+  const Bsdf glass(Substance::glass, 0, 1.5f);
   for (const double angle : {10.0, 40.0, 70.0}) {
     const Scattering s = glass.one_way(at_angle(angle), {1, 1, 1}, 1 / 1.5f, true);
     EXPECT_NEAR(-s.in.x, std::sin(angle * pi / 180) / 1.5, 1e-5);
@@ -103,7 +103,7 @@ TEST(Trace, WhiteMaterialsVanishInWhiteLight) {
         Case{Substance::coated, 0.9f}, Case{Substance::metal, 0.1f}, Case{Substance::metal, 0.5f},
         Case{Substance::metal, 1}, Case{Substance::glass, 0}, Case{Substance::glass, 0.4f},
         Case{Substance::glass, 0.7f}}) {
-    const Material m(c.substance, c.roughness, 1.5f);
+    const Bsdf m(c.substance, c.roughness, 1.5f);
     for (const double angle : {0.0, 35.0, 60.0, 80.0})
       for (const float eta : {1 / 1.5f, 1.5f}) {
         if (c.substance != Substance::glass && eta > 1) continue;
@@ -124,7 +124,7 @@ TEST(Trace, WhiteMaterialsVanishInWhiteLight) {
 TEST(Trace, SampledDensitiesIntegrateToOne) {
   for (const Substance substance : {Substance::matte, Substance::coated, Substance::metal})
     for (const float roughness : {0.4f, 0.8f}) {
-      const Material m(substance, roughness, 1.5f);
+      const Bsdf m(substance, roughness, 1.5f);
       const Vec3f out = at_angle(50), color{0.6f, 0.3f, 0.1f};
       constexpr int n = 400;
       double density = 0, value = 0;

@@ -33,11 +33,11 @@ struct Scattering {
 /// A surface of one kind. Microfacets are those of Walter et al. 2007 (GGX) with Smith's masking of both
 /// directions, sampled by what is visible of them (Heitz 2018). What they lose because light meets several of
 /// them is given back (Kulla & Conty 2017), so that a white surface is as bright as its surroundings.
-class Material {
+class Bsdf {
  public:
   /// `roughness` squared is the width of the microfacets; glass of roughness 0 is smooth. `thin` glass has
   /// air on both sides and lets light go on straight.
-  Material(Substance, float roughness, float index, bool thin = false);
+  Bsdf(Substance, float roughness, float index, bool thin = false);
 
   Substance substance() const { return substance_; }
   bool thin() const { return thin_; }

@@ -1,4 +1,4 @@
-#include "trace/material.h"
+#include "trace/bsdf.h"
 
 #include <cmath>
 #include <numbers>
@@ -76,7 +76,7 @@ float fresnel(float cosine, float eta) {
          (square((eta * cosine - t) / (eta * cosine + t)) + square((cosine - eta * t) / (cosine + eta * t)));
 }
 
-Material::Material(Substance s, float roughness, float index, bool thin)
+Bsdf::Bsdf(Substance s, float roughness, float index, bool thin)
     : substance_(s),
       width_(std::max(square(roughness), s == Substance::glass ? 0.f : 1e-3f)),
       index_(index),
@@ -108,21 +108,21 @@ Material::Material(Substance s, float roughness, float index, bool thin)
         2 * ((kept_[size_t(i)] + kept_[size_t(i) + 1]) / 2) * ((float(i) + 0.5f) / cosines) / cosines;
 }
 
-float Material::at(const Kept& k, float cosine) {
+float Bsdf::at(const Kept& k, float cosine) {
   const float x = std::clamp(cosine, 0.f, 1.f) * cosines;
   const size_t i = std::min(size_t(x), size_t(cosines - 1));
   const float f = x - float(i);
   return k[i] * (1 - f) + k[i + 1] * f;
 }
 
-float Material::mirrored_share(float cosine, const Vec3f& color) const {
+float Bsdf::mirrored_share(float cosine, const Vec3f& color) const {
   if (substance_ == Substance::matte) return 0;
   const float kept = at(kept_, cosine);
   if (substance_ == Substance::metal) return kept;
   return kept / (kept + (1 - kept) * std::max(0.02f, brightness(color)));
 }
 
-Vec3f Material::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, float& density) const {
+Vec3f Bsdf::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, float& density) const {
   density = 0;
   if (out.z <= 0 || in.z <= 0 || only_followed()) return {};
   const float share = mirrored_share(out.z, color);
@@ -144,13 +144,12 @@ Vec3f Material::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, flo
   return schlick(color, std::min(1.f, dot(out, m))) * both + again * lost;
 }
 
-float Material::back(float cosine, float eta) const {
+float Bsdf::back(float cosine, float eta) const {
   const float f = fresnel(cosine, eta);
   return thin_ ? 2 * f / (1 + f) : f;  // both sides, and what goes back and forth between them
 }
 
-Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color, float eta,
-                            bool through) const {
+Scattering Bsdf::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color, float eta, bool through) const {
   Scattering s;
   s.through = through;
   if (thin_) {
@@ -172,20 +171,20 @@ Scattering Material::way_of(const Vec3f& out, const Vec3f& m, const Vec3f& color
   return s;
 }
 
-Scattering Material::one_way(const Vec3f& out, const Vec3f& color, float eta, bool through) const {
+Scattering Bsdf::one_way(const Vec3f& out, const Vec3f& color, float eta, bool through) const {
   Scattering s = way_of(out, {0, 0, 1}, color, eta, through);
   const float part = back(std::min(1.f, out.z), eta);
   s.weight = s.weight * (through ? 1 - part : part);
   return s;
 }
 
-Scattering Material::sample_glass(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {
+Scattering Bsdf::sample_glass(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {
   const Vec3f m = width_ > 0 ? visible_facet(out, width_, random.two()) : Vec3f{0, 0, 1};
   const float part = back(std::min(1.f, dot(out, m)), eta);
   return way_of(out, m, color, eta, random.one() >= part);
 }
 
-Scattering Material::sample(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {
+Scattering Bsdf::sample(const Vec3f& out, const Vec3f& color, float eta, Sampler& random) const {
   if (substance_ == Substance::glass) {
     Scattering s = sample_glass(out, color, eta, random);
     if (width_ > 0 && !thin_) s.weight = s.weight / std::max(0.05f, at(eta < 1 ? kept_ : kept_in_, out.z));

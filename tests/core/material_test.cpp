@@ -1,0 +1,147 @@
+// What pieces are made of: a list that they name.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "base/error.h"
+#include "check/checks.h"
+#include "picture/quick_picture.h"
+#include "shot/assign.h"
+#include "shot/describe.h"
+#include "shot/edit.h"
+#include "shot/recipes.h"
+#include "shot/shot_file.h"
+#include "trace/traced_set.h"
+
+using namespace pour;
+using testing::HasSubstr;
+
+namespace {
+
+Shot bowl() { return find_recipe("tea-into-a-bowl").make(); }
+
+/// The bowl as a traced picture has it.
+TracedBody traced_bowl(const Shot& s) { return traced_set(s, 1, {}, {}).bodies.at(0); }
+
+}  // namespace
+
+TEST(Materials, OfAKindBeginWithItsUsualFigures) {
+  Shot s = bowl();
+  assign(s, "pieces.bowl.material=chrome");
+  ASSERT_EQ(s.materials.size(), 2u);
+  const Material& m = s.materials[1];
+  EXPECT_EQ(m.name, "Chrome");
+  EXPECT_EQ(s.piece("bowl")->material.id, m.id);
+  EXPECT_EQ(m.color, named_materials()[size_t(NamedMaterial::chrome)].color);
+  EXPECT_EQ(traced_bowl(s).substance, Substance::metal);
+  assign(s, "materials.chrome.kind=porcelain");
+  EXPECT_EQ(s.materials[1].roughness, named_materials()[size_t(NamedMaterial::porcelain)].roughness);
+  EXPECT_EQ(traced_bowl(s).substance, Substance::coated);
+}
+
+TEST(Materials, AreSharedByAllThatNameThem) {
+  Shot s = bowl();
+  s.pieces.push_back(s.pieces[0]);
+  s.pieces.back().id = "other";
+  assign(s, "pieces.other.material=stoneware");
+  assign(s, "materials.stoneware.color=#ff0000");
+  assign(s, "materials.stoneware.relief=1 mm");
+  const auto bodies = traced_set(s, 1, {}, {}).bodies;
+  for (const size_t i : {0u, 1u}) {
+    EXPECT_EQ(bodies.at(i).color, (Vec3f{1, 0, 0})) << i;
+    EXPECT_FLOAT_EQ(bodies.at(i).relief, 0.001f) << i;
+  }
+  EXPECT_EQ(color_of(s, s.pieces[0]), (Vec3f{1, 0, 0})) << "quick pictures have it too";
+  remove_item(s, "materials.stoneware");
+  for (const Piece& p : s.pieces) EXPECT_TRUE(p.material.id.empty()) << p.id << " is as the look says";
+  EXPECT_EQ(color_of(s, s.pieces[0]), std::nullopt);
+}
+
+TEST(Materials, AnotherOfAKindIsAskedForByName) {
+  Shot s = bowl();
+  assign(s, "pieces.bowl.material=new stoneware");
+  ASSERT_EQ(s.materials.size(), 2u);
+  EXPECT_EQ(s.materials[1].name, "Stoneware 2");
+  EXPECT_EQ(s.piece("bowl")->material.id, s.materials[1].id);
+  try {
+    assign(s, "pieces.bowl.material=porcelan");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.what(), HasSubstr("Did you mean “porcelain”?"));
+  }
+}
+
+TEST(Materials, OneThatIsGoneIsToldOfAndMended) {
+  Shot s = bowl();
+  s.pieces[0].material.id = "gold";
+  for (const Check& c : check_shot(s, testing::TempDir()))
+    if (c.title.find("is made of nothing") != std::string::npos) {
+      c.fix(s);
+      EXPECT_TRUE(s.pieces[0].material.id.empty());
+      return;
+    }
+  FAIL() << "nothing was said";
+}
+
+TEST(Materials, FilesOfVersion5NameThemFromNowOn) {
+  const std::string old = R"({"easy_pour": 5, "look": {"solid": [0.1, 0.2, 0.3]}, "pieces": [
+    {"id": "a", "name": "Cup", "kind": "ball", "holds": false, "material": "porcelain",
+     "color": [0.9, 0.8, 0.7], "roughness": 0.2},
+    {"id": "b", "name": "Saucer", "kind": "ball", "holds": false, "material": "porcelain",
+     "color": [0.9, 0.8, 0.7], "roughness": 0.2},
+    {"id": "c", "name": "Spoon", "kind": "ball", "holds": false, "material": "chrome",
+     "color": [0.5, 0.5, 0.5], "roughness": 0.1,
+     "tracks": {"roughness": {"keys": [[1, 0.1], [24, 0.4]]}}},
+    {"id": "d", "name": "Cloth", "kind": "ball", "holds": false, "material": "as_look",
+     "color": [1, 1, 1], "roughness": 0.45},
+    {"id": "e", "name": "Tray", "kind": "ball", "holds": false, "material": "as_look",
+     "color": [1, 1, 1], "roughness": 0.1}],
+    "fluids": [{"id": "smoke", "name": "Smoke", "kind": "smoke"}],
+    "pours": [{"id": "pour", "name": "Pour", "fluid": "smoke", "inherit": 1.0}]})";
+  const Shot s = shot_from_json(old, "old.pour");
+  ASSERT_EQ(s.materials.size(), 3u);
+  EXPECT_EQ(s.piece("a")->material, s.piece("b")->material) << "alike, so they share it";
+  const Material *cup = s.material(s.piece("a")->material.id), *spoon = s.material(s.piece("c")->material.id),
+                 *tray = s.material(s.piece("e")->material.id);
+  ASSERT_TRUE(cup && spoon && tray);
+  EXPECT_EQ(cup->name, "Cup");
+  EXPECT_EQ(cup->kind, NamedMaterial::porcelain);
+  EXPECT_EQ(cup->color, (Color{0.9, 0.8, 0.7}));
+  EXPECT_DOUBLE_EQ(cup->roughness, 0.2);
+  EXPECT_TRUE(spoon->tracks.contains("roughness"));
+  EXPECT_TRUE(s.piece("c")->tracks.empty());
+  EXPECT_TRUE(s.piece("d")->material.id.empty());
+  EXPECT_EQ(tray->color, (Color{0.1, 0.2, 0.3})) << "it was in the look's colour, but smoother";
+  EXPECT_DOUBLE_EQ(tray->roughness, 0.1);
+  EXPECT_EQ(s.pour("pour")->inherit, 0) << "smoke took nothing along before";
+  EXPECT_EQ(shot_from_json(shot_to_json(s), "new.pour"), s);
+}
+
+// The mean height of what is lit from the side does not change, but it is no longer even.
+TEST(Materials, ReliefTurnsNormalsAndKeepsTheOutline) {
+  Shot s = bowl();
+  s.pieces.resize(1);
+  s.pieces[0].shape = Block{{0.2, 0.2, 0.02}}, s.pieces[0].position = {0, 0.1, 0};
+  s.look.floor = false, s.camera = {}, s.camera.target = {0, 0.1, 0}, s.camera.distance = 1;
+  const auto normals = [&] {
+    PathTracer tracer(traced_set(s, 1, {}, {}), 64, 64);
+    return tracer.data();
+  };
+  const DataPasses even = normals();
+  assign(s, "materials.stoneware.relief=0.5 mm");
+  assign(s, "materials.stoneware.relief_size=4 mm");
+  const DataPasses rough = normals();
+  EXPECT_EQ(even.depth, rough.depth);
+  double tilt = 0, count = 0;
+  Vec3f mean;
+  for (size_t i = 0; i < even.normal.size(); ++i)
+    if (even.depth[i] > 0) {
+      EXPECT_NEAR(length(rough.normal[i]), 1, 1e-3);
+      tilt += std::acos(std::min(1.0, double(dot(even.normal[i], rough.normal[i])))), ++count;
+      mean += rough.normal[i];
+    }
+  ASSERT_GT(count, 200);
+  EXPECT_GT(tilt / count, 0.03);
+  EXPECT_LT(tilt / count, 0.4);
+  EXPECT_GT(mean.z / float(count), 0.9);
+  EXPECT_NEAR(mean.x / float(count), 0, 0.05);
+}
