@@ -202,9 +202,38 @@ SmokeVolume read_volume(openvdb::io::File& in, int room, const StoredFrame& fram
   return v;
 }
 
-}  // namespace
+SmokeBlocks read_blocks(openvdb::io::File& in, int room, const StoredFrame& frame) {
+  const std::string suffix = room ? "_room_" + std::to_string(room) : "";
+  const auto density = openvdb::gridPtrCast<openvdb::FloatGrid>(in.readGrid("density" + suffix));
+  const auto temperature = openvdb::gridPtrCast<openvdb::FloatGrid>(in.readGrid("temperature" + suffix));
+  const auto color = openvdb::gridPtrCast<openvdb::Vec3SGrid>(in.readGrid("color" + suffix));
+  const auto velocity = openvdb::gridPtrCast<openvdb::Vec3SGrid>(in.readGrid("velocity" + suffix));
+  if (!density || !temperature || !color || !velocity)
+    throw torn_frame(frame.file, "a grid of its smoke is missing");
+  SmokeBlocks out;
+  out.room = room;
+  auto t = temperature->getConstAccessor();
+  auto c = color->getConstAccessor();
+  auto u = velocity->getConstAccessor();
+  for (auto leaf = density->tree().cbeginLeaf(); leaf; ++leaf) {
+    const openvdb::Coord o = leaf->origin();
+    SmokeBlock block;
+    block.at = {o.x() >> 3, o.y() >> 3, o.z() >> 3};
+    for (auto v = leaf->cbeginValueOn(); v; ++v) {
+      const openvdb::Coord at = v.getCoord(), in_block = at - o;
+      const size_t n = size_t((in_block.z() * 8 + in_block.y()) * 8 + in_block.x());
+      const openvdb::Vec3s rgb = c.getValue(at), speed = u.getValue(at);
+      block.here[n] = true, block.density[n] = *v, block.heat[n] = t.getValue(at) - air_kelvin;
+      block.color[n] = {rgb.x(), rgb.y(), rgb.z()}, block.velocity[n] = {speed.x(), speed.y(), speed.z()};
+    }
+    out.blocks.push_back(block);
+  }
+  return out;
+}
 
-std::vector<SmokeVolume> read_frame(const StoredFrame& frame, bool with_flow) {
+/// What `read` makes of each volume of a frame's smoke, by its room.
+template <class Part, class F>
+std::vector<Part> read_all(const StoredFrame& frame, const F& read) {
   openvdb::initialize();
   check_frame(frame);
   try {
@@ -212,13 +241,12 @@ std::vector<SmokeVolume> read_frame(const StoredFrame& frame, bool with_flow) {
     in.setCopyMaxBytes(0);
     in.open(false);
     if (!in.hasGrid("density") && in.hasGrid("liquid")) return {};
-    std::vector<SmokeVolume> out{read_volume(in, 0, frame, with_flow)};
+    std::vector<Part> out{read(in, 0)};
     for (auto name = in.beginName(); name != in.endName(); ++name)
       if (const std::string start = "density_room_"; (*name).starts_with(start))
         if (const auto room = whole_number((*name).substr(start.size()), 1, 1000000))
-          out.push_back(read_volume(in, int(*room), frame, with_flow));
-    std::sort(out.begin(), out.end(),
-              [](const SmokeVolume& a, const SmokeVolume& b) { return a.room < b.room; });
+          out.push_back(read(in, int(*room)));
+    std::sort(out.begin(), out.end(), [](const Part& a, const Part& b) { return a.room < b.room; });
     return out;
   } catch (const Fault&) {
     throw;
@@ -227,6 +255,18 @@ std::vector<SmokeVolume> read_frame(const StoredFrame& frame, bool with_flow) {
   } catch (const std::exception&) {
     throw torn_frame(frame.file, "OpenVDB finds no smoke in it");
   }
+}
+
+}  // namespace
+
+std::vector<SmokeVolume> read_frame(const StoredFrame& frame, bool with_flow) {
+  return read_all<SmokeVolume>(
+      frame, [&](openvdb::io::File& in, int room) { return read_volume(in, room, frame, with_flow); });
+}
+
+std::vector<SmokeBlocks> read_smoke_blocks(const StoredFrame& frame) {
+  return read_all<SmokeBlocks>(frame,
+                               [&](openvdb::io::File& in, int room) { return read_blocks(in, room, frame); });
 }
 
 }  // namespace pour

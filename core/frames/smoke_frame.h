@@ -3,6 +3,7 @@
 // moves has grids of its own, density_room_1 and so on, with its place as their transform; their velocity is
 // that in the world, at the middle of each voxel.
 #pragma once
+#include <array>
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -22,6 +23,20 @@ struct RoomMotion {
 
 /// Rooms that are not named stand still.
 void add_smoke(FrameGrids&, const GasState&, double cell_size, const std::vector<RoomMotion>& moving = {});
+
+/// A block of a frame's smoke as its grids have it; cells as solve/block_grid.h counts them.
+struct SmokeBlock {
+  Vec3i at;
+  std::array<bool, block_cells> here{};                // the others hold none that was kept
+  std::array<float, block_cells> density{}, heat{};    // kg/m³; K above the air
+  std::array<Vec3f, block_cells> color{}, velocity{};  // as the grids have them
+};
+struct SmokeBlocks {
+  int room = 0;  // that moves; 0: all that stands still
+  std::vector<SmokeBlock> blocks;
+};
+/// All that it holds, to go on from it; in the order of rooms. Throws as read_frame().
+std::vector<SmokeBlocks> read_smoke_blocks(const StoredFrame&);
 
 /// What pictures need of a frame: dense arrays over the box that holds smoke, x fastest.
 struct SmokeVolume {

@@ -146,7 +146,7 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
             if (face[a]->block(b)[c]) {
               float& v = velocity[a]->block(b)[c];
               if (const double weight = weight_at(p - offset[a]); weight > 0)
-                v += float(weight) * (float(source.velocity_at(p - offset[a], h)[a]) - v);
+                v += float(weight) * (float(source.velocity_at(p - offset[a], h, s.time)[a]) - v);
             }
         }
         if (volume == 0 || volume == outside_volume) continue;

@@ -56,6 +56,12 @@ class GasSolver {
   /// Gives a state that has fields and blocks, but no geometry (a checkpoint), its geometry back.
   void restore(GasState&, const GasWorld&);
 
+  /// The blocks of a room that have space in them.
+  static std::vector<BlockKey> blocks_of_room(const GasWorld&, int room);
+  /// A state whose velocity is known on the faces that are marked, on the others too: continued from those,
+  /// and free of divergence as well as the marked ones allow.
+  void complete_air(GasState&, const GasWorld&, const Bytes (&known)[3]);
+
   // The parts of a step, in their order.
   /// Grows and shrinks the active blocks, with the geometry of new ones, for a step of dt seconds.
   void update_region(GasState&, const GasWorld&, double dt, Ledger&);

@@ -120,18 +120,42 @@ void GasSolver::restore(GasState& s, const GasWorld& world) {
   s.geometry_id = next_geometry_id();
 }
 
+namespace {
+
+/// The first block of the bounds, and the one after the last.
+std::pair<Vec3i, Vec3i> blocks_of_bounds(const GasWorld& world) {
+  Vec3i low, high;
+  for (int a = 0; a < 3; ++a)
+    low[a] = world.low[a] >> 3, high[a] = (world.low[a] + world.cells[a] + 1 + 7) >> 3;
+  return {low, high};
+}
+
+}  // namespace
+
+std::vector<BlockKey> GasSolver::blocks_of_room(const GasWorld& world, int room) {
+  const auto [low, high] = blocks_of_bounds(world);
+  const LevelSet& set = world.rooms[size_t(room) - 1].inside;
+  const Vec3i first = set.first(), count = set.count();
+  std::vector<BlockKey> out;
+  Vec3i b;
+  for (b.z = first.z >> 3; b.z <= (first.z + count.z) >> 3; ++b.z)
+    for (b.y = first.y >> 3; b.y <= (first.y + count.y) >> 3; ++b.y)
+      for (b.x = first.x >> 3; b.x <= (first.x + count.x) >> 3; ++b.x) {
+        const bool within = min(max(b, low), high - Vec3i{1, 1, 1}) == b;
+        if ((world.rooms[size_t(room) - 1].moves || within) && has_space(world, {room, b}))
+          out.push_back({room, b});
+      }
+  return out;
+}
+
 void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   const double h = world.cell_size;
   const int n = s.grid.blocks();
   const Presence present = find_presence(s, world);
   trace_of_smoke_ = 1e-3f * present.least_smoke, trace_of_heat_ = 1e-3f * present.least_heat;
-  Vec3i low, high;  // blocks of the bounds, high excluded
-  for (int a = 0; a < 3; ++a)
-    low[a] = world.low[a] >> 3, high[a] = (world.low[a] + world.cells[a] + 1 + 7) >> 3;
-  const auto within = [&](const Vec3i& b) {
-    for (int a = 0; a < 3; ++a)
-      if (b[a] < low[a] || b[a] >= high[a]) return false;
-    return true;
+  const auto [low, high] = blocks_of_bounds(world);
+  const auto within = [low = low, high = high](const Vec3i& b) {
+    return min(max(b, low), high - Vec3i{1, 1, 1}) == b;
   };
   std::vector<BlockKey> wanted;
   std::vector<uint8_t> room_active(world.rooms.size() + 1, 0);
@@ -159,17 +183,9 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
   std::vector<BlockKey> rooms_keys;
   for (const BlockKey& k : s.grid.keys())
     if (k.room) rooms_keys.push_back(k), room_active[size_t(k.room)] = 2;
-  for (int room = 1; room <= int(world.rooms.size()); ++room) {
-    if (room_active[size_t(room)] != 1) continue;
-    const LevelSet& set = world.rooms[size_t(room) - 1].inside;
-    const Vec3i first = set.first(), count = set.count();
-    for (int z = first.z >> 3; z <= (first.z + count.z) >> 3; ++z)
-      for (int y = first.y >> 3; y <= (first.y + count.y) >> 3; ++y)
-        for (int x = first.x >> 3; x <= (first.x + count.x) >> 3; ++x)
-          if ((world.rooms[size_t(room) - 1].moves || within({x, y, z})) &&
-              has_space(world, {room, {x, y, z}}))
-            rooms_keys.push_back({room, {x, y, z}});
-  }
+  for (int room = 1; room <= int(world.rooms.size()); ++room)
+    if (room_active[size_t(room)] == 1)
+      for (const BlockKey& k : blocks_of_room(world, room)) rooms_keys.push_back(k);
   std::vector<BlockKey> required = wanted;
   add_blocks_near_smoke(s, present, dt, h, required, wanted);
   for (auto* keys : {&wanted, &required}) {

@@ -141,7 +141,7 @@ double longest_step(const GasState& s, const GasWorld& world, double courant, do
   });
   double speed = most_speed(s);
   for (const Source& source : world.sources) {
-    speed = std::max(speed, source.speed());
+    speed = std::max(speed, source.speed() + length(source.motion));
     // Gas pushed out on all sides leaves at about a third of divergence · radius.
     speed = std::max(speed,
                      std::abs(source.divergence) * length(source.shape.bounds.size()) / 6 / std::sqrt(3.0));

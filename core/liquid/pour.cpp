@@ -57,12 +57,7 @@ size_t take_owed(LiquidState& s, const Source& source, double rate, double each,
 
 /// A direction at random within an angle of another one.
 Vec3d scattered(const Vec3d& v, double angle, float r1, float r2) {
-  const double speed = length(v);
-  if (angle <= 0 || speed == 0) return v;
-  const Vec3d d = v / speed, side = std::abs(d.y) < 0.9 ? Vec3d{0, 1, 0} : Vec3d{1, 0, 0};
-  const Vec3d x = normalized(cross(side, d)), y = cross(d, x);
-  const double off = angle * std::sqrt(double(r1)), around = 2 * std::numbers::pi * double(r2);
-  return (d * std::cos(off) + (x * std::cos(around) + y * std::sin(around)) * std::sin(off)) * speed;
+  return turned_off(v, angle * std::sqrt(double(r1)), 2 * std::numbers::pi * double(r2));
 }
 
 /// Place number n in a mouth, along it and across it. Evenly over it however many there are: the sequence

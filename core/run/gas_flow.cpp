@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "run/checkpoint.h"
+#include "run/gas_start.h"
 #include "run/staging.h"
 
 namespace pour {
@@ -23,12 +24,14 @@ class GasFlow : public Flow {
     solver_.fill(state_, staging_.gas_world(0), staging_.fills(FluidKind::smoke, -1, 0), ledger_);
   }
 
-  void begin_from(const StoredFrame& frame, const FlowRecord&, double time) override {
-    const auto number = std::lround(staging_.clock().film_frame(time));
-    throw shot_fault(
-        "Frame " + std::to_string(number) + " of " + frame.file.parent_path().parent_path().string(),
-        "does not hold how the air moves around the smoke.",
-        "Smoke goes on from the frame that a run stopped or ended at: there it kept everything.");
+  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time) override {
+    report_ = {}, substeps_ = iterations_ = 0;
+    state_ = gas_from_frame(frame, staging_.gas_world(time), staging_.room_motions(time), solver_);
+    state_.time = time;
+    ledger_ = record.ledger;
+    const double before = ledger_.in_shot;  // what is too thin for a frame, or for its half floats, is lost
+    ledger_.in_shot = smoke_mass(state_, staging_.cell_size());
+    ledger_.numeric += ledger_.in_shot - before;
   }
 
   bool advance(int frame, double end, const StopAsked& stop) override {

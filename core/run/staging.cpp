@@ -313,7 +313,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
   s.own = pose_of(now, now.pieces[o.piece]);
   if (o.room) s.own = poses[keeper].inverse() * s.own;
   s.patchiness = pour.patchiness, s.patch_size = pour.patch_size;
-  s.patch_rate = pour.patch_rate, s.patch_seed = uint32_t(pour.patch_seed);
+  s.patch_rate = pour.patch_rate, s.patch_seed = uint32_t(pour.patch_seed), s.spread = pour.spread;
   const double outward = outward_of(pour);
   if (s.shape.faces())
     s.outwards = outward, s.blows = outward != 0;
@@ -407,8 +407,8 @@ void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double time
 
 GasWorld Staging::gas_world(double from, double to) const {
   const Shot now = motion_.at(from);
-  const Poses start = motion_.poses(now),
-              end = motion_.any() && to > from ? motion_.poses(motion_.at(to)) : start;
+  const Shot then = motion_.any() && to > from ? motion_.at(to) : now;
+  const Poses start = motion_.poses(now), end = motion_.any() && to > from ? motion_.poses(then) : start;
   GasWorld w;
   set_world(w, now, start, end);
   w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
@@ -426,6 +426,10 @@ GasWorld Staging::gas_world(double from, double to) const {
     w.rooms.push_back(std::move(room));
   }
   add_sources(w, FluidKind::smoke, now, from, start);
+  for (Source& s : w.sources) {
+    if (motion_.any()) set_motion(s, outlets_[size_t(s.number)], now, then, to - from);
+    s.blows = s.blows || length(s.motion) > 0;
+  }
   return w;
 }
 
@@ -469,6 +473,8 @@ LiquidWorld Staging::liquid_world(double from, double to, int room) const {
     w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f)
                                                     : Matter{.density = 0, .viscosity = 0, .tension = 0});
     w.longest_life.push_back(f.longest_life), w.liveliness.push_back(f.liveliness);
+    w.mixes_in.push_back(f.kind == FluidKind::liquid ? f.mixes_in : 0);
+    w.colors.push_back({float(f.color.r), float(f.color.g), float(f.color.b)});
   }
   add_sources(w, FluidKind::liquid, now, from, start);
   std::erase_if(w.sources, [&](const Source& s) { return s.room != room; });
@@ -479,21 +485,26 @@ LiquidWorld Staging::liquid_world(double from, double to, int room) const {
 void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot& then, double dt) const {
   const Pour& pour = now.pours[o.pour];
   s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
-  s.rate = pour.rate * o.share, s.spread = pour.spread;
+  s.rate = pour.rate * o.share;
   s.outwards = outward_of(pour);
-  Pose at = pour::pose_of(now, now.pieces[o.piece]), to = pour::pose_of(then, then.pieces[o.piece]);
   s.velocity = direction_of(pour) * pour.speed;
-  if (o.room) {  // in its space
-    const size_t keeper = rooms_[size_t(o.room) - 1].piece;
-    const Pose from = motion_.pose(keeper, now);
-    at = from.inverse() * at, to = motion_.pose(keeper, then).inverse() * to;
-    s.velocity = from.turn.inverse(s.velocity);
-  }
+  if (o.room) s.velocity = motion_.pose(rooms_[size_t(o.room) - 1].piece, now).turn.inverse(s.velocity);
   if (o.mouth) {
-    s.mouth[0] = at * *o.mouth, s.mouth[1] = to * *o.mouth;
+    s.mouth[0] = place_of(o, now) * *o.mouth, s.mouth[1] = place_of(o, then) * *o.mouth;
     s.velocity += s.mouth[0]->normal() * s.outwards;
   }
-  if (dt > 0) s.motion = (to.position - at.position) * (pour.inherit / dt);
+  set_motion(s, o, now, then, dt);
+}
+
+Pose Staging::place_of(const Outlet& o, const Shot& now) const {
+  const Pose in_world = pour::pose_of(now, now.pieces[o.piece]);
+  return o.room ? motion_.pose(rooms_[size_t(o.room) - 1].piece, now).inverse() * in_world : in_world;
+}
+
+void Staging::set_motion(Source& s, const Outlet& o, const Shot& now, const Shot& then, double dt) const {
+  if (dt <= 0) return;
+  const Vec3d way = place_of(o, then).position - place_of(o, now).position;
+  if (length(way) > tiny * cell_size_) s.motion = way * (now.pours[o.pour].inherit / dt);
 }
 
 std::vector<Vec3f> Staging::liquid_colors() const {

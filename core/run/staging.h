@@ -103,6 +103,9 @@ class Staging {
   /// All that comes out of a pour of liquid at once is its rate: rooms are full at the same time.
   void share_rates();
   /// What a source of liquid is besides.
+  /// How the piece that it comes out of stands, in the space of its room.
+  Pose place_of(const Outlet&, const Shot& now) const;
+  void set_motion(Source&, const Outlet&, const Shot& now, const Shot& then, double dt) const;
   void set_liquid(Source&, const Outlet&, const Shot& now, const Shot& then, double dt) const;
   void set_inside(LiquidWorld&, int room, const Shot& now, double from, double to) const;
   Solid solid(const Wall&, const Shot& now, const Poses& start, const Poses& end) const;

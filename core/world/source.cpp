@@ -81,6 +81,29 @@ Vec3d Source::color_at(const Vec3d& p) const {
   return palette.by == Palette::By::one ? palette.colors[0] : palette.at(own.inverse(p));
 }
 
+Vec3d turned_off(const Vec3d& v, double off, double around) {
+  const double size = length(v);
+  if (off == 0 || size == 0) return v;
+  const Vec3d d = v / size, side = std::abs(d.y) < 0.9 ? Vec3d{0, 1, 0} : Vec3d{1, 0, 0};
+  const Vec3d x = normalized(cross(side, d)), y = cross(d, x);
+  return (d * std::cos(off) + (x * std::cos(around) + y * std::sin(around)) * std::sin(off)) * size;
+}
+
+Vec3d Source::velocity_at(const Vec3d& p, double cell_size, double time) const {
+  Vec3d v = velocity;
+  if (shape.faces() && outwards != 0) v += shape.normal(p, cell_size) * outwards;
+  if (spread > 0) {
+    // Two noises are as far off as this nearly everywhere.
+    constexpr double most = 0.5;
+    const Vec3f q = to<float>(own.inverse(p) / patch_size);
+    const float turn = float(time * patch_rate);
+    const double a = double(flow_noise(q, turn, 311 + patch_seed).value),
+                 b = double(flow_noise(q, turn, 733 + patch_seed).value);
+    v = turned_off(v, spread * std::min(1.0, std::hypot(a, b) / most), std::atan2(b, a));
+  }
+  return v + motion;
+}
+
 double Source::patch(const Vec3d& p, double time) const {
   if (patchiness <= 0) return 1;
   const Vec3f q = to<float>(own.inverse(p) / patch_size);

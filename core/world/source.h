@@ -67,10 +67,8 @@ struct Source {
   double heat = 0;     // K that the source is brought to
   Vec3d velocity{};    // m/s that the source is brought to, where blows
   bool blows = false;
-  /// The velocity at a place, along its normals and all.
-  Vec3d velocity_at(const Vec3d& p, double cell_size) const {
-    return shape.faces() && outwards != 0 ? velocity + shape.normal(p, cell_size) * outwards : velocity;
-  }
+  /// Of smoke: the velocity at a place, along its normals, scattered by place and time, with its motion.
+  Vec3d velocity_at(const Vec3d& p, double cell_size, double time) const;
   double speed() const { return length(velocity) + std::abs(outwards); }
   double divergence = 0;  // 1/s, of sources that push outwards on all sides
   Palette palette;
@@ -80,14 +78,17 @@ struct Source {
   uint32_t patch_seed = 0;
   /// How much of what it pours it pours here at this time, 0 to 1.
   double patch(const Vec3d&, double time) const;
+  int number = 0;       // of the source, the same in all steps
+  Vec3d motion{};       // of what it comes out of, as far as it is taken along, m/s
+  double spread = 0;    // rad; of smoke in patches
+  double outwards = 0;  // m/s along its normals, besides; of smoke only where its shape faces
   // Of liquid.
   int liquid = 0;                 // which one
-  int number = 0;                 // of the source, the same in all steps
   double rate = 0;                // m³/s; 0: as much as there is room for
   std::optional<Mouth> mouth[2];  // that it comes out of, at both ends of the step; none: all of its shape
-  double outwards = 0;            // m/s along its normals, besides; of smoke only where its shape faces
-  Vec3d motion{};                 // of what it comes out of, as far as it is taken along, m/s
-  double spread = 0;              // rad
 };
+
+/// A vector turned by `off` from its way, to the side that `around` says; rad.
+Vec3d turned_off(const Vec3d&, double off, double around);
 
 }  // namespace pour

@@ -456,3 +456,36 @@ TEST(Gas, ADrainTakesWhatComesIntoIt) {
   EXPECT_NEAR(ledger.gap(), 0, 1e-6 * ledger.poured);
   EXPECT_NEAR(ledger.in_shot, smoke_mass(s, w.cell_size), 1e-9 * ledger.poured);
 }
+
+// A source that moves takes its smoke along, as far as it says; one that scatters stays as fast as it was.
+TEST(Gas, SmokeKeepsTheSwingOfItsSource) {
+  const auto pace = [](const Vec3d& motion, double spread) {
+    GasWorld w = closed_box(47, 31, 31, 0.01);
+    w.gravity = 0;
+    Source s = ball_source({0.15, 0.155, 0.155}, 0.05, 0.05);
+    s.motion = motion, s.spread = spread, s.velocity = {0, 0.3, 0}, s.blows = true, s.patch_size = 0.02;
+    Vec3d sum;
+    double count = 0, size = 0, side = 0;
+    for (double x = 0.11; x < 0.19; x += 0.005)
+      for (double z = 0.12; z < 0.19; z += 0.005) {
+        const Vec3d v = s.velocity_at({x, 0.155, z}, 0.01, 0) - motion;
+        sum += v, size += length(v), side = std::max(side, std::hypot(v.x, v.z) / v.y), ++count;
+      }
+    EXPECT_NEAR(size / count, 0.3, 1e-9);
+    EXPECT_LE(side, std::tan(spread) + 1e-9);
+    if (spread > 0) {
+      EXPECT_GT(side, 0.5 * std::tan(spread));
+      EXPECT_LT(std::hypot(sum.x, sum.z), 0.4 * sum.y) << "to all sides";
+    }
+    w.sources.push_back(s);
+    GasState state;
+    GasSolver solver;
+    Ledger ledger;
+    for (int i = 0; i < 6; ++i) solver.step(state, w, 0.01, ledger);
+    return measure(state, w.cell_size).centroid.x;
+  };
+  const double still = pace({}, 0), moved = pace({0.4, 0, 0}, 0);
+  EXPECT_NEAR(still, 0.15, 0.002);
+  EXPECT_GT(moved, still + 0.005);
+  EXPECT_NEAR(pace({}, 0.5), 0.15, 0.01);
+}
