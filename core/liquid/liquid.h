@@ -18,6 +18,8 @@ struct LiquidWorld : World {
   std::vector<Matter> liquids{Matter()};  // by their number
   std::vector<double> longest_life;       // the same, s; 0 or none: for ever
   std::vector<double> liveliness;         // the same, 0 to 1; none: 0
+  std::vector<double> mixes_in;           // the same, s; 0 or none: never
+  std::vector<Vec3f> colors;              // the same, linear; for what mixes
   std::optional<Room> room;               // that all of this is in, in whose space it is
   double most_held = 0;                   // that there is room for, m³; 0: no limit
 };
@@ -86,6 +88,9 @@ class LiquidSolver {
   /// surface, which is exact for a flat one.
   void gather(LiquidState&);
   void apply_forces(LiquidState&, const LiquidWorld&, double dt);
+  /// What mixes comes nearer to the mean colour of what is within a cell of it, by half in the time that it
+  /// takes; what is of one colour keeps its own.
+  void mix_colors(LiquidState&, const LiquidWorld&, double dt) const;
   /// What a room that moves does to its particles.
   static void push_with_room(LiquidState&, const LiquidWorld&, double dt);
   /// What the tension of the surface adds to the pressure in the next project(), for dt seconds.

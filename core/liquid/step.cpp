@@ -265,6 +265,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   if (std::any_of(world.sources.begin(), world.sources.end(), asks_for_room)) update_region(s, world, dt);
   pour(s, world, dt, ledger);
   update_region(s, world, dt);
+  mix_colors(s, world, dt);
   push_with_room(s, world, dt);
   gather(s);
   find_inflow(s, world, dt);

@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "surface/local_thickness.h"
 #include "surface/sheets.h"
 #include "surface/skin.h"
 
@@ -14,6 +15,19 @@ std::vector<double> values_of(const LiquidPoints& liquid, Quantity quantity) {
   if (quantity == Quantity::speed)
     for (const Vec3f& v : liquid.velocity) out.push_back(double(length(v)));
   if (quantity == Quantity::age) out.assign(liquid.age.begin(), liquid.age.end());
+  if (quantity == Quantity::thickness)
+    for (const float t : local_thickness(liquid)) out.push_back(double(t));
+  return out;
+}
+
+/// The same as colours.
+std::vector<Vec3f> colors_of(const LiquidPoints& liquid, Quantity quantity, double most) {
+  std::vector<Vec3f> out;
+  const auto put = [&](const Color& c) { out.push_back({float(c.r), float(c.g), float(c.b)}); };
+  if (quantity == Quantity::liquid)
+    for (const uint8_t number : liquid.liquid) put(color_of_number(number));
+  else
+    for (const double v : values_of(liquid, quantity)) put(ramp(most > 0 ? v / most : 0));
   return out;
 }
 
@@ -48,11 +62,7 @@ Skin points_of(const LiquidPoints& liquid, const std::vector<Vec3f>& colors, dou
 
 int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid,
                      const SkinSettings& settings, const Showing& how, double most) {
-  std::vector<Vec3f> shown;
-  for (const double v : values_of(liquid, how.quantity)) {
-    const Color c = ramp(most > 0 ? v / most : 0);
-    shown.push_back({float(c.r), float(c.g), float(c.b)});
-  }
+  const std::vector<Vec3f> shown = colors_of(liquid, how.quantity, most);
   const std::vector<Vec3f>& colors = shown.empty() ? liquid.color : shown;
   const bool points = how.point_size > 0;
   const size_t every = points ? (liquid.place.size() + most_points - 1) / most_points : 1;

@@ -21,6 +21,13 @@ Color ramp(double value) {
   return {mix(stops[i].r, stops[i + 1].r), mix(stops[i].g, stops[i + 1].g), mix(stops[i].b, stops[i + 1].b)};
 }
 
+Color color_of_number(int number) {
+  // Linear light; made for this program, and apart in lightness too.
+  static constexpr Color all[] = {{0.030, 0.330, 0.420}, {0.900, 0.400, 0.060}, {0.330, 0.060, 0.300},
+                                  {0.720, 0.780, 0.520}, {0.420, 0.030, 0.040}, {0.060, 0.140, 0.050}};
+  return all[size_t(number) % std::size(all)];
+}
+
 LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity quantity, const Look& look,
                         const SmokeWalls& walls, double time, double& most) {
   if (!quantity_names[int(quantity)].of_smoke) return {};

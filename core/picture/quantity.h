@@ -5,7 +5,7 @@
 
 namespace pour {
 
-enum class Quantity { none, density, speed, warmth, age };
+enum class Quantity { none, density, speed, warmth, age, thickness, liquid };
 struct QuantityName {
   const char *key, *name;
   Unit unit;
@@ -16,7 +16,9 @@ constexpr QuantityName quantity_names[] = {{"smoke", "As it looks", Unit::none, 
                                            {"density", "Density", Unit::density, true, false},
                                            {"speed", "Speed", Unit::speed, true, true},
                                            {"warmth", "Warmth", Unit::warmth, true, false},
-                                           {"age", "Age", Unit::time, false, true}};
+                                           {"age", "Age", Unit::time, false, true},
+                                           {"thickness", "Thickness", Unit::length, false, true},
+                                           {"liquid", "Which liquid", Unit::none, false, true}};
 
 /// How a frame is shown: in the colours of a quantity, liquid by its skin or by its points.
 struct Showing {
@@ -30,6 +32,8 @@ constexpr double small_points = 0.18, large_points = 0.36;
 /// The colour of a value from 0, none, to 1, most: dark blue over green to yellow, each lighter than the one
 /// before it, so that it reads without colours too.
 Color ramp(double value);
+/// The colour of one of the shot's fluids where they are told apart, by its number.
+Color color_of_number(int number);
 
 /// Whether reading a frame for it needs its flow too.
 constexpr bool needs_flow(Quantity q) { return q == Quantity::speed || q == Quantity::warmth; }

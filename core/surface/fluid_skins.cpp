@@ -5,6 +5,7 @@
 
 #include "base/parallel.h"
 #include "shape/near_surface.h"
+#include "surface/local_thickness.h"
 #include "surface/sheets.h"
 
 namespace pour {
@@ -17,12 +18,19 @@ LiquidPoints points_of_fluid(const LiquidPoints& all, int number, const Fluid& f
     if (all.liquid[i] != number) continue;
     out.place.push_back(all.place[i]), out.velocity.push_back(all.velocity[i]);
     out.age.push_back(all.age[i]), out.liquid.push_back(all.liquid[i]), out.id.push_back(all.id[i]);
-    float t = 0;
-    if (fluid.color_by == ColorBy::speed) t = length(all.velocity[i]) / float(fluid.far_speed);
-    if (fluid.color_by == ColorBy::age) t = all.age[i] / float(fluid.far_age);
-    t = std::clamp(t, 0.f, 1.f);
-    out.color.push_back(all.color[i] * (1 - t) + far * t);
+    out.color.push_back(all.color[i]);
   }
+  const auto fade = [&](const auto& part) {
+    for (size_t i = 0; i < out.color.size(); ++i) {
+      const float t = std::clamp(part(i), 0.f, 1.f);
+      out.color[i] = out.color[i] * (1 - t) + far * t;
+    }
+  };
+  if (fluid.color_by == ColorBy::speed)
+    fade([&](size_t i) { return length(out.velocity[i]) / float(fluid.far_speed); });
+  if (fluid.color_by == ColorBy::age) fade([&](size_t i) { return out.age[i] / float(fluid.far_age); });
+  if (fluid.color_by == ColorBy::depth)
+    fade([&, thick = local_thickness(out)](size_t i) { return thick[i] / float(fluid.far_depth); });
   return out;
 }
 
