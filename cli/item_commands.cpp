@@ -2,6 +2,7 @@
 #include <memory>
 
 #include "door.h"
+#include "run/arc.h"
 #include "shape/placed.h"
 #include "shot/assign.h"
 #include "shot/compare.h"
@@ -14,6 +15,7 @@ namespace {
 
 struct Item {
   std::string file, item, word, by = "4mm";
+  double frame = 1;
   std::vector<std::string> words;
 };
 
@@ -49,9 +51,9 @@ void add_item_commands(CLI::App& app) {
   const char *any = "For example pieces.word", *piece = "The id of a piece";
   command(app, "wrap", "Lets what flows meet a closed, simple hull around a model", piece, o, wrap)
       ->add_option("--by", o->by, "Its distance; 4mm if not said");
-  command(app, "remove", "Takes a piece, a fluid, a pour or a light out of a shot", any, o,
+  command(app, "remove", "Takes a piece, a fluid, a pour, a material or a light out of a shot", any, o,
           [](Shot& s, const Item& i) { remove_item(s, i.item); });
-  command(app, "rename", "Gives a piece, a fluid, a pour or a light another name", any, o,
+  command(app, "rename", "Gives a piece, a fluid, a pour, a material or a light another name", any, o,
           [](Shot& s, const Item& i) { rename_item(s, i.item, i.word); })
       ->add_option("name", o->word, "The new name")
       ->required();
@@ -68,7 +70,16 @@ void add_item_commands(CLI::App& app) {
       ->add_option("part", o->word,
                    "Its name, “name/2” for a surface, “name:3” for a side, “name^1” for a hollow")
       ->required();
-  command(app, "duplicate", "Puts a copy of a piece, a fluid, a pour or a light after it", any, o,
+  command(app, "aim", "Lets a pour come by a point", "The id of a pour", o,
+          [](Shot& s, const Item& i) {
+            About place;
+            place.unit = Unit::length, place.low = -1e3, place.high = 1e3;
+            aim_pour(s, i.item, std::get<Vec3d>(from_text(place, Vec3d{}, i.word, "Point")), i.frame);
+          })
+      ->add_option("point", o->word, "Right, up, forward: for example “0 cm, 5 cm, 0 cm”")
+      ->required();
+  app.get_subcommand("aim")->add_option("--frame", o->frame, "Of the film, where it moves; 1 if not said");
+  command(app, "duplicate", "Puts a copy of a piece, a fluid, a pour, a material or a light after it", any, o,
           [](Shot& s, const Item& i) { say("Added " + duplicate_item(s, i.item)); });
   command(app, "use", "Sets a shot to what a run was made from; look and camera stay", "A run folder", o,
           [](Shot& s, const Item& i) { s = seen_as(open_run(i.item).shot, s); });

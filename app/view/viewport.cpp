@@ -211,7 +211,7 @@ std::shared_ptr<const std::vector<PicturePiece>> Viewport::coloured(
   bool any = false;
   for (PicturePiece& p : *now)
     if (const Piece* piece = document_.shot_now().piece(p.id)) {
-      const auto color = color_of(*piece);
+      const auto color = color_of(document_.shot_now(), *piece);
       any = any || color != p.color;
       p.color = color;
     }
@@ -354,7 +354,7 @@ void Viewport::update_labels() {
         fastest = std::max(fastest, flow.max_speed);
       }
       right = flows.join(tr("  ·  "));
-      if (legend_range(frames_).isEmpty())
+      if (!legend_end())
         left += tr(" · fastest %1").arg(QString::fromStdString(format_quantity(fastest, Unit::speed)));
     }
   }
@@ -369,8 +369,7 @@ void Viewport::update_labels() {
   shows_->move(12, height() - shows_->height() - 8);
   const int y = shows_->geometry().center().y() - left_->height() / 2;
   int x = shows_->isHidden() ? 14 : shows_->geometry().right() + 12;
-  if (!legend_range(frames_).isEmpty())
-    x = legend_bar().right() + 12 + fontMetrics().horizontalAdvance(legend_range(frames_)) + 22;
+  x = std::max(x, legend_end() + 22);
   left_->move(x, y);
   right_->move(width() - right_->width() - 14,
                x + left_->width() + right_->width() + 30 > width() ? y - 20 : y);
@@ -401,12 +400,50 @@ QRect Viewport::legend_bar() const {
 
 QString Viewport::legend_range(const Frames& frames) const {
   const Frames::View& v = frames.current();
-  if (v.quantity == Quantity::none || !v.smoke || v.quantity != document_.quantity()) return {};
-  return tr("0 – %1").arg(
-      QString::fromStdString(format_quantity(v.most, quantity_names[int(v.quantity)].unit, 2)));
+  const QuantityName& q = quantity_names[int(v.quantity)];
+  const bool measured = v.quantity != Quantity::none && v.quantity != Quantity::liquid;
+  if (!measured || !v.smoke || v.quantity != document_.quantity()) return {};
+  return tr("0 – %1").arg(QString::fromStdString(format_quantity(v.most, q.unit, 2)));
 }
 
-/// What the colours of the smoke stand for.
+std::vector<std::pair<QString, Color>> Viewport::legend_names(const Frames& frames) const {
+  std::vector<std::pair<QString, Color>> out;
+  const Frames::View& v = frames.current();
+  if (v.quantity != Quantity::liquid || v.quantity != document_.quantity()) return out;
+  const std::vector<Fluid>& all = document_.shot().fluids;
+  for (size_t i = 0; i < all.size(); ++i)
+    if (all[i].kind == FluidKind::liquid)
+      out.emplace_back(QString::fromStdString(all[i].name), color_of_number(int(i)));
+  return out;
+}
+
+constexpr int legend_gap = 14;
+
+int Viewport::legend_end() const {
+  const QString range = legend_range(frames_);
+  if (!range.isEmpty()) return legend_bar().right() + 12 + fontMetrics().horizontalAdvance(range);
+  int x = 0;
+  for (const auto& [name, color] : legend_names(frames_))
+    x = (x ? x + legend_gap : legend_bar().left()) + 16 + fontMetrics().horizontalAdvance(name);
+  return x;
+}
+
+namespace {
+
+/// A row of colours as the picture shows them, which go through its exposure.
+QImage as_shown(const std::vector<Color>& row) {
+  const int n = int(row.size());
+  Image strip{n, 1, {}};
+  const float light = float(std::exp2(plain_look({}).exposure));
+  for (const Color& c : row)
+    for (const double v : {c.r, c.g, c.b}) strip.rgb.push_back(float(v) * light);
+  const auto bytes = display_bytes(strip);
+  return QImage(bytes.data(), n, 1, 3 * n, QImage::Format_RGB888).copy();
+}
+
+}  // namespace
+
+/// What the colours of smoke and liquid stand for.
 void Viewport::paint_legend(QPainter& p) {
   const bool of_solver =
       document_.stage() == Stage::set && document_.solver_view() && analyst_.now().solver_pieces;
@@ -415,21 +452,22 @@ void Viewport::paint_legend(QPainter& p) {
                       .arg(QString::fromStdString(format_quantity(analyst_.now().cell_size, Unit::length, 2)))
       : document_.stage() == Stage::set ? QString()
                                         : legend_range(frames_);
-  if (range.isEmpty()) return;
-  // As the picture shows them, which goes through its exposure.
-  static const QImage colors = [] {
-    Image strip{legend_width, 1, {}};
-    const float light = float(std::exp2(plain_look({}).exposure));
-    for (int i = 0; i < legend_width; ++i) {
-      const Color c = ramp((i + 0.5) / legend_width);
-      for (const double v : {c.r, c.g, c.b}) strip.rgb.push_back(float(v) * light);
-    }
-    const auto bytes = display_bytes(strip);
-    return QImage(bytes.data(), legend_width, 1, 3 * legend_width, QImage::Format_RGB888).copy();
-  }();
-  const QRect bar = legend_bar();
-  p.drawImage(bar, colors);
   p.setPen(QColor(0xF3, 0xF1, 0xEC));
+  QRect bar = legend_bar();
+  if (document_.stage() == Stage::fluid)
+    for (const auto& [name, color] : legend_names(frames_)) {
+      p.drawImage(QRect(bar.left(), bar.top(), 10, 10), as_shown({color}));
+      bar.moveLeft(bar.left() + 16);
+      p.drawText(QPoint(bar.left(), bar.center().y() + fontMetrics().ascent() / 2), name);
+      bar.moveLeft(bar.left() + fontMetrics().horizontalAdvance(name) + legend_gap);
+    }
+  if (range.isEmpty()) return;
+  static const QImage colors = [] {
+    std::vector<Color> strip;
+    for (int i = 0; i < legend_width; ++i) strip.push_back(ramp((i + 0.5) / legend_width));
+    return as_shown(strip);
+  }();
+  p.drawImage(bar, colors);
   p.drawText(QPoint(bar.right() + 12, bar.center().y() + fontMetrics().ascent() / 2), range);
 }
 
@@ -528,7 +566,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   last_ = e->position();
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
   if (!held_aim_.empty()) {
-    drag_aim(d);
+    drag_aim(e->position(), d, e->modifiers() & Qt::ControlModifier);
   } else if (!held_point_.piece.empty()) {
     drag_point(d);
   } else if (held_) {

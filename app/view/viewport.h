@@ -46,6 +46,8 @@ class Viewport : public QWidget {
   std::optional<Gizmo> handles() const { return gizmo(); }
   /// Where a point of the set is seen; for drawing and for tests.
   QPointF to_screen(const pour::Vec3d&) const;
+  /// What is seen at a pixel, but for a piece that is left out.
+  std::optional<pour::Seen> what_is_at(const QPointF&, const std::string& left_out = {}) const;
 
  protected:
   void resizeEvent(QResizeEvent*) override;
@@ -73,11 +75,13 @@ class Viewport : public QWidget {
   void paint_legend(QPainter&);
   QRect legend_bar() const;
   QString legend_range(const Frames&) const;
+  /// Which colour is which liquid, where they are told apart.
+  std::vector<std::pair<QString, pour::Color>> legend_names(const Frames&) const;
+  int legend_end() const;  // where it ends, in pixels; 0 where there is none
   bool at_split(const QPointF&) const;
   /// The id of the piece whose handle is at this point, or nothing.
   std::string handle_at(const QPointF&) const;
   void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
-  std::optional<pour::Seen> what_is_at(const QPointF&, const std::string& left_out = {}) const;
   std::optional<Gizmo> gizmo() const;
   /// The pieces that a drag moves, as they stood when it began.
   struct HeldPieces {
@@ -119,7 +123,8 @@ class Viewport : public QWidget {
   std::vector<Aim> aims() const;
   void paint_aims(QPainter&);
   std::string aim_at(const QPointF&) const;  // the pour whose arrow ends at this point, or nothing
-  void drag_aim(const QPointF& by);
+  /// By `d` pixels; `onto`: to what is seen at `to`.
+  void drag_aim(const QPointF& to, const QPointF& d, bool onto);
   void drag_point(const QPointF& by);
   void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_way(QPainter&, const std::string& piece);

@@ -61,10 +61,17 @@ std::string Viewport::aim_at(const QPointF& p) const {
   return {};
 }
 
-/// Turns the held arrow so that its tip stays under the pointer, in the plane of the picture.
-void Viewport::drag_aim(const QPointF& d) {
+/// Turns the held arrow so that its tip stays under the pointer, in the plane of the picture; or, where
+/// `onto` says so, so that what it pours comes to what is seen there.
+void Viewport::drag_aim(const QPointF& to, const QPointF& d, bool onto) {
   for (const Aim& aim : aims()) {
     if (aim.pour != held_aim_) continue;
+    const QString gesture = QString("aim %1").arg(drags_);
+    if (const auto there = onto ? what_is_at(to) : std::nullopt) {
+      document_.edit(
+          tr("Aim"), [&](Shot& s) { aim_pour(s, held_aim_, there->at, document_.frame()); }, gesture);
+      return;
+    }
     const View view(camera_for(size()), double(width()) / std::max(1, height()));
     const Vec3d tip = tip_of(aim.arc);
     const double scale = 2 * view.half_width * dot(pour::to<float>(tip) - view.eye, view.forward) / width();
@@ -78,7 +85,7 @@ void Viewport::drag_aim(const QPointF& d) {
           pour->direction = Direction::own;
           change_value(s, "pours." + held_aim_ + ".aim", way, document_.frame());
         },
-        QString("aim %1").arg(drags_));
+        gesture);
     return;
   }
 }

@@ -86,6 +86,47 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   return {};
 }
 
+Vec3d way_to(const Vec3d& from, const Vec3d& target, double speed, const Vec3d& besides, double g) {
+  // What it would have to leave with to be there after t seconds (Galilei).
+  const auto needed = [&](double t) { return (target - from) / t + Vec3d{0, g * t / 2, 0} - besides; };
+  const auto beyond = [&](double t) { return length(needed(t)) - speed; };
+  // The first time at which that is as fast as it is.
+  constexpr double earliest = 1e-3, latest = 20, step = 1.01;
+  double best = earliest, least = beyond(earliest);
+  for (double t = earliest * step; t < latest && least > 0; t *= step) {
+    const double now = beyond(t);
+    if (now <= 0) {
+      double low = t / step, high = t;
+      for (int n = 0; n < 60; ++n) {
+        const double mid = (low + high) / 2;
+        (beyond(mid) > 0 ? low : high) = mid;
+      }
+      return normalized(needed(high));
+    }
+    if (now < least) least = now, best = t;
+  }
+  return normalized(needed(best));
+}
+
+void aim_pour(Shot& shot, const std::string& id, const Vec3d& target, double film_frame) {
+  Shot changed = shot;
+  Pour* pour = changed.pour(id);
+  if (!pour) throw shot_fault("pours." + id, "is no pour of this shot.", "“show” lists them.");
+  pour->direction = Direction::own;
+  const Clock clock(changed);
+  const double time = clock.time(film_frame);
+  Vec3d place, velocity;
+  if (!begins(changed, clock, id, time, place, velocity))
+    throw shot_fault("Pour “" + pour->name + "”", "has no direction that could be aimed.",
+                     "Let it come from a piece, and give it a speed.");
+  const Shot now = shot_at(changed, clock, time);
+  const Pour& p = *now.pour(id);
+  const Vec3d besides = velocity - direction_of(p) * p.speed;
+  change_value(changed, "pours." + id + ".aim", way_to(place, target, p.speed, besides, now.forces.gravity),
+               film_frame);
+  shot = std::move(changed);
+}
+
 double seconds_of(const Shot& shot, const Clock& clock, const Pour& pour) {
   const double end = clock.shot_frame(clock.time(shot.film.frames + 1));  // where the last frame is over
   double seconds = 0;

@@ -32,6 +32,7 @@
 #include "base/file.h"
 #include "main_window.h"
 #include "picture/quick_picture.h"
+#include "recipe/card.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
 #include "run/arc.h"
@@ -499,6 +500,23 @@ TEST_F(Window, AnArrowAimsAPour) {
   EXPECT_GT(arc_of(shot(), pour, 1).velocity.y, 0);
   window->document().undo();
   EXPECT_EQ(shot().pours[0].direction, Direction::outwards) << "one drag, one undo";
+
+  // With Control it comes to what is under the pointer, if it is fast enough for that.
+  window->document().edit("faster", [](Shot& s) { s.pours[0].speed = 1; });
+  settle();
+  const Vec3d target{0.035, 0.03, 0.03};  // in the bowl
+  const QPoint there = stage->to_screen(target).toPoint();
+  QTest::mousePress(stage, Qt::LeftButton, {}, at);
+  QMouseEvent on(QEvent::MouseMove, QPointF(there), stage->mapToGlobal(QPointF(there)), Qt::NoButton,
+                 Qt::LeftButton, Qt::ControlModifier);
+  QApplication::sendEvent(stage, &on);
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, there);
+  const auto seen = stage->what_is_at(there);
+  ASSERT_TRUE(seen);
+  double nearest = 1;
+  for (const Vec3d& p : arc_of(shot(), shot().pours[0], 1, 200).at)
+    nearest = std::min(nearest, length(p - seen->at));
+  EXPECT_LT(nearest, 0.004);
 }
 
 TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {
@@ -1384,6 +1402,29 @@ TEST_F(Window, LiquidIsSeenAsPoints) {
   EXPECT_EQ(double(triangles("as_large_points")), 4 * particles);
   EXPECT_EQ(double(triangles("as_small_points")), 4 * particles);
   EXPECT_NE(double(triangles("as_skin")), 4 * particles);
+
+  // By how thick it is, from nothing to its thickest, and by which liquid it is.
+  for (const char* by : {"show_thickness", "show_liquid"}) {
+    Q_EMIT menu->aboutToShow();
+    auto* a = menu->findChild<QAction*>(by);
+    ASSERT_TRUE(a && a->isVisible()) << by;
+    a->trigger();
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] {
+          return window->frames().ready() &&
+                 window->frames().current().quantity == window->document().quantity();
+        },
+        20000));
+    const Color named = color_of_number(0);
+    for (const Vec3f& c : window->frames().current().pieces->back().surface->colors)
+      if (std::string(by) == "show_liquid") {
+        ASSERT_NEAR(c.x, named.r, 1e-4);
+      }
+    if (std::string(by) == "show_thickness") {
+      EXPECT_GT(window->frames().current().most, 0.004);
+      EXPECT_LT(window->frames().current().most, 0.05) << "m";
+    }
+  }
 }
 
 TEST_F(Window, TheSettingsOfAnOlderRunComeBack) {
@@ -1586,6 +1627,38 @@ TEST_F(Window, ChoicesOfMaterialsAndLiquidsShowThem) {
   ASSERT_TRUE(menu);
   for (const QAction* a : menu->actions()) EXPECT_FALSE(a->icon().isNull()) << a->text().toStdString();
   menu->close();
+}
+
+TEST_F(Window, APieceIsMadeOfAMaterialThatIsEditedInLook) {
+  window->document().edit("tea", [](Shot& s) { s = find_recipe("tea-into-a-bowl").make(); });
+  click("step_1");
+  auto* list = find<QComboBox>("pieces.bowl.material");
+  ASSERT_TRUE(list);
+  EXPECT_EQ(list->currentText(), "Stoneware");
+  const int chrome = list->findText("new: chrome");
+  ASSERT_GE(chrome, 0);
+  Q_EMIT list->activated(chrome);
+  settle();
+  ASSERT_EQ(shot().materials.size(), 2u);
+  EXPECT_EQ(shot().piece("bowl")->material.id, "chrome");
+  click("edit_pieces.bowl.material");
+  settle();
+  EXPECT_EQ(window->document().step(), 6);
+  auto* card = find<Card>("card_materials.chrome");
+  ASSERT_TRUE(card);
+  auto* kind = find<QPushButton>("token_materials.chrome.kind");
+  ASSERT_TRUE(kind);
+  EXPECT_EQ(kind->text(), "chrome");
+  type("materials.chrome.roughness", "30 %");
+  EXPECT_DOUBLE_EQ(shot().material("chrome")->roughness, 0.3);
+  click("remove_materials.chrome");
+  EXPECT_TRUE(shot().piece("bowl")->material.id.empty()) << "it is as the look says";
+  window->document().undo();
+  EXPECT_EQ(shot().piece("bowl")->material.id, "chrome");
+  auto* add = find<QPushButton>("add_material");
+  ASSERT_TRUE(add && add->menu());
+  add->menu()->actions().front()->trigger();
+  EXPECT_EQ(shot().materials.size(), 3u);
 }
 
 TEST_F(Window, DraggingThePictureLooksAroundAndTheWheelComesNearer) {

@@ -201,34 +201,6 @@ TEST_F(LiquidShot, AStartThatDoesNotFitIsRefused) {
   EXPECT_THAT(refusal(other, 3), HasSubstr("Keep the fluids of that run"));
 }
 
-TEST_F(LiquidShot, SmokeGoesOnWhereARunEnded) {
-  Shot s = find_recipe("fill-a-word").make();
-  std::get<Lettering>(s.pieces[0].shape).text = "O";
-  s.run.detail = Detail::custom, s.run.cell_size = 0.005, s.film.frames = 6;
-  const auto run_to = [&](const Shot& shot, int last, RunStart start) {
-    pour::Run run = create_run(folder / "word.pour", shot);
-    run.last_frame = last, run.start = start;
-    if (!start.run.empty()) check_start(run);
-    simulate(run, {});
-    return run;
-  };
-  const auto refusal = [&](const Shot& shot, const RunStart& start) -> std::string {
-    try {
-      run_to(shot, 6, start);
-    } catch (const Fault& f) {
-      return f.what();
-    }
-    return "nothing";
-  };
-  run_to(s, 3, {});
-  const pour::Run whole = run_to(s, 6, {}), more = run_to(s, 6, {"001", 3});
-  for (int f = 1; f <= 6; ++f) EXPECT_EQ(more.record(f)->id, whole.record(f)->id) << f;
-  EXPECT_THAT(refusal(s, {"001", 2}),
-              HasSubstr("Smoke goes on from the frame that a run stopped or ended at"));
-  std::get<Lettering>(s.pieces[0].shape).text = "OI";
-  EXPECT_THAT(refusal(s, {"001", 3}), HasSubstr("other bounds or letters"));
-}
-
 TEST_F(LiquidShot, DrainsAndAgeTakeLiquidAwayByTheBook) {
   Shot s = tea();
   Piece drain;
@@ -530,6 +502,32 @@ TEST_F(LiquidShot, FliesAlongItsArc) {
   EXPECT_TRUE(arc_of(s, s.pours[0], 1).at.empty());
 }
 
+// What is thrown comes by what it is aimed at (Galilei's fall), or as near as it can: 45° is farthest.
+TEST_F(LiquidShot, AnArcIsAimedAtAPoint) {
+  for (const double gravity : {9.81, 0.0, -3.0})
+    for (const Vec3d target : {Vec3d{0.3, -0.1, 0.05}, Vec3d{-0.2, 0.05, 0.1}, Vec3d{0, -0.3, 0}}) {
+      const Vec3d besides{0.1, 0, -0.05};
+      const Vec3d v = way_to({}, target, 3, besides, gravity) * 3 + besides;
+      double nearest = 1;
+      for (double t = 0; t < 1; t += 1e-4)
+        nearest = std::min(nearest, length(v * t - Vec3d{0, gravity * t * t / 2, 0} - target));
+      EXPECT_LT(nearest, 5e-4) << gravity << ": " << target.x << ", " << target.y;
+    }
+  const Vec3d far = way_to({}, {10, 0, 0}, 1, {}, 9.81);
+  EXPECT_NEAR(length(far), 1, 1e-12);
+  EXPECT_GT(far.x, 0);
+
+  Shot s = tea();
+  const Vec3d target{0.02, 0.03, 0};
+  aim_pour(s, "tea", target, 1);
+  EXPECT_EQ(s.pours[0].direction, Direction::own);
+  double nearest = 1;
+  for (const Vec3d& p : arc_of(s, s.pours[0], 1, 200).at) nearest = std::min(nearest, length(p - target));
+  EXPECT_LT(nearest, 0.002);
+  s.pours[0].speed = 0;
+  EXPECT_THROW(aim_pour(s, "tea", target, 1), Fault);
+}
+
 TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
   const auto only = [&](const Shot& s, const char* title) -> Check {
     for (Check& c : check_shot(s, folder))
@@ -731,7 +729,7 @@ TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
     const Source poured = Staging(s).liquid_world(0, 0, 0).sources.at(0);
     for (const double above : {0.003, -0.003}) {
       const Vec3d at = Vec3d{0, 0.3 + above, 0};
-      EXPECT_GT(poured.velocity_at(at, 0.007).y * (flipped ? -1 : 1), 0.49);
+      EXPECT_GT(poured.velocity_at(at, 0.007, 0).y * (flipped ? -1 : 1), 0.49);
     }
     pour::Run run = create_run(folder / "tea.pour", s);
     simulate(run, {});
