@@ -30,6 +30,8 @@ inline void store(double* p, v8d v) { std::memcpy(p, &v, sizeof v); }
 inline v8 splat(float s) { return v8{s, s, s, s, s, s, s, s}; }
 inline v8d widen(v8 v) { return __builtin_convertvector(v, v8d); }
 inline v8 narrow(v8d v) { return __builtin_convertvector(v, v8); }
+/// a · b + c, rounded once.
+inline v8 fused(v8 a, v8 b, v8 c) { return v8(_mm256_fmadd_ps(__m256(a), __m256(b), __m256(c))); }
 inline double sum(v8d v) { return ((v[0] + v[4]) + (v[1] + v[5])) + ((v[2] + v[6]) + (v[3] + v[7])); }
 
 /// `yes` where `which` is all ones, `no` where it is zero.

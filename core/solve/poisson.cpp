@@ -34,6 +34,20 @@ double sum_blocks(const BlockGrid& g, const F& f) {
   return ((x.left(j) + x.right(j)) + (x.below(j) + x.above(j))) + (x.behind(j) + x.before(j));
 }
 
+/// From a row of cells to its six neighbours.
+struct Differences {
+  v8 l, r, d, u, b, f;
+  [[gnu::always_inline]] Differences(const LatticePlane<float>& x, int j) {
+    const v8 here = x.at(j);
+    l = here - x.left(j), r = here - x.right(j), d = here - x.below(j), u = here - x.above(j),
+    b = here - x.behind(j), f = here - x.before(j);
+  }
+  [[gnu::always_inline]] v8 sum() const { return ((l + r) + (d + u)) + (b + f); }
+  [[gnu::always_inline]] v8 weighted(const RowWeights& w) const {
+    return ((w.l * l + w.r * r) + (w.d * d + w.u * u)) + (w.b * b + w.f * f);
+  }
+};
+
 /// A field in double, as the sum of two in float: the value as float has it, and what is left of it.
 struct Precise {
   Floats &high, &low;
@@ -45,6 +59,55 @@ struct Precise {
     pour::store(high.block(block) + c, rounded),
         pour::store(low.block(block) + c, narrow(v - widen(rounded)));
   }
+  /// Adds a · p, of which nothing that float rounds away is lost: the product's error by Dekker 1971 with a
+  /// fused operation, the sum's by Knuth (The Art of Computer Programming, 2, § 4.2.2).
+  [[gnu::always_inline]] void add(int block, int c, v8 a, v8 p) const {
+    const v8 old = pour::load(high.block(block) + c);
+    v8 product = a * p;
+    __asm__("" : "+x"(product));  // or the compiler fuses it with the sum, which then errs otherwise
+    const v8 sum = old + product, part = sum - old;
+    const v8 lost = ((old - (sum - part)) + (product - part)) + fused(a, p, -product);
+    pour::store(high.block(block) + c, sum);
+    pour::store(low.block(block) + c, pour::load(low.block(block) + c) + lost);
+  }
+};
+
+/// Sums products over a plane of a block in float, from there on in double.
+template <class F>
+[[gnu::always_inline]] inline v8d sum_of_planes(const F& of_row) {
+  v8d total{};
+  for (int k = 0; k < 8; ++k) {
+    v8 plane{};
+#pragma GCC unroll 8
+    for (int j = 0; j < 8; ++j) plane += of_row(Around<float>::row(j, k));
+    total += widen(plane);
+  }
+  return total;
+}
+
+/// The weights towards smaller y and z of all rows of a plane and of those behind it, read before anything is
+/// written: bytes may alias what is written, so that they would be read and widened twice.
+struct KeptWeights {
+  v8 y[9], z[2][8];
+  int now = 0;
+  [[gnu::always_inline]] void begin(const BlockWeights& w) {
+    const LatticePlane<uint8_t> z0 = w.z.plane(0);
+#pragma GCC unroll 8
+    for (int j = 0; j < 8; ++j) z[0][j] = z0.at(j);
+    now = 0;
+  }
+  [[gnu::always_inline]] void plane(const PlaneWeights& w) {
+#pragma GCC unroll 8
+    for (int j = 0; j < 8; ++j) y[j] = w.y.at(j), z[1 - now][j] = w.z.before(j);
+    y[8] = w.y.above(7);
+  }
+  [[gnu::always_inline]] RowWeights row(const PlaneWeights& w, int j) const {
+    RowWeights r{w.x.at(j),     w.x.right(j),           y[j], y[j + 1], z[now][j],
+                 z[1 - now][j], load(w.anchor + j * 8), {}};
+    r.sum = ((r.l + r.r) + (r.d + r.u)) + ((r.b + r.f) + r.anchor);
+    return r;
+  }
+  void next() { now = 1 - now; }
 };
 
 const v8i lanes[2] = {{-1, 0, -1, 0, -1, 0, -1, 0}, {0, -1, 0, -1, 0, -1, 0, -1}};
@@ -58,11 +121,13 @@ struct Level {
   std::vector<int> irregular;    // block has walls, which want more smoothing than open sides
   std::vector<int> inner, edge;  // uniform among uniform ones, and the rest
   std::vector<int> parent;       // coarse block of each block
+  Floats inverse;                // of the sum of weights and anchor of a cell, where its block is not uniform
   Floats x, b;
 
   void set_up() {
     uniform.assign(size_t(grid->size()), 0);
     std::vector<uint8_t> walled(size_t(grid->size()), 0);
+    inverse.resize(grid->size(), unset);
     for_blocks(*grid, [&](int i) {
       const BlockWeights w(*weights, grid->around(i), i);
       const v8 full = splat(6 * 255.f), none = splat(0);
@@ -76,6 +141,12 @@ struct Level {
       bool all = true, open = true;
       for (int n = 0; n < 8; ++n) all = all && plain[n], open = open && no_wall[n];
       uniform[size_t(i)] = all, walled[size_t(i)] = !open;
+      if (all) return;
+      for (int k = 0; k < 8; ++k)
+        for (int j = 0; j < 8; ++j) {
+          const v8 sum = w.plane(k).row(j).sum;
+          store(inverse.block(i) + Around<float>::row(j, k), choose(sum > none, splat(1) / sum, none));
+        }
     });
     irregular.clear(), inner.clear(), edge.clear();
     for (int i = first_block; i < grid->size(); ++i) {
@@ -113,17 +184,20 @@ struct Level {
       return;
     }
     const BlockWeights ws(*weights, around, i);
-    for (int k = 0; k < 8; ++k, out += 64, rhs += 64) {
+    const float* over = inverse.block(i);
+    KeptWeights kept;
+    kept.begin(ws);
+    for (int k = 0; k < 8; ++k, out += 64, rhs += 64, kept.next()) {
       const LatticePlane<float> xp = xs.plane(k);
       const PlaneWeights wp = ws.plane(k);
+      kept.plane(wp);
       const v8i even = lanes[(k + color) & 1], odd = ~even;
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
         const v8i mask = j & 1 ? odd : even;
-        const RowWeights w = wp.row(j);
         v8 s = load(rhs + 8 * j) * splat(255);
-        if constexpr (!fresh) s += weighted(w, xp, j);
-        const v8 value = w.sum > splat(0) ? s / w.sum : splat(0);
+        if constexpr (!fresh) s += weighted(kept.row(wp, j), xp, j);
+        const v8 value = s * load(over + Around<float>::row(j, k));
         store(out + 8 * j, mask ? value : fresh ? splat(0) : xp.at(j));
       }
     }
@@ -204,37 +278,40 @@ struct Level {
   }
 
   /// With z in x: sum += alpha p, then p = z + beta p and q = A z + beta q. Returns p · q of the block.
-  double advance(int i, Precise sums, Floats& p_field, Floats& q_field, double alpha, double beta) const {
+  double advance(int i, Precise sums, Floats& p_field, Floats& q_field, float alpha, double beta) const {
     const int* around = grid->around(i);
     const Around<float> zs(x, around, i);
     const BlockWeights ws(*weights, around, i);
     float *p = p_field.block(i), *q = q_field.block(i);
     const bool plain = uniform[size_t(i)];
-    const v8 b8 = splat(float(beta));
+    const v8 a8 = splat(alpha), b8 = splat(float(beta));
     v8d total{};
-    for (int k = 0; k < 8; ++k) {
+    KeptWeights kept;
+    if (!plain) kept.begin(ws);
+    for (int k = 0; k < 8; ++k, kept.next()) {
       const LatticePlane<float> zp = zs.plane(k);
       const PlaneWeights wp = ws.plane(k);
+      if (!plain) kept.plane(wp);
+      v8 dots{};
 #pragma GCC unroll 8
       for (int j = 0; j < 8; ++j) {
         const int row = Around<float>::row(j, k);
         const v8 z = zp.at(j), old = load(p + row);
         // The differences are exact or nearly so; their sum cancels.
-        const v8 l = z - zp.left(j), r = z - zp.right(j), d = z - zp.below(j), u = z - zp.above(j),
-                 h = z - zp.behind(j), f = z - zp.before(j);
+        const Differences differences(zp, j);
         v8 a;
         if (plain) {
-          a = ((l + r) + (d + u)) + (h + f);
+          a = differences.sum();
         } else {
-          const RowWeights w = wp.row(j);
-          a = (((w.l * l + w.r * r) + (w.d * d + w.u * u)) + ((w.b * h + w.f * f) + w.anchor * z)) *
-              splat(1 / 255.f);
+          const RowWeights w = kept.row(wp, j);
+          a = (differences.weighted(w) + w.anchor * z) * splat(1 / 255.f);
         }
         const v8 pn = z + old * b8, qn = a + load(q + row) * b8;
-        sums.store(i, row, sums.load(i, row) + widen(old) * alpha);
+        sums.add(i, row, a8, old);
         store(p + row, pn), store(q + row, qn);
-        total += widen(pn) * widen(qn);
+        dots += pn * qn;
       }
+      total += widen(dots);
     }
     return sum(total);
   }
@@ -383,7 +460,8 @@ struct PoissonSolver::Parts {
     for_blocks(g, [&](int i) {
       std::fill_n(p.block(i), block_cells, 0.f), std::fill_n(q.block(i), block_cells, 0.f);
     });
-    double zr_old = 0, alpha = 0, best = rr;
+    double zr_old = 0, best = rr;
+    float alpha = 0;
     int n = 0;
     for (int stalled = 0; rr > target && n < most && stalled < 8; ++n) {
       v_cycle(0);
@@ -397,15 +475,13 @@ struct PoissonSolver::Parts {
       const Dots dots = ordered_sum<Dots>(size_t(g.blocks()), [&](size_t block) {
         const int i = int(block) + first_block;
         if (levels.size() > 1) fine.smooth_block<false>(i, 0);
-        v8d zr{}, zq{};
-        for (int c = 0; c < block_cells; c += 8) {
-          const v8d z = widen(load(fine.x.block(i) + c));
-          zr += z * widen(load(fine.b.block(i) + c)), zq += z * widen(load(q.block(i) + c));
-        }
+        const float *z = fine.x.block(i), *r = fine.b.block(i), *aq = q.block(i);
+        const v8d zr = sum_of_planes([&](int c) { return load(z + c) * load(r + c); });
+        const v8d zq = sum_of_planes([&](int c) { return load(z + c) * load(aq + c); });
         return Dots{sum(zr), sum(zq)};
       });
       // beta = z · (r - r_old) / (z_old · r_old), and r - r_old = -alpha q.
-      const double beta = n == 0 ? 0 : -alpha * dots.zq / zr_old;
+      const double beta = n == 0 ? 0 : -double(alpha) * dots.zq / zr_old;
       zr_old = dots.zr;
       // p = z + beta p and q = A p = A z + beta q in one pass, in which x catches up with the last step.
       const double pq = sum_blocks(g, [&](int i) { return fine.advance(i, x, p, q, alpha, beta); });
@@ -413,16 +489,16 @@ struct PoissonSolver::Parts {
         alpha = 0;
         break;
       }
-      alpha = zr_old / pq;
-      const v8 step = splat(float(alpha));
+      alpha = float(zr_old / pq);
+      const v8 step = splat(alpha);
       rr = sum_blocks(g, [&](int i) {
-        v8d total{};
-        for (int c = 0; c < block_cells; c += 8) {
-          const v8 r = load(fine.b.block(i) + c) - load(q.block(i) + c) * step;
-          store(fine.b.block(i) + c, r);
-          total += widen(r) * widen(r);
-        }
-        return sum(total);
+        float* r = fine.b.block(i);
+        const float* aq = q.block(i);
+        return sum(sum_of_planes([&](int c) {
+          const v8 now = load(r + c) - load(aq + c) * step;
+          store(r + c, now);
+          return now * now;
+        }));
       });
       if (rr < 0.9 * best)
         best = rr, stalled = 0;
@@ -431,7 +507,7 @@ struct PoissonSolver::Parts {
     }
     for_blocks(g, [&](int i) {
       for (int c = 0; c < block_cells; c += 8)
-        x.store(i, c, x.load(i, c) + widen(load(p.block(i) + c)) * alpha);
+        x.store(i, c, x.load(i, c) + widen(load(p.block(i) + c)) * double(alpha));
     });
     return n;
   }
