@@ -111,7 +111,7 @@ Channels three(const char* name, const std::vector<Vec3f>& values, const char* l
   return out;
 }
 
-std::vector<Channels> passes_of(const PathTracer& tracer, const Look& look) {
+std::vector<Channels> passes_of(const PathTracer& tracer, const Look& look, bool denoised) {
   DataPasses data = tracer.data();
   std::vector<Channels> out{{"", {"Z"}, std::move(data.depth)},
                             three("normal", data.normal, "XYZ", true),
@@ -119,10 +119,11 @@ std::vector<Channels> passes_of(const PathTracer& tracer, const Look& look) {
                             three("velocity", data.velocity, "XYZ", true),
                             {"", {"piece"}, std::move(data.piece)},
                             {"", {"fluid"}, std::move(data.fluid)}};
-  for (int i = -1; i < int(look.lights.size()); ++i)
-    out.push_back({i < 0 ? "backdrop" : "light." + look.lights[size_t(i)].id,
+  std::vector<Image> lights = tracer.of_lights(denoised);
+  for (size_t i = 0; i < lights.size(); ++i)
+    out.push_back({i == 0 ? "backdrop" : "light." + look.lights[i - 1].id,
                    {"R", "G", "B"},
-                   std::move(tracer.of_light(i).rgb),
+                   std::move(lights[i].rgb),
                    true});
   return out;
 }
@@ -146,7 +147,7 @@ Taken Photographer::take(int frame, const DeliverOptions& o, const Unfinished* k
   }
   out.image = tracer.picture(o.denoise), out.samples = tracer.samples();
   if (!passes) return out;
-  out.passes = passes_of(tracer, shot_at(seen_as(run_.shot, look_of_), frame).look);
+  out.passes = passes_of(tracer, shot_at(seen_as(run_.shot, look_of_), frame).look, o.denoise);
   if (out.image.alpha.empty()) out.image.alpha = tracer.alpha();
   return out;
 }

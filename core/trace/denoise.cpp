@@ -24,6 +24,21 @@ struct Layer {
 
 Vec3f bounded(const Vec3f& c) { return max(c, Vec3f{least_color, least_color, least_color}); }
 
+/// Light without the colour of what it lights.
+Vec3f divided(const Vec3f& v, const Vec3f& color) {
+  const Vec3f c = bounded(color);
+  return {v.x / c.x, v.y / c.y, v.z / c.z};
+}
+
+/// Of a band of pixels: what their neighbours bring to each picture, and by what weight in all.
+struct Sums {
+  Sums(size_t pixels, size_t pictures) : value(pixels * pictures), weight(pixels, 0.f), pictures(pictures) {}
+  Vec3f* of(size_t pixel) { return value.data() + pixel * pictures; }
+  std::vector<Vec3f> value;
+  std::vector<float> weight;
+  size_t pictures;
+};
+
 class Filter {
  public:
   explicit Filter(const Grainy& g) : g_(g), features_(g.features), w_(g.width), h_(g.height) {
@@ -31,14 +46,23 @@ class Filter {
     const size_t n = g.features.size();
     for (int k = 0; k < 2; ++k) {
       light_.half[k].resize(n);
-      for (size_t i = 0; i < n; ++i)
-        for (int c = 0; c < 3; ++c) light_.half[k][i][c] = g.half[k][i][c] / bounded(features_[i].color)[c];
+      for (size_t i = 0; i < n; ++i) light_.half[k][i] = divided(g.half[k][i], features_[i].color);
     }
     set_variance();
   }
 
-  Image run() const {
-    Image out{w_, h_, std::vector<float>(3 * g_.features.size())};
+  /// Of the picture itself, the mean of both halves.
+  Image run() {
+    std::vector<Vec3f> mean(g_.features.size());
+    for (size_t i = 0; i < mean.size(); ++i) mean[i] = (g_.half[0][i] + g_.half[1][i]) * 0.5f;
+    return std::move(run({mean}).front());
+  }
+  /// Of several, all by the weights of the picture.
+  std::vector<Image> run(std::vector<std::vector<Vec3f>> pictures) {
+    pictures_ = std::move(pictures);
+    for (std::vector<Vec3f>& picture : pictures_)
+      for (size_t i = 0; i < picture.size(); ++i) picture[i] = divided(picture[i], features_[i].color);
+    std::vector<Image> out(pictures_.size(), Image{w_, h_, std::vector<float>(3 * g_.features.size())});
     parallel_for(
         size_t((h_ + band - 1) / band),
         [&](size_t b) { filter_band(int(b) * band, std::min(h_, int(b) * band + band), out); }, 1);
@@ -131,14 +155,10 @@ class Filter {
          one(dot(c, c), a.color_variance, b.color_variance, 0.005f)});
   }
 
-  void filter_band(int first, int last, Image& out) const {
+  void filter_band(int first, int last, std::vector<Image>& out) const {
     const int rows = last - first, wide = w_ + 2 * patch, high = rows + 2 * patch;
     std::vector<float> apart_here(size_t(wide) * size_t(high)), column(static_cast<size_t>(wide));
-    struct Sum {
-      Vec3f value{};
-      float weight = 0;
-    };
-    std::vector<Sum> sums(size_t(w_) * size_t(rows));
+    Sums sums(size_t(w_) * size_t(rows), pictures_.size());
     for (int dy = -reach; dy <= reach; ++dy)
       for (int dx = -reach; dx <= reach; ++dx) {
         for (int y = 0; y < high; ++y)
@@ -148,24 +168,27 @@ class Filter {
           }
         weigh(apart_here, column, first, rows, dx, dy, sums);
       }
+    std::vector<Vec3f> close(pictures_.size());
     for (int y = 0; y < rows; ++y)
       for (int x = 0; x < w_; ++x) {
-        const Sum& s = sums[size_t(y) * size_t(w_) + size_t(x)];
-        const size_t i = at(x, first + y);
-        Vec3f light = s.value / std::max(1e-6f, s.weight);
-        if (s.weight < lonely)
-          light = light + (close_by(x, first + y) - light) * (1 - (s.weight - 1) / (lonely - 1));
-        const Vec3f v = light * bounded(features_[i].color);
-        for (int c = 0; c < 3; ++c) out.rgb[3 * i + size_t(c)] = v[c];
+        const size_t n = size_t(y) * size_t(w_) + size_t(x), i = at(x, first + y);
+        const float weight = sums.weight[n];
+        if (weight < lonely) close_by(x, first + y, close);
+        for (size_t k = 0; k < pictures_.size(); ++k) {
+          Vec3f light = sums.of(n)[k] / std::max(1e-6f, weight);
+          if (weight < lonely) light = light + (close[k] - light) * (1 - (weight - 1) / (lonely - 1));
+          const Vec3f v = light * bounded(features_[i].color);
+          for (int c = 0; c < 3; ++c) out[k].rgb[3 * i + size_t(c)] = v[c];
+        }
       }
   }
 
   /// For pixels that are like no other, as along edges of a pixel's width, where patches never match: of the
   /// nearest neighbours alone, by features and by what both pixels' grain explains.
-  Vec3f close_by(int x, int y) const {
+  void close_by(int x, int y, std::vector<Vec3f>& out) const {
     constexpr int r = 3, side = 2 * r + 1;
     const size_t p = at(x, y);
-    Vec3f sum{};
+    std::fill(out.begin(), out.end(), Vec3f{});
     float weights = 0;
     for (int k = 0; k < side * side; ++k) {
       const int qx = x + k % side - r, qy = y + k / side - r;
@@ -179,13 +202,13 @@ class Filter {
         apart += std::max(0.f, d * d / 4 - both) / (1e-5f + 4 * both) / 3;
       }
       const float w = std::exp(-std::max(apart, unlike(p, q)));
-      sum += (light_.half[0][q] + light_.half[1][q]) * (0.5f * w), weights += w;
+      for (size_t n = 0; n < out.size(); ++n) out[n] += pictures_[n][q] * w;
+      weights += w;
     }
-    return sum / std::max(1e-6f, weights);
+    for (Vec3f& v : out) v = v / std::max(1e-6f, weights);
   }
 
   /// Adds one neighbour of each pixel, weighed by how alike the patches around both are.
-  template <class Sums>
   void weigh(const std::vector<float>& apart, std::vector<float>& column, int first, int rows, int dx, int dy,
              Sums& sums) const {
     const size_t wide = size_t(w_) + 2 * patch;
@@ -204,12 +227,14 @@ class Filter {
         const size_t p = at(x, first + y), q = at(qx, qy);
         const float w = std::exp(-std::max(d, unlike(p, q)));
         if (w < 1e-4f) continue;
-        auto& s = sums[size_t(y) * size_t(w_) + size_t(x)];
-        s.value += (light_.half[0][q] + light_.half[1][q]) * (0.5f * w), s.weight += w;
+        const size_t n = size_t(y) * size_t(w_) + size_t(x);
+        sums.weight[n] += w;
+        for (size_t k = 0; k < pictures_.size(); ++k) sums.of(n)[k] += pictures_[k][q] * w;
       }
     }
   }
 
+  std::vector<std::vector<Vec3f>> pictures_;  // that are filtered, without the colour of what is lit
   const Grainy& g_;
   std::vector<Grainy::Feature> features_;
   int w_, h_;
@@ -219,5 +244,9 @@ class Filter {
 }  // namespace
 
 Image denoised(const Grainy& g) { return Filter(g).run(); }
+
+std::vector<Image> denoised_alike(const Grainy& g, std::vector<std::vector<Vec3f>> pictures) {
+  return Filter(g).run(std::move(pictures));
+}
 
 }  // namespace pour

@@ -22,5 +22,7 @@ struct Grainy {
 /// information"), with the variances of pixels and a distance that both halves agree on; light and colour of
 /// what is lit are filtered apart. Same bits at any number of threads.
 Image denoised(const Grainy&);
+/// Others of the same size, by the same weights: what adds up to the picture before does so after.
+std::vector<Image> denoised_alike(const Grainy&, std::vector<std::vector<Vec3f>> pictures);
 
 }  // namespace pour

@@ -189,12 +189,25 @@ float PathTracer::noise() const {
   return all > 0 ? float(deviation / all) : 0;
 }
 
-Image PathTracer::of_light(int number) const {
-  Image out{width_, height_, std::vector<float>(3 * pixels_.size())};
-  const float scale = float(std::exp2(scene_->set.look.exposure)) / float(std::max(1, samples_));
-  for (size_t i = 0; kept_lights_ && i < pixels_.size(); ++i)
-    for (int c = 0; c < 3; ++c)
-      out.rgb[3 * i + size_t(c)] = of_lights_[i * kept_lights_ + size_t(number + 1)][c] * scale;
+std::vector<Image> PathTracer::of_lights(bool without_grain) const {
+  const size_t n = pixels_.size();
+  std::vector<std::vector<Vec3f>> mean(kept_lights_, std::vector<Vec3f>(n));
+  for (size_t k = 0; k < kept_lights_; ++k)
+    for (size_t i = 0; i < n; ++i)
+      mean[k][i] = of_lights_[i * kept_lights_ + k] / float(std::max(1, samples_));
+  std::vector<Image> out;
+  if (without_grain && samples_ >= 2 && kept_lights_) {
+    out = denoised_alike(grainy(), std::move(mean));
+  } else {
+    for (const std::vector<Vec3f>& one : mean) {
+      Image image{width_, height_, {}};
+      for (const Vec3f& v : one) image.rgb.insert(image.rgb.end(), {v.x, v.y, v.z});
+      out.push_back(std::move(image));
+    }
+  }
+  const float exposure = float(std::exp2(scene_->set.look.exposure));
+  for (Image& image : out)
+    for (float& v : image.rgb) v *= exposure;
   return out;
 }
 

@@ -112,9 +112,9 @@ class PathTracer {
   float noise() const;
   /// Part of each pixel that is covered; row-major. All of it where there is a backdrop.
   std::vector<float> alpha() const;
-  /// What comes from one of the look's lights, exposed; with no halo. -1: from backdrop and from smoke that
-  /// glows.
-  Image of_light(int number) const;
+  /// What comes from the backdrop and from smoke that glows, and then from each of the look's lights, exposed;
+  /// with no halo. Together they are the picture, denoised or not. Empty where lights are not kept apart.
+  std::vector<Image> of_lights(bool denoised = false) const;
   DataPasses data() const;
   /// Rays that were followed so far.
   uint64_t rays() const { return rays_; }
