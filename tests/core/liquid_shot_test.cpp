@@ -596,6 +596,36 @@ TEST_F(LiquidShot, ARunThatIsTooLargeSaysWhatWouldFit) {
   }
 }
 
+// What is far too fast is told of, by the setting or by the run: nothing hangs, nothing flies off in silence.
+TEST_F(LiquidShot, AThousandMetresASecondAreRefused) {
+  Shot s = tea();
+  try {
+    assign(s, "pours.tea.speed=1000 m/s");
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_THAT(f.what(), HasSubstr("100 m/s"));
+  }
+  const auto refusal = [&](const Shot& shot) -> std::string {
+    pour::Run run = create_run(folder / "tea.pour", shot);
+    try {
+      simulate(run, {});
+    } catch (const Fault& f) {
+      return f.what();
+    }
+    return "nothing";
+  };
+  // The mouth itself goes at 1000 m/s for a frame, and what it pours takes that along.
+  s.run.cell_size = 0.003, s.film.frames = 4;
+  s.piece("mouth")->tracks["position"].keys = {{1, Vec3d{0, 0.2, 0}, Ease::linear, {}},
+                                               {2, Vec3d{1000.0 / 24, 0.2, 0}, Ease::linear, {}}};
+  s.pours[0].inherit = 10;
+  EXPECT_THAT(refusal(s), HasSubstr("too fast for its cells"));
+  s = tea(), s.film.frames = 4;
+  s.piece("bowl")->tracks["position"].keys = {{1, Vec3d{}, Ease::linear, {}},
+                                              {2, Vec3d{1000.0 / 24, 0, 0}, Ease::linear, {}}};
+  EXPECT_THAT(refusal(s), HasSubstr("a piece that blocks is too fast"));
+}
+
 TEST_F(Cli, TeaIsPouredFromTheCommandLine) {
   Result r =
       cli("new tea-into-a-bowl --out t.pour --set run.detail=custom --set run.cell_size=5mm --set "
