@@ -104,7 +104,7 @@ QWidget* make_reference(Document& document, const QString& path, const Setting& 
   show = [list, all](const Setting& t) {
     list->clear();
     for (const Reference& r : all()) list->addItem(r.icon, r.name, r.id);
-    if (!list->itemIcon(0).isNull()) list->setIconSize({22, 22});
+    if (!list->itemIcon(0).isNull()) list->setIconSize({16, 16});  // beside a long name
     const int at = list->findData(QString::fromStdString(t.text()));
     if (at < 0) list->setPlaceholderText(QObject::tr("Choose one"));
     list->setCurrentIndex(at);
@@ -130,6 +130,7 @@ QWidget* make_material(Document& document, const QString& path, const Setting& s
   auto* box = new QWidget(parent);
   auto* row = new QHBoxLayout(box);
   row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(2);
   std::function<void(const Setting&)> show_list;
   QWidget* list = make_reference(document, path, s, box, show_list,
                                  [&document] { return materials_of(document.shot()); });

@@ -422,16 +422,19 @@ Shot two_pears(const std::string&) {
                    {0.018, 0.084, 0},
                    {0.013, 0.1, 0},
                    {0, 0.108, 0}}};
-  Piece milk = guide("milk_pear", "Pear of oat milk", pear, {-0.105, 0.1, 0});
-  Piece smoke = guide("smoke_pear", "Pear of smoke", pear, {0.075, 0.012, 0});
+  Piece milk = guide("milk_pear", "Pear of oat milk", pear, {-0.125, 0.075, 0});
+  Piece smoke = guide("smoke_pear", "Pear of smoke", pear, {0.105, 0.012, 0});
   milk.turn = {0, 0, 14 * degree}, smoke.turn = {0, 0, -14 * degree};
   Turned tray;
   tray.wall = 0.008;
-  tray.profile = {{{0, 0, 0}, {0.05, 0.001, 0}, {0.072, 0.011, 0}, {0.086, 0.03, 0}, {0.091, 0.05, 0}}};
-  Piece dish = solid("dish", "Bowl", tray, {-0.095, 0.006, 0});
+  tray.profile = {{{0, 0, 0}, {0.066, 0.001, 0}, {0.095, 0.013, 0}, {0.112, 0.04, 0}, {0.117, 0.075, 0}}};
+  Piece dish = solid("dish", "Bowl", tray, {-0.115, 0.006, 0});
   made_of(s, dish, "glaze", "Green glaze", NamedMaterial::porcelain, {0.16, 0.24, 0.22});
-  Piece lid = solid("lid", "Lid", Block{{0.16, 0.012, 0.16}, 0.003}, {0.085, 0.225, 0});
-  made_of(s, lid, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.22, 0.22, 0.2});
+  Turned round;
+  round.full = true,
+  round.profile = {{{0, 0, 0}, {0.086, 0, 0}, {0.088, 0.004, 0}, {0.086, 0.008, 0}, {0, 0.008, 0}}};
+  Piece lid = solid("lid", "Lid", round, {0.11, 0.225, 0});
+  made_of(s, lid, "copper", "Brushed copper", NamedMaterial::brushed_metal, {0.72, 0.4, 0.26});
   s.pieces = {milk, smoke, dish, lid};
   Pour& falls = add_liquid(s, "milk", NamedLiquid::oat_milk, "milk_pear");
   falls.windows = {}, falls.fill_at = 1;
@@ -440,10 +443,10 @@ Shot two_pears(const std::string&) {
   rises.from = SourceKind::piece, rises.source.id = "smoke_pear";
   rises.windows = {}, rises.fill_at = 1, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.solid = {0.2, 0.22, 0.2};
-  s.look.background = {0.06, 0.075, 0.065}, s.look.light("key").strength = 0.62,
-  s.look.light("room").strength = 0.0744, s.look.light("rim").strength = 0.9;
-  s.camera.target = {-0.005, 0.118, 0}, s.camera.distance = 0.8, s.camera.pitch = 25 * degree;
+  s.look.thickness = 14000, s.look.shade = {0.9, 0.72, 0.42}, s.look.solid = {0.2, 0.22, 0.2};
+  s.look.background = {0.2, 0.29, 0.25}, s.look.light("key").strength = 0.75,
+  s.look.light("room").strength = 0.12, s.look.light("rim").strength = 0.9, s.look.exposure = 0.35;
+  s.camera.target = {-0.01, 0.11, 0}, s.camera.distance = 0.84, s.camera.pitch = 16 * degree;
   return s;
 }
 

@@ -8,7 +8,7 @@
 namespace pour {
 namespace {
 
-constexpr int ways_out = 4;    // that are followed from where a path is scattered first in a liquid
+constexpr int ways_out = 4;    // that are followed from where a path is scattered first in a clear liquid
 constexpr int most_forks = 2;  // at glass, where a path follows both its ways
 constexpr float pi = std::numbers::pi_v<float>;
 
@@ -68,6 +68,7 @@ void PathTracer::Path::escape() {
     if (lit(f.number)) add(StudioLights::of_fill(f, way), density > 0, f.number);
   for (const auto& light : l.lights) {
     if (!lit(light->number) || light->distance(from, way) < 1e30f) continue;
+    if (!light->small() && asked_within) continue;
     if (!light->small())
       add(light->radiance(from, way) * weight, density > 0, light->number);
     else if (!scattered)
@@ -118,8 +119,38 @@ bool PathTracer::Path::scatter_inside(int number, const std::optional<Hit>& hit)
   from = from + way * t;
   note(body.color, -way, length(from - scene.view.eye));
   lit_by = body.lit_by;
-  scatter(body.varies && shore == number ? beside : body.albedo, 0);
+  left = left * (body.varies && shore == number ? beside : body.albedo);
+  scattered = asked_within = true, density = 0;
+  ask_through_surface(number);
+  way = scattered_way(0, way, random.two());
   return true;
+}
+
+void PathTracer::Path::ask_through_surface(int number) {
+  const auto asked = scene.lights.sample(from, lit_by, false, random);
+  if (asked.density <= 0) return;
+  const auto hit = scene.meet(from, asked.toward, asked.light->distance(from, asked.toward), time);
+  ++rays;
+  if (!hit || hit->body != number || dot(asked.toward, hit->face) <= 0) return;
+  Inside after = inside;
+  after.leave(number);
+  const TracedBody& body = scene.set.bodies[size_t(number)];
+  const float eta = body.index / scene.index_of(after.first(scene.set.bodies));
+  const float outside = std::max(0.02f, dot(asked.toward, hit->normal));  // cosines of both ways
+  const float within = std::sqrt(std::max(1e-4f, 1 - (1 - squared(outside)) / squared(eta)));
+  // Of a pencil of light from outside, what comes in and how wide it is there. Ways out spread by n², which
+  // paths leave out.
+  const float come_in = (1 - fresnel(outside, 1 / eta)) * outside / (within * squared(body.index));
+  const float far = hit->t * outside / within;
+  Vec3f part = exp_of((body.absorption + Vec3f{1, 1, 1} * body.scattering) * -far) *
+               (come_in * phase(0, 0) / asked.density);
+  if (largest(part * left) < 1e-5f) return;
+  const bool small = asked.light->small();
+  const float end = asked.light->distance(hit->at, asked.toward);
+  part = part * scene.reaches({hit->at, asked.toward, end, time, after, small}, random, rays);
+  if (small) return add(asked.light->radiance(from, asked.toward) * part, true, asked.light->number);
+  for (const auto& l : scene.lights.lights)
+    if (lit(l->number) && !l->small()) add(l->radiance(from, asked.toward) * part, true, l->number);
 }
 
 bool PathTracer::Path::scatter_in_smoke(float end) {
@@ -133,7 +164,7 @@ bool PathTracer::Path::scatter_in_smoke(float end) {
   if (!met) return false;
   from = from + way * t;
   noted = true;  // smoke has no edges that could be kept: it counts as clear
-  lit_by = scene.set.smoke_lit_by;
+  lit_by = scene.set.smoke_lit_by, asked_within = false;
   if (met->shines()) add(met->shine(from, time), false, -1);
   scatter(met->albedo(from, time), met->forward());
   return true;
@@ -157,6 +188,7 @@ bool PathTracer::Path::cross(const Hit& h, const Bsdf& m) {
       return true;
     }
   }
+  if (!m.thin() && within != h.body) asked_within = false;  // no light that was asked for comes through it
   Inside after = inside;
   if (!m.thin()) entering ? after.enter(h.body) : after.leave(h.body);
   const int beyond = after.first(bodies);
@@ -272,7 +304,7 @@ bool PathTracer::Path::bounce(const Hit& h) {
   if (out.z <= 1e-3f) out.z = 1e-3f, out = normalized(out);
   from = h.at;
   lit_by = floor ? scene.set.floor_lit_by : scene.set.bodies[size_t(h.body)].lit_by;
-  scattered = true;
+  scattered = true, asked_within = false;
   ask_lights(h, m, basis, out);
   const Scattering s = m.sample(out, h.color, 1, random);
   if (s.density <= 0 || largest(s.weight) <= 0) return false;
@@ -299,9 +331,8 @@ Vec3f PathTracer::Path::follow() {
     ++rays;
     const float end = hit ? hit->t : 1e30f;
     const int within = inside.first(scene.set.bodies);
-    if (within >= 0 && !split_up && hit &&
-        (hit->body < 0 || !scene.bsdfs[size_t(hit->body)].only_followed() ||
-         scene.set.bodies[size_t(within)].scattering > 0))
+    if (within >= 0 && !split_up && hit && scene.set.bodies[size_t(within)].scattering <= 0 &&
+        (hit->body < 0 || !scene.bsdfs[size_t(hit->body)].only_followed()))
       split(ways_out);
     if (scene.bulbs && within < 0) meet_bulbs(end);
     const bool scattered_before = within >= 0 ? scatter_inside(within, hit) : scatter_in_smoke(end);
@@ -313,7 +344,9 @@ Vec3f PathTracer::Path::follow() {
       if (!bounce(*hit)) break;
     }
     if (turn >= 4) {  // paths that bring little end by chance
-      const float go_on = std::min(0.97f, largest(left));
+      // Within what is white and cloudy much of the light comes back after a long way.
+      const bool cloudy = within >= 0 && scene.set.bodies[size_t(within)].scattering > 0;
+      const float go_on = std::min(cloudy ? 0.99f : 0.97f, largest(left));
       if (random.one() >= go_on) break;
       left = left / go_on;
     }

@@ -18,6 +18,8 @@ struct PathTracer::Path {
   Inside inside{};
   enum class Seen { straight, bent, mirrored } seen = Seen::straight;
   bool scattered = false, noted = false, split_up = false;
+  bool asked_within =
+      false;  // last scattered in a liquid, from where lights were asked for through its surface
   int turn = 0, forks = 0;
   int shore = -1;          // the body whose surface was met last, where what is in it varies
   Vec3f beside{};          // what light meets there
@@ -38,6 +40,8 @@ struct PathTracer::Path {
   void meet_bulbs(float end);
   bool scatter_inside(int body, const std::optional<Hit>&);
   bool scatter_in_smoke(float end);
+  /// What lights send through the surface of the cloudy liquid that it is in, refracted where it is flat.
+  void ask_through_surface(int body);
   /// To where phase() says, with a mean cosine of g.
   void scatter(const Vec3f& albedo, float g);
   void ask_lights(const Hit&, const Bsdf&, const Basis&, const Vec3f& out);

@@ -87,7 +87,8 @@ struct DataPasses {
 /// chance alone. Small ones (within 4° around their middle, and spots) are asked for alone; through clear
 /// bodies their light goes straight, with what is mirrored and absorbed on its way: an approximation that
 /// leaves out that they are bent. What comes to a point after it was scattered is cut off at `brightest`
-/// (`brightest_by_chance` where its light could not be asked for), and a path ends after `longest` turns.
+/// (`brightest_by_chance` where its light could not be asked for), and a path ends after `longest` turns. In
+/// cloudy liquid lights are asked for through its surface as if that were flat as far as light comes in it.
 /// What moves is seen where it is at a moment while the shutter is open, by chance.
 /// Bit-equal at any number of threads.
 class PathTracer {
@@ -112,15 +113,16 @@ class PathTracer {
   float noise() const;
   /// Part of each pixel that is covered; row-major. All of it where there is a backdrop.
   std::vector<float> alpha() const;
-  /// What comes from the backdrop and from smoke that glows, and then from each of the look's lights, exposed;
-  /// with no halo. Together they are the picture, denoised or not. Empty where lights are not kept apart.
+  /// What comes from the backdrop and from smoke that glows, and then from each of the look's lights,
+  /// exposed; with no halo. Together they are the picture, denoised or not. Empty where lights are not kept
+  /// apart.
   std::vector<Image> of_lights(bool denoised = false) const;
   DataPasses data() const;
   /// Rays that were followed so far.
   uint64_t rays() const { return rays_; }
 
   static constexpr float brightest = 12, brightest_by_chance = 4;
-  static constexpr int longest = 128;
+  static constexpr int longest = 512;
 
  private:
   struct Scene;

@@ -8,6 +8,7 @@
 #include "picture/smoke_look.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
+#include "trace/cloudy.h"
 #include "trace/kept_skins.h"
 #include "trace/lights.h"
 
@@ -82,7 +83,7 @@ TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
   b.substance = Substance::glass, b.roughness = 0, b.color = {1, 1, 1};
   const bool is_clear = clear.clarity == Clarity::clear;
   const auto within = [&](const Vec3f& color) {
-    return is_clear ? absorption(color, clear.depth) : single_albedo(color);
+    return is_clear ? absorption(color, clear.depth) : albedo_under(color, b.index);
   };
   (is_clear ? b.absorption : b.albedo) = within(mean);
   if (!is_clear) b.scattering = float(1 / clear.depth);

@@ -16,6 +16,7 @@
 #include "shot/edit.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
+#include "trace/cloudy.h"
 #include "trace/lights.h"
 #include "trace/path_tracer.h"
 #include "trace/traced_set.h"
@@ -233,6 +234,32 @@ TEST(Light, PassesOfTheLightsAddUp) {
     for (const double e : each) EXPECT_GT(e, 0);
   }
   EXPECT_NE(t.of_lights(true)[1].rgb, t.of_lights()[1].rgb) << "their grain is taken out too";
+}
+
+// Saunderson 1942 and van de Hulst 1980: a deep body of cloudy liquid in a room that is equally bright all
+// round is seen in its colour, with the 2 % that its surface mirrors (Fresnel); whether the room is met by
+// chance, or is a picture that is asked for through the surface.
+TEST_F(Lights, CloudyLiquidIsSeenInItsColour) {
+  Light even = light(LightKind::room, 0.5), pictured = even;
+  pictured.room = RoomStyle::picture;
+  pictured.picture =
+      picture_file(write_picture(folder / "white.exr", 32, 16, 3, [](int, int, int) { return 1.f; }));
+  for (const Light& room : {even, pictured}) {
+    const double bright = middle_of(traced(plate({room}), 16, 128));  // a white plate
+    for (const float index : {1.2f, 1.345f, 1.5f})
+      for (const float color : {0.2f, 0.5f, 0.8f}) {
+        TracedSet s = plate({room});
+        Mesh deep = box_mesh({4, 2, 4});
+        deep.place({{}, {0, -1, 0}, 1});
+        TracedBody b = body(std::move(deep), Substance::glass, {1, 1, 1});
+        b.index = index, b.scattering = 1 / 0.002f, b.albedo = albedo_under({color, color, color}, index);
+        s.bodies = {b};
+        const double mirrored = double(fresnel(1, 1 / index));
+        EXPECT_NEAR(middle_of(traced(s, 16, 128)) / bright, double(color) + mirrored, 0.08)
+            << color << " under " << index << (&room == &even ? "" : "; the room is a picture");
+      }
+  }
+  EXPECT_NEAR(mirrored_of_all_sides(1.5f), 0.092, 0.001) << "of glass, Duntley 1942, from memory";
 }
 
 TEST(Light, BehindATransparentBackdropNothingIsCovered) {
