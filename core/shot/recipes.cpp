@@ -394,7 +394,7 @@ Shot tea_around_a_carton(const std::string&) {
   s.forces.gravity = 0;
   Piece carton = solid("carton", "Carton", Block{{0.07, 0.17, 0.07}, 0.003}, {0.02, 0.12, 0});
   carton.turn = {0, 16 * degree, -9 * degree}, carton.friction = 0.1, carton.contact_angle = 30 * degree;
-  made_of(s, carton, "board", "Coated board", NamedMaterial::plastic, {0.8, 0.75, 0.65});
+  made_of(s, carton, "board", "Coated board", NamedMaterial::plastic, {0.62, 0.57, 0.48});
   carton.label = {shipped_label("oddlark-carton.png"), LabelPlace::front, 0.1665};
   Piece slot = guide("slot", "Slot", Plane{0.011, 0.062, 0.004}, {-0.2, 0.09, 0.004});
   slot.turn = {9 * degree, 0, -72 * degree};  // it looks to the right and a little up
@@ -405,7 +405,7 @@ Shot tea_around_a_carton(const std::string&) {
   s.run.open_bottom = true, s.run.fit_bounds = false;
   s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
   s.look.floor = false, s.look.solid = {0.42, 0.39, 0.33}, s.look.background = {0.16, 0.07, 0.03};
-  s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
+  s.look.lights = light_sets()[1].make(), s.look.halo = 0.05, s.look.exposure = -0.3;
   s.camera.target = {0.055, 0.135, 0}, s.camera.distance = 0.8, s.camera.pitch = 14 * degree;
   return s;
 }
