@@ -300,6 +300,9 @@ StudioLights::StudioLights(const Look& look, const Camera& camera, const View& v
       fills.push_back({rgb(color_of(l)) * (float(l.strength) * usual), int(i)});
   }
   if (backdrop_ == Backdrop::picture) picture_ = unpack_picture(look.picture.bytes, "Picture behind");
+  const auto is_near = [](const auto& l) { return dynamic_cast<const Bulb*>(l.get()) != nullptr; };
+  if (std::none_of(lights.begin(), lights.end(), is_near))
+    for (const auto& l : lights) power_.push_back(l->power({}));
   // The floor is as bright under these lights as the backdrop is.
   Vec3f light;
   for (const Fill& f : fills) light += f.light;
@@ -348,7 +351,8 @@ float StudioLights::shares(const Vec3f& from, LightBits lit_by, bool small_only,
   float all = 0;
   for (size_t i = 0; i < lights.size(); ++i) {
     const TracedLight& l = *lights[i];
-    out[i] = (lit_by >> l.number & 1) && (!small_only || l.small()) ? l.power(from) : 0;
+    const bool asked = (lit_by >> l.number & 1) && (!small_only || l.small());
+    out[i] = !asked ? 0 : power_.empty() ? l.power(from) : power_[i];
     all += out[i];
   }
   return all;

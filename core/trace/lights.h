@@ -150,6 +150,7 @@ struct StudioLights {
  private:
   /// How likely each is to be asked for; their sum.
   float shares(const Vec3f& from, LightBits lit_by, bool small_only, float out[most_lights]) const;
+  std::vector<float> power_;  // of the lights, where that is the same from everywhere
   Backdrop backdrop_;
   Vec3f below_;
   std::shared_ptr<const Pixels> picture_;

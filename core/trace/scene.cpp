@@ -58,6 +58,7 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
   scene = rtcNewScene(device);
   rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
   for (const TracedBody& body : set.bodies) {
+    turns_.emplace_back(body.pose);
     bsdfs.emplace_back(body.substance, body.roughness, body.index, body.thin);
     thin_glass = thin_glass || body.thin;
     clear_bodies = clear_bodies || (body.substance == Substance::glass && !body.thin);
@@ -192,7 +193,7 @@ std::optional<Hit> PathTracer::Scene::meet(const Vec3f& from, const Vec3f& d, fl
   h.triangle = r.hit.primID, h.u = r.hit.u, h.v = r.hit.v;
   const float v = h.u, w = h.v, u = 1 - v - w;
   const auto& n = s.normals[r.hit.primID];
-  h.normal = to<float>(body.pose.turn * to<double>(normalized(n[0] * u + n[1] * v + n[2] * w)));
+  h.normal = turns_[r.hit.geomID] * normalized(n[0] * u + n[1] * v + n[2] * w);
   if (body.relief > 0) h.normal = in_relief(body, h);
   if (dot(h.normal, h.face) < 0.05f) h.normal = h.face;
   h.color = body.color;

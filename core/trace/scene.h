@@ -78,6 +78,14 @@ struct PathTracer::Scene {
   Inside around_eye;
 
  private:
+  /// How bodies are turned, as floats: rows of a matrix.
+  struct Turn {
+    Vec3f row[3];
+    explicit Turn(const Pose& p)
+        : row{to<float>(p.turn.row[0]), to<float>(p.turn.row[1]), to<float>(p.turn.row[2])} {}
+    Vec3f operator*(const Vec3f& v) const { return {dot(row[0], v), dot(row[1], v), dot(row[2], v)}; }
+  };
+  std::vector<Turn> turns_;
   void add(size_t body);
   void commit();
   void touch(TracedBody& liquid) const;
