@@ -350,6 +350,7 @@ namespace {
 /// Faces that are open but whose middle is in a solid go along with it, as far as it takes liquid along: what
 /// is thick is sheared against them.
 void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
+  constexpr double adheres = 8;  // so much sooner than what is thin: only what is waxed lets it slip
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   const double h = world.cell_size;
@@ -366,7 +367,7 @@ void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
         float& v = velocity[a]->block(b)[c];
         const Vec3d at = p - near.away(p, 0.25 * h) * near.distance(p, h);  // on its surface
         const float with = float(solid->velocity(at, dt)[a]);
-        v = with + float(1 - solid->friction) * (v - with);
+        v = with + float(std::pow(1 - solid->friction, adheres)) * (v - with);
       }
   });
 }
