@@ -288,10 +288,8 @@ TEST(Liquid, RunsThroughATubeAsPoiseuilleSays) {
 }
 
 // A rod that spins in a thick liquid takes it along with v = Ω R₁² / (R₂² - R₁²) · (R₂² / r - r), R₂ that of
-// the vessel (Taylor 1923 has it as Couette's flow; Landau & Lifshitz, § 18, from memory). What is thick
-// adheres to what is only half as rough, too.
+// the vessel (Taylor 1923 has it as Couette's flow; Landau & Lifshitz, § 18, from memory).
 TEST(Liquid, ASpinningRodTakesItAlongAsCouetteSays) {
-  constexpr double friction = 0.5;
   const double h = 0.002, inner = 8 * h, outer = 20 * h, nu = 5e-3, spin = 5, middle = 24 * h;
   Mesh vessel = cylinder_mesh(outer, 0.4), filled = cylinder_mesh(outer, 12 * h);
   vessel.place({{}, {middle, 16 * h, middle}}), filled.place({{}, {middle, 16 * h, middle}});
@@ -301,12 +299,10 @@ TEST(Liquid, ASpinningRodTakesItAlongAsCouetteSays) {
   };
   Tank tank({47, 39, 47}, h, SourceShape::surface(LevelSet(filled, h / 2), filled.bounds(), 1), {},
             {Solid::around(LevelSet(vessel, h)), Solid(turning, at(0), at(0))});
-  tank.w.solids[0].friction = friction;
   tank.w.gravity = 0, tank.w.liquids = {{.density = 1000, .viscosity = 1000 * nu}};
   while (tank.s.time < 0.1) {
     const double dt = 0.004;
     tank.w.solids[1] = Solid(turning, at(tank.s.time), at(tank.s.time + dt));
-    tank.w.solids[1].friction = friction;
     tank.solver.step(tank.s, tank.w, dt, tank.ledger);
   }
   const Particles& p = tank.s.particles;
@@ -319,6 +315,25 @@ TEST(Liquid, ASpinningRodTakesItAlongAsCouetteSays) {
     const double theirs = spin * inner * inner / (outer * outer - inner * inner) * (outer * outer / r - r);
     EXPECT_NEAR(speed[i], theirs, 0.05 * spin * inner) << "ring " << i;
   }
+}
+
+// What is thick adheres to what is only half as rough as can be, wherever between the cells that ends.
+TEST(Liquid, CreamThatIsThrownOnAPlateStaysThere) {
+  const double h = 0.0025, top = 8.6 * h;
+  const auto slides = [&](double friction) {
+    Mesh m = box_mesh({0.4, 0.1, 0.4});
+    m.place({{}, {0.1, top - 0.05, 0.05}});
+    Solid plate(LevelSet(m, h));
+    plate.friction = friction;
+    Tank tank({79, 31, 47}, h, box({0.03, top, 0.04}, {0.06, top + 0.01, 0.08}, h), {0.8, -0.4, 0}, {plate});
+    tank.w.liquids = {{.density = 1000, .viscosity = 22, .yield = 260, .exponent = 0.6, .tension = 0.04}};
+    const double before = measure(tank.s, h).centroid.x;
+    tank.run(0.1);
+    return measure(tank.s, h).centroid.x - before;
+  };
+  const double rough = slides(1);
+  EXPECT_NEAR(slides(0.5), rough, 0.1 * rough);
+  EXPECT_GT(slides(0), 2 * rough) << "of what is waxed it slides";
 }
 
 // What has a yield stress holds a slope that what has none runs down from (Bingham).
