@@ -217,8 +217,10 @@ Json from_5(const Json& shot, const std::string& where) {
       for (const char* key : {"id", "name"}) other.erase(key);
       return other == material;
     };
-    const auto kept = std::find_if(out["materials"].begin(), out["materials"].end(), same);
-    if (kept == out["materials"].end()) {
+    if (const auto kept = std::find_if(out["materials"].begin(), out["materials"].end(), same);
+        kept != out["materials"].end()) {
+      material["id"] = (*kept)["id"];
+    } else {
       const std::string kind =
           material["kind"].is_string() ? material["kind"].get<std::string>() : "material";
       const int n = ++count[kind];
@@ -226,7 +228,7 @@ Json from_5(const Json& shot, const std::string& where) {
       material["name"] = piece.value("name", Json("Material"));
       out["materials"].push_back(material);
     }
-    out["pieces"].back()["material"] = kept == out["materials"].end() ? material["id"] : (*kept)["id"];
+    out["pieces"].back()["material"] = material["id"];
   }
   return out;
 }

@@ -492,7 +492,7 @@ Shot cream_over_biscuits(const std::string&) {
   cream.name = p.name = "Thick oat cream";
   cream.color = {0.93, 0.84, 0.68};
   cream.own = {1000, 22, 260, 0.6, 0.04};
-  cream.clarity = Clarity::cloudy, cream.depth = 0.0012;
+  cream.clarity = Clarity::cloudy, cream.depth = 0.00025;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
   p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
   s.look.lights = light_sets()[1].make();

@@ -90,7 +90,7 @@ TEST(Materials, FilesOfVersion5NameThemFromNowOn) {
      "color": [0.9, 0.8, 0.7], "roughness": 0.2},
     {"id": "c", "name": "Spoon", "kind": "ball", "holds": false, "material": "chrome",
      "color": [0.5, 0.5, 0.5], "roughness": 0.1,
-     "tracks": {"roughness": {"keys": [[1, 0.1], [24, 0.4]]}}},
+     "tracks": {"roughness": {"keys": [{"frame": 1, "value": 0.1}, {"frame": 24, "value": 0.4}]}}},
     {"id": "d", "name": "Cloth", "kind": "ball", "holds": false, "material": "as_look",
      "color": [1, 1, 1], "roughness": 0.45},
     {"id": "e", "name": "Tray", "kind": "ball", "holds": false, "material": "as_look",

@@ -58,16 +58,16 @@ TEST(Mixing, HalvesADifferenceInItsTime) {
 TEST(Mixing, LeavesAloneWhatDoesNotTouchAndWhatDoesNotMix) {
   const auto beside = [](const Particles& p, size_t i) { return uint8_t(p.place[0][i] > 8); };
   TwoLiquids t(0.1, beside);
-  for (int n = 0; n < 20; ++n) t.solver.mix_colors(t.s, t.w, 0.01);
+  t.solver.mix_colors(t.s, t.w, 0.1);
   const Particles& p = t.s.particles;
   int mixed = 0;
   for (size_t i = 0; i < p.size(); ++i) {
     if (std::abs(p.place[0][i] - 8) > 2.01f) {
-      EXPECT_EQ(p.tint[i], 0u) << "it keeps the colour of its liquid, which can still be changed";
+      ASSERT_EQ(p.tint[i], 0u) << "it keeps the colour of its liquid, which can still be changed";
     }
     mixed += p.tint[i] != 0;
   }
-  EXPECT_GT(mixed, 500);
+  EXPECT_GT(mixed, 200);
   TwoLiquids never(0, beside);
   never.solver.mix_colors(never.s, never.w, 0.01);
   for (const uint32_t tint : never.s.particles.tint) ASSERT_EQ(tint, 0u);
