@@ -1,4 +1,4 @@
-// What a draft shows is what the final run will show.
+// What a draft shows is what a finer run will show.
 #include <gtest/gtest.h>
 #include <unistd.h>
 
@@ -75,11 +75,11 @@ double front(const LiquidPoints& points) {
 
 // Of one method in two cells: what an artist judges at draft has to come at final. Common practice, no
 // source.
-TEST(LongDetail, DraftAndFinalOfThePourAgree) {
+TEST(LongDetail, DraftAndMediumOfThePourAgree) {
   NEEDS_LONG;
   const fs::path folder = fs::path(testing::TempDir()) / ("detail" + std::to_string(getpid()));
   const pour::Run draft = poured(folder / "draft", Detail::draft),
-                  fine = poured(folder / "final", Detail::final);
+                  fine = poured(folder / "medium", Detail::medium);
   const auto at = [](const pour::Run& run, int frame) { return read_liquid(run.stored_frame(frame)); };
   EXPECT_NEAR(front(at(draft, 4)) / front(at(fine, 4)), 1, 0.05);
   EXPECT_NEAR(level(at(draft, 60)) / level(at(fine, 60)), 1, 0.05);

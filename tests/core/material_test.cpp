@@ -4,6 +4,7 @@
 
 #include "base/error.h"
 #include "check/checks.h"
+#include "core/cli_fixture.h"
 #include "picture/quick_picture.h"
 #include "shot/assign.h"
 #include "shot/describe.h"
@@ -144,4 +145,20 @@ TEST(Materials, ReliefTurnsNormalsAndKeepsTheOutline) {
   EXPECT_LT(tilt / count, 0.4);
   EXPECT_GT(mean.z / float(count), 0.9);
   EXPECT_NEAR(mean.x / float(count), 0, 0.05);
+}
+
+TEST_F(Cli, MaterialsAreAddedNamedAndAimedFromTheCommandLine) {
+  ASSERT_EQ(cli("new tea-into-a-bowl --out t.pour").code, 0);
+  Result r = cli("add t.pour chrome --name Mirror roughness=20%");
+  EXPECT_THAT(r.out, HasSubstr("Added materials.mirror"));
+  r = cli("set t.pour pieces.bowl.material=mirror materials.mirror.relief=0.2mm");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_THAT(cli("show t.pour").out, HasSubstr("pieces.bowl.material = mirror"));
+  EXPECT_THAT(cli("kinds").out, HasSubstr("Material: frosted glass"));
+  r = cli("aim t.pour tea '2 cm, 3 cm, 0 cm'");
+  ASSERT_EQ(r.code, 0) << r.out;
+  EXPECT_EQ(load_shot(folder / "t.pour").pours[0].direction, Direction::own);
+  EXPECT_EQ(cli("aim t.pour nothing '2 cm, 3 cm, 0 cm'").code, 1);
+  ASSERT_EQ(cli("remove t.pour materials.mirror").code, 0);
+  EXPECT_TRUE(load_shot(folder / "t.pour").piece("bowl")->material.id.empty());
 }
