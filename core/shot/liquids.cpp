@@ -130,7 +130,7 @@ std::span<const LiquidName> named_liquids() {
                  {1350, 9, 0, 1, 0.05},
                  60,
                  1.49,
-                 {0.5, 0.16, 0.025},
+                 {0.33, 0.1, 0.018},
                  typical,
                  Clarity::cloudy,
                  0.0012},

@@ -490,13 +490,14 @@ Shot cream_over_biscuits(const std::string&) {
   Pour& p = add_liquid(s, "cream", NamedLiquid::own, "spout");
   Fluid& cream = s.fluids.back();
   cream.name = p.name = "Thick oat cream";
-  cream.color = {0.93, 0.84, 0.68};
+  cream.color = {0.896, 0.791, 0.631};
   cream.own = {1000, 22, 260, 0.6, 0.04};
   cream.clarity = Clarity::cloudy, cream.depth = 0.00025;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
   p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
   s.look.lights = light_sets()[1].make();
   s.look.background = {0.58, 0.32, 0.14}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
+  s.look.exposure = -0.75;
   s.camera.target = {0, 0.03, 0}, s.camera.distance = 0.4, s.camera.pitch = 22 * degree;
   s.camera.f_number = 8;
   return s;

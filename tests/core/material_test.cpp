@@ -7,6 +7,7 @@
 #include "core/cli_fixture.h"
 #include "picture/quick_picture.h"
 #include "shot/assign.h"
+#include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/edit.h"
 #include "shot/recipes.h"
@@ -69,6 +70,19 @@ TEST(Materials, AnotherOfAKindIsAskedForByName) {
   } catch (const Fault& f) {
     EXPECT_THAT(f.what(), HasSubstr("Did you mean “porcelain”?"));
   }
+}
+
+// Materials are of the look: a run is seen in those that the shot has now, and none of them wants a new run.
+TEST(Materials, OfARunAreThoseOfTheShotNow) {
+  const Shot run = bowl();
+  Shot now = run;
+  assign(now, "pieces.bowl.material=chrome");
+  assign(now, "materials.chrome.roughness=20%");
+  EXPECT_TRUE(same_simulation(run, now));
+  const Shot seen = seen_as(run, now);
+  EXPECT_EQ(seen.materials, now.materials);
+  EXPECT_EQ(traced_bowl(seen).substance, Substance::metal);
+  EXPECT_FLOAT_EQ(traced_bowl(seen).roughness, 0.2f);
 }
 
 TEST(Materials, OneThatIsGoneIsToldOfAndMended) {
