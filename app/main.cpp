@@ -6,6 +6,7 @@
 #include <QSurfaceFormat>
 #include <QTimer>
 
+#include "base/version.h"
 #include "main_window.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"

@@ -1,3 +1,4 @@
+#include "base/version.h"
 #include "runs.h"
 
 #include <QDir>

@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/version.h"
 #include "deliver/names.h"
 #include "deliver/video.h"
 #include "picture/liquid_piece.h"

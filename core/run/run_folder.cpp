@@ -15,6 +15,7 @@
 #include "base/json.h"
 #include "base/parallel.h"
 #include "base/text.h"
+#include "base/version.h"
 #include "shot/shot_file.h"
 
 namespace pour {

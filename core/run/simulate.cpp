@@ -10,6 +10,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "base/version.h"
 #include "run/checkpoint.h"
 #include "run/flow.h"
 #include "run/run_lock.h"

@@ -27,13 +27,15 @@ float single(float deep) {
 
 }  // namespace
 
-Vec3f albedo_under(const Vec3f& color, float index) {
+CloudySurface::CloudySurface(float index)
+    : comes_in_(1 - mirrored_of_all_sides(index)), sent_back_(1 - comes_in_ / (index * index)) {}
+
+Vec3f CloudySurface::albedo(const Vec3f& color) const {
   constexpr float whitest = 0.999f;
-  const float outside = mirrored_of_all_sides(index), inside = 1 - (1 - outside) / (index * index);
   Vec3f out;
   for (int c = 0; c < 3; ++c) {
     const float seen = std::clamp(color[c], 0.f, whitest);
-    out[c] = single(std::min(whitest, seen / ((1 - outside) * (1 - inside) + inside * seen)));
+    out[c] = single(std::min(whitest, seen / (comes_in_ * (1 - sent_back_) + sent_back_ * seen)));
   }
   return out;
 }

@@ -8,10 +8,18 @@ namespace pour {
 /// equations over cosines).
 float mirrored_of_all_sides(float index);
 
-/// Of single scatterings under a smooth surface of this index, so that a thick body is seen in this colour,
-/// beside what its surface mirrors. What is scattered back meets the surface from within, which sends most of
-/// it back again (Saunderson 1942); the albedo of what is so deep is van de Hulst's (Multiple Light
-/// Scattering, 1980, from memory).
-Vec3f albedo_under(const Vec3f& color, float index);
+/// A smooth surface of this index over what scatters.
+class CloudySurface {
+ public:
+  explicit CloudySurface(float index);
+  /// The albedo of single scatterings with which a thick body is seen in this colour, beside what its surface
+  /// mirrors. What is scattered back meets the surface from within, which sends most of it back again
+  /// (Saunderson 1942); the albedo of what is so deep is van de Hulst's (Multiple Light Scattering, 1980,
+  /// from memory).
+  Vec3f albedo(const Vec3f& color) const;
+
+ private:
+  float comes_in_, sent_back_;  // of light from all sides: through it from outside; mirrored from within
+};
 
 }  // namespace pour

@@ -2,6 +2,7 @@
 
 #include "base/file.h"
 #include "base/json.h"
+#include "base/version.h"
 #include "frames/liquid_frame.h"
 #include "picture/quick_picture.h"
 #include "shot/animate.h"

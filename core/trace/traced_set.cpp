@@ -82,8 +82,9 @@ TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
   }
   b.substance = Substance::glass, b.roughness = 0, b.color = {1, 1, 1};
   const bool is_clear = clear.clarity == Clarity::clear;
+  const CloudySurface surface(b.index);
   const auto within = [&](const Vec3f& color) {
-    return is_clear ? absorption(color, clear.depth) : albedo_under(color, b.index);
+    return is_clear ? absorption(color, clear.depth) : surface.albedo(color);
   };
   (is_clear ? b.absorption : b.albedo) = within(mean);
   if (!is_clear) b.scattering = float(1 / clear.depth);

@@ -252,7 +252,8 @@ TEST_F(Lights, CloudyLiquidIsSeenInItsColour) {
         Mesh deep = box_mesh({4, 2, 4});
         deep.place({{}, {0, -1, 0}, 1});
         TracedBody b = body(std::move(deep), Substance::glass, {1, 1, 1});
-        b.index = index, b.scattering = 1 / 0.002f, b.albedo = albedo_under({color, color, color}, index);
+        b.index = index, b.scattering = 1 / 0.002f,
+        b.albedo = CloudySurface(index).albedo({color, color, color});
         s.bodies = {b};
         const double mirrored = double(fresnel(1, 1 / index));
         EXPECT_NEAR(middle_of(traced(s, 16, 128)) / bright, double(color) + mirrored, 0.08)
