@@ -94,7 +94,8 @@ void Frames::load(const Run& run, const Key& key) {
           std::vector<SmokeVolume> volumes =
               read_frame(stored, needs_flow(key.shown.quantity) || needs_warmth(key.look));
           const LiquidPoints liquid = read_liquid(stored);
-          e.most = most_of(liquid, key.shown.quantity);
+          const std::vector<float> values = values_of(liquid, key.shown.quantity);
+          e.most = most_of(values);
           e.smoke = std::make_shared<const LitFrame>(
               key.shown.quantity == Quantity::none
                   ? light_frame(std::move(volumes), key.look, *e.walls, time)
@@ -104,7 +105,7 @@ void Frames::load(const Run& run, const Key& key) {
             if (auto kept = key.kept ? kept_skins(stored, seen, key.frame) : std::nullopt)
               add_skin_pieces(*with, std::move(*kept));
             else
-              e.one_in = add_liquid_piece(*with, liquid, key.surface, key.shown, e.most);
+              e.one_in = add_liquid_piece(*with, liquid, key.surface, key.shown, values, e.most);
             e.seen = std::move(with);
           }
         } catch (...) {

@@ -69,7 +69,8 @@ Image Photographer::picture(int frame, int width, int height) const {
   const double time = Clock(run_.shot).time(frame);
   const Look look = shown_.quantity == Quantity::none ? seen.look : plain_look(seen.look);
   const LiquidPoints liquid = read_liquid(run_.stored_frame(frame));
-  double most = most_of(liquid, shown_.quantity);
+  const std::vector<float> values = values_of(liquid, shown_.quantity);
+  double most = most_of(values);
   const LitFrame smoke = shown_.quantity == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), shown_.quantity, look, walls_, time, most);
@@ -79,7 +80,7 @@ Image Photographer::picture(int frame, int width, int height) const {
   if (kept)
     add_skin_pieces(pieces, std::move(*kept));
   else
-    add_liquid_piece(pieces, liquid, seen.surface, shown_, most);
+    add_liquid_piece(pieces, liquid, seen.surface, shown_, values, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);
 }
 

@@ -7,39 +7,31 @@
 #include "surface/skin.h"
 
 namespace pour {
-namespace {
-
-/// Of each point; none where liquid has no such quantity.
-std::vector<double> values_of(const LiquidPoints& liquid, Quantity quantity) {
-  std::vector<double> out;
+std::vector<float> values_of(const LiquidPoints& liquid, Quantity quantity) {
+  std::vector<float> out;
   if (quantity == Quantity::speed)
-    for (const Vec3f& v : liquid.velocity) out.push_back(double(length(v)));
-  if (quantity == Quantity::age) out.assign(liquid.age.begin(), liquid.age.end());
-  if (quantity == Quantity::thickness)
-    for (const float t : local_thickness(liquid)) out.push_back(double(t));
+    for (const Vec3f& v : liquid.velocity) out.push_back(length(v));
+  if (quantity == Quantity::age) out = liquid.age;
+  if (quantity == Quantity::thickness) out = local_thickness(liquid);
   return out;
 }
 
-/// The same as colours.
-std::vector<Vec3f> colors_of(const LiquidPoints& liquid, Quantity quantity, double most) {
+double most_of(const std::vector<float>& values) {
+  return values.empty() ? 0 : double(std::max(0.f, *std::max_element(values.begin(), values.end())));
+}
+
+namespace {
+
+/// Of each point; none where it has its own.
+std::vector<Vec3f> colors_of(const LiquidPoints& liquid, Quantity quantity, const std::vector<float>& values,
+                             double most) {
   std::vector<Vec3f> out;
   const auto put = [&](const Color& c) { out.push_back({float(c.r), float(c.g), float(c.b)}); };
   if (quantity == Quantity::liquid)
     for (const uint8_t number : liquid.liquid) put(color_of_number(number));
-  else
-    for (const double v : values_of(liquid, quantity)) put(ramp(most > 0 ? v / most : 0));
+  for (const float v : values) put(ramp(most > 0 ? double(v) / most : 0));
   return out;
 }
-
-}  // namespace
-
-double most_of(const LiquidPoints& liquid, Quantity quantity) {
-  double most = 0;
-  for (const double v : values_of(liquid, quantity)) most = std::max(most, v);
-  return most;
-}
-
-namespace {
 
 constexpr size_t most_points = 150000;  // that a picture draws
 
@@ -61,8 +53,9 @@ Skin points_of(const LiquidPoints& liquid, const std::vector<Vec3f>& colors, dou
 }  // namespace
 
 int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liquid,
-                     const SkinSettings& settings, const Showing& how, double most) {
-  const std::vector<Vec3f> shown = colors_of(liquid, how.quantity, most);
+                     const SkinSettings& settings, const Showing& how, const std::vector<float>& values,
+                     double most) {
+  const std::vector<Vec3f> shown = colors_of(liquid, how.quantity, values, most);
   const std::vector<Vec3f>& colors = shown.empty() ? liquid.color : shown;
   const bool points = how.point_size > 0;
   const size_t every = points ? (liquid.place.size() + most_points - 1) / most_points : 1;

@@ -7,13 +7,15 @@
 
 namespace pour {
 
-/// The highest value of a quantity in the liquid of a frame; 0 where liquid has none.
-double most_of(const LiquidPoints&, Quantity);
-/// Adds the liquid of a frame: in its own colours, or in those of how fast or old it is, with `most` for the
-/// lightest of them. Where there are very many points, only every n-th is shown, larger; returns n, 1 for the
-/// skin.
+/// A quantity at each point of the liquid of a frame; none where liquid has no such quantity.
+std::vector<float> values_of(const LiquidPoints&, Quantity);
+/// The highest of them; 0 where there are none.
+double most_of(const std::vector<float>& values);
+/// Adds the liquid of a frame: in its own colours, or in those of the values that its quantity has, with
+/// `most` for the lightest of them. Where there are very many points, only every n-th is shown, larger;
+/// returns n, 1 for the skin.
 int add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, const SkinSettings&, const Showing&,
-                     double most);
+                     const std::vector<float>& values, double most);
 
 /// Adds skins that were made before, in the colours that they have.
 void add_skin_pieces(std::vector<PicturePiece>&, std::vector<FluidSkin>);

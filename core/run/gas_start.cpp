@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include "base/error.h"
 #include "base/parallel.h"
 #include "solve/cells.h"
 
@@ -99,6 +100,21 @@ void each_cell(const std::vector<SmokeBlocks>& volumes, const GasState& s, const
     });
 }
 
+/// A room has a volume of its own, in its own space, where its piece moves; otherwise it is among what
+/// stands.
+void check_rooms(const std::vector<SmokeBlocks>& volumes, const std::vector<RoomMotion>& motions,
+                 const StoredFrame& frame) {
+  std::set<int> had, have;
+  for (const SmokeBlocks& v : volumes)
+    if (v.room) had.insert(v.room);
+  for (const RoomMotion& m : motions) have.insert(m.room);
+  if (!volumes.empty() && had != have)
+    throw shot_fault("Smoke",
+                     "moved in its piece in " + frame.file.string() +
+                         " where it stands in this shot, or stood where it moves.",
+                     "Let the same pieces move, or start from nothing.");
+}
+
 /// The velocity at the middle of a cell of a room that moves, in its own space, from that in the world.
 Vec3f own_velocity(const RoomMotion& motion, const Vec3d& place, const Vec3f& in_world) {
   const Vec3d there = motion.pose * place - motion.pose.position;
@@ -111,6 +127,7 @@ Vec3f own_velocity(const RoomMotion& motion, const Vec3d& place, const Vec3f& in
 GasState gas_from_frame(const StoredFrame& frame, const GasWorld& world,
                         const std::vector<RoomMotion>& motions, GasSolver& solver) {
   const std::vector<SmokeBlocks> volumes = read_smoke_blocks(frame);
+  check_rooms(volumes, motions, frame);
   GasState s;
   s.grid = BlockGrid(keys_of(volumes, world), [](const BlockKey&) { return int(outside_open); });
   for (Floats* f : {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure})

@@ -101,11 +101,10 @@ struct KeptWeights {
     for (int j = 0; j < 8; ++j) y[j] = w.y.at(j), z[1 - now][j] = w.z.before(j);
     y[8] = w.y.above(7);
   }
+  /// Without their sum.
   [[gnu::always_inline]] RowWeights row(const PlaneWeights& w, int j) const {
-    RowWeights r{w.x.at(j),     w.x.right(j),           y[j], y[j + 1], z[now][j],
-                 z[1 - now][j], load(w.anchor + j * 8), {}};
-    r.sum = ((r.l + r.r) + (r.d + r.u)) + ((r.b + r.f) + r.anchor);
-    return r;
+    return {w.x.at(j),     w.x.right(j),           y[j],    y[j + 1], z[now][j],
+            z[1 - now][j], load(w.anchor + j * 8), splat(0)};
   }
   void next() { now = 1 - now; }
 };

@@ -86,9 +86,8 @@ void PathTracer::Path::meet_bulbs(float end) {
 
 void PathTracer::Path::scatter(const Vec3f& albedo, float g) {
   left = left * albedo;
-  scattered = true, density = 0;
-  const bool in_air = inside.empty();
-  if (const auto asked = scene.lights.sample(from, lit_by, !in_air, random); asked.density > 0) {
+  scattered = true;
+  if (const auto asked = scene.lights.sample(from, lit_by, false, random); asked.density > 0) {
     const bool small = asked.light->small();
     const float end = asked.light->distance(from, asked.toward), by_chance = phase(g, dot(way, asked.toward));
     const Vec3f part = scene.reaches({from, asked.toward, end, time, inside, small}, random, rays);
@@ -103,7 +102,7 @@ void PathTracer::Path::scatter(const Vec3f& albedo, float g) {
     }
   }
   const Vec3f on = scattered_way(g, way, random.two());
-  if (in_air) density = phase(g, dot(way, on));
+  density = phase(g, dot(way, on));
   way = on;
 }
 

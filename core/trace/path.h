@@ -42,7 +42,7 @@ struct PathTracer::Path {
   bool scatter_in_smoke(float end);
   /// What lights send through the surface of the cloudy liquid that it is in, refracted where it is flat.
   void ask_through_surface(int body);
-  /// To where phase() says, with a mean cosine of g.
+  /// In the air, to where phase() says, with a mean cosine of g.
   void scatter(const Vec3f& albedo, float g);
   void ask_lights(const Hit&, const Bsdf&, const Basis&, const Vec3f& out);
   bool bounce(const Hit&);

@@ -77,6 +77,19 @@ TEST_F(GasStart, IsNearlyTheSameFromAnyFrame) {
   }
 }
 
+TEST_F(GasStart, LettersThatMovedCannotStandFromThereOn) {
+  Shot s = find_recipe("letters-fly-in").make();
+  s.run.detail = Detail::custom, s.run.cell_size = 0.007, s.film.frames = 6;
+  const pour::Run first = run_to(s, 6);
+  for (Piece& p : s.pieces) p.tracks.clear(), p.path.id.clear();
+  try {
+    run_to(s, 6, {first.name(), 3});
+    FAIL();
+  } catch (const Fault& f) {
+    EXPECT_EQ(f.blame, Blame::shot) << f.what();
+  }
+}
+
 TEST_F(GasStart, PoursCanBeStoppedAndMoved) {
   Shot s = word("O");
   s.film.frames = 12;

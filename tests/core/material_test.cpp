@@ -27,6 +27,7 @@ TracedBody traced_bowl(const Shot& s) { return traced_set(s, 1, {}, {}).bodies.a
 }  // namespace
 
 TEST(Materials, OfAKindBeginWithItsUsualFigures) {
+  EXPECT_EQ(Material(), new_material(Material().kind)) << "so does one that says nothing";
   Shot s = bowl();
   assign(s, "pieces.bowl.material=chrome");
   ASSERT_EQ(s.materials.size(), 2u);

@@ -479,10 +479,11 @@ TEST(Picture, LiquidInColoursHasThoseOfTheLegend) {
     liquid.velocity.push_back({i ? 1.5f : 3.f, 0, 0}), liquid.color.push_back({1, 1, 1}),
         liquid.age.push_back(0);
   }
-  const double most = most_of(liquid, Quantity::speed);
+  const std::vector<float> values = values_of(liquid, Quantity::speed);
+  const double most = most_of(values);
   EXPECT_EQ(most, 3);
   std::vector<PicturePiece> pieces;
-  EXPECT_EQ(add_liquid_piece(pieces, liquid, {}, {Quantity::speed}, most), 1);
+  EXPECT_EQ(add_liquid_piece(pieces, liquid, {}, {Quantity::speed}, values, most), 1);
   Look look = plain_look({});
   look.exposure = 0;
   const Image image = quick_picture({}, pieces, look, Camera(), 65, 65);
@@ -499,7 +500,7 @@ TEST(Picture, LiquidIsDrawnAsPointsOrAsEveryNthOfThem) {
   const auto points = [&](size_t n) {
     liquid.place.assign(n, {}), liquid.color.assign(n, {1, 0, 0});
     std::vector<PicturePiece> pieces;
-    const int every = add_liquid_piece(pieces, liquid, {}, {Quantity::none, small_points}, 0);
+    const int every = add_liquid_piece(pieces, liquid, {}, {Quantity::none, small_points}, {}, 0);
     return std::pair(every, pieces.at(0).surface->mesh.triangles.size() / 4);
   };
   EXPECT_EQ(points(100), std::pair(1, size_t(100)));
