@@ -29,6 +29,17 @@ inline void store(float* p, v8 v) { std::memcpy(p, &v, sizeof v); }
 inline void store(double* p, v8d v) { std::memcpy(p, &v, sizeof v); }
 inline v8 splat(float s) { return v8{s, s, s, s, s, s, s, s}; }
 inline v8d widen(v8 v) { return __builtin_convertvector(v, v8d); }
+// Half of it at a time, where it matters: eight doubles are two registers, which compilers move by way of
+// memory.
+typedef double v4d __attribute__((vector_size(32)));
+inline v4d load4(const double* p) { return v4d(_mm256_loadu_pd(p)); }
+inline void store(double* p, v4d v) { _mm256_storeu_pd(p, __m256d(v)); }
+inline v4d widened_half(v8 v, int half) {
+  return v4d(_mm256_cvtps_pd(half ? _mm256_extractf128_ps(__m256(v), 1) : _mm256_castps256_ps128(__m256(v))));
+}
+inline v8 narrowed(v4d low, v4d high) {
+  return v8(_mm256_set_m128(_mm256_cvtpd_ps(__m256d(high)), _mm256_cvtpd_ps(__m256d(low))));
+}
 inline v8 narrow(v8d v) { return __builtin_convertvector(v, v8); }
 /// a · b + c, rounded once.
 inline v8 fused(v8 a, v8 b, v8 c) { return v8(_mm256_fmadd_ps(__m256(a), __m256(b), __m256(c))); }

@@ -51,14 +51,7 @@ struct Differences {
 /// A field in double, as the sum of two in float: the value as float has it, and what is left of it.
 struct Precise {
   Floats &high, &low;
-  [[gnu::always_inline]] v8d load(int block, int c) const {
-    return widen(pour::load(high.block(block) + c)) + widen(pour::load(low.block(block) + c));
-  }
-  [[gnu::always_inline]] void store(int block, int c, v8d v) const {
-    const v8 rounded = narrow(v);
-    pour::store(high.block(block) + c, rounded),
-        pour::store(low.block(block) + c, narrow(v - widen(rounded)));
-  }
+  double one(int block, int c) const { return double(high.block(block)[c]) + double(low.block(block)[c]); }
   /// Adds a · p, of which nothing that float rounds away is lost: the product's error by Dekker 1971 with a
   /// fused operation, the sum's by Knuth (The Art of Computer Programming, 2, § 4.2.2).
   [[gnu::always_inline]] void add(int block, int c, v8 a, v8 p) const {
@@ -70,6 +63,33 @@ struct Precise {
     pour::store(high.block(block) + c, sum);
     pour::store(low.block(block) + c, pour::load(low.block(block) + c) + lost);
   }
+};
+
+/// A block of a precise field with the rows and cells beside it, each widened once and read seven times.
+struct PreciseTile {
+  static constexpr int row = 16, plane = 10 * row;
+  alignas(64) double value[10 * plane];
+
+  PreciseTile(const Precise& x, const int* around, int i) {
+    const auto put = [&](int j, int k, int block, int c) {
+      const v8 high = load(x.high.block(block) + c), low = load(x.low.block(block) + c);
+      for (const int half : {0, 1})
+        pour::store(at(j, k) + 4 * half, widened_half(high, half) + widened_half(low, half));
+    };
+    for (int k = 0; k < 8; ++k) {
+      put(-1, k, around[y_minus], Around<float>::row(7, k)),
+          put(8, k, around[y_plus], Around<float>::row(0, k));
+      put(k, -1, around[z_minus], Around<float>::row(k, 7)),
+          put(k, 8, around[z_plus], Around<float>::row(k, 0));
+      for (int j = 0; j < 8; ++j) {
+        const int c = Around<float>::row(j, k);
+        put(j, k, i, c);
+        at(j, k)[-1] = x.one(around[x_minus], c + 7), at(j, k)[8] = x.one(around[x_plus], c);
+      }
+    }
+  }
+  /// Of the cell with x = 0.
+  double* at(int j, int k) { return value + (k + 1) * plane + (j + 1) * row + 4; }
 };
 
 /// Sums products over a plane of a block in float, from there on in double.
@@ -424,29 +444,29 @@ struct PoissonSolver::Parts {
       const int* around = fine.grid->around(i);
       const BlockWeights ws(*fine.weights, around, i);
       float* out = fine.b.block(i);
-      v8d total{};
+      PreciseTile xs(x, around, i);
+      constexpr int row = PreciseTile::row, plane = PreciseTile::plane;
+      v4d total{};
       for (int k = 0; k < 8; ++k)
         for (int j = 0; j < 8; ++j) {
-          const int row = Around<float>::row(j, k);
+          const int c = Around<float>::row(j, k);
           const RowWeights w = ws.plane(k).row(j);
-          const v8d here = x.load(i, row);
-          const v8d left =
-              __builtin_shufflevector(x.load(around[x_minus], row), here, 7, 8, 9, 10, 11, 12, 13, 14);
-          const v8d right =
-              __builtin_shufflevector(here, x.load(around[x_plus], row), 1, 2, 3, 4, 5, 6, 7, 8);
-          const v8d below = j > 0 ? x.load(i, row - 8) : x.load(around[y_minus], Around<float>::row(7, k));
-          const v8d above = j < 7 ? x.load(i, row + 8) : x.load(around[y_plus], Around<float>::row(0, k));
-          const v8d behind = k > 0 ? x.load(i, row - 64) : x.load(around[z_minus], Around<float>::row(j, 7));
-          const v8d before = k < 7 ? x.load(i, row + 64) : x.load(around[z_plus], Around<float>::row(j, 0));
-          const v8d a = widen(w.l) * (here - left) + widen(w.r) * (here - right) +
-                        widen(w.d) * (here - below) + widen(w.u) * (here - above) +
-                        widen(w.b) * (here - behind) + widen(w.f) * (here - before) + widen(w.anchor) * here;
-          v8d res = widen(load(b.block(i) + row)) - a * (1 / 255.0);
-          res = widen(w.sum) > 0.0 ? res : v8d{};
-          store(out + row, narrow(res));
-          total += res * res;
+          const v8 right_side = load(b.block(i) + c), is_unknown = w.sum > splat(0) ? splat(1) : splat(0);
+          v4d res[2];
+          for (const int half : {0, 1}) {
+            const double* at = xs.at(j, k) + 4 * half;
+            const v4d here = load4(at);
+            const auto part = [&](v8 weight, int off) {
+              return widened_half(weight, half) * (here - load4(at + off));
+            };
+            const v4d a = ((part(w.l, -1) + part(w.r, 1)) + (part(w.d, -row) + part(w.u, row))) +
+                          ((part(w.b, -plane) + part(w.f, plane)) + widened_half(w.anchor, half) * here);
+            res[half] = (widened_half(right_side, half) - a * (1 / 255.0)) * widened_half(is_unknown, half);
+            total += res[half] * res[half];
+          }
+          store(out + c, narrowed(res[0], res[1]));
         }
-      return sum(total);
+      return (total[0] + total[2]) + (total[1] + total[3]);
     });
   }
 
@@ -505,8 +525,7 @@ struct PoissonSolver::Parts {
         ++stalled;
     }
     for_blocks(g, [&](int i) {
-      for (int c = 0; c < block_cells; c += 8)
-        x.store(i, c, x.load(i, c) + widen(load(p.block(i) + c)) * double(alpha));
+      for (int c = 0; c < block_cells; c += 8) x.add(i, c, splat(alpha), load(p.block(i) + c));
     });
     return n;
   }
