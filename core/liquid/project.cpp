@@ -170,8 +170,10 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
 }
 
 void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
-  constexpr double settling = 0.01;       // s, in which a crowd is down to 1/e
-  constexpr float usual = 0.1f;           // more or fewer are everywhere
+  constexpr double settling = 0.01;  // s, in which a crowd is down to 1/e
+  // More or fewer are everywhere, the more so the less room a cell has: where each chance crowd in the corner
+  // of a vessel was pushed out of it, narrow ones stirred themselves.
+  const auto usual = [](float room) { return 0.1f + (1 - room); };
   constexpr float low = -0.3f, high = 1;  // of the particles that fill a space
   constexpr float farthest = 0.25f;       // that any goes, in cells
   const BlockGrid& g = s.grid;
@@ -189,10 +191,10 @@ void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
       for (int a = 0; a < 3; ++a)
         for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
           deep = deep && s.surface.data()[n] < 0;
+      const float room = float(s.geometry.volume.block(b)[c]) / full_volume;
       float crowd = std::clamp(s.crowd.block(b)[c], deep ? low : 0.f, high);
-      crowd -= std::clamp(crowd, -usual, usual);
-      rhs.block(b)[c] = crowd * share * float(s.geometry.volume.block(b)[c]) / full_volume,
-      most[i] = std::max(most[i], std::abs(crowd));
+      crowd -= std::clamp(crowd, -usual(room), usual(room));
+      rhs.block(b)[c] = crowd * share * room, most[i] = std::max(most[i], std::abs(crowd));
     }
   });
   for (Floats& f : shift_) f.resize(0);
