@@ -193,7 +193,7 @@ Scattering Bsdf::sample(const Vec3f& out, const Vec3f& color, float eta, Sampler
   Scattering s;
   const float share = mirrored_share(out.z, color);
   const Pair u = random.two();
-  s.in = random.one() < share ? mirrored(out, visible_facet(out, width_, u)) : around_normal(u);
+  s.in = share > 0 && random.one() < share ? mirrored(out, visible_facet(out, width_, u)) : around_normal(u);
   const Vec3f v = value(out, s.in, color, s.density);
   if (s.density > 0) s.weight = v / s.density;
   return s;

@@ -56,13 +56,14 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
       under_liquid(Substance::matte, 1, 1.5f) {
   device = rtcNewDevice(nullptr);
   scene = rtcNewScene(device);
-  rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
   for (const TracedBody& body : set.bodies) {
     turns_.emplace_back(body.pose);
     bsdfs.emplace_back(body.substance, body.roughness, body.index, body.thin);
     thin_glass = thin_glass || body.thin;
     clear_bodies = clear_bodies || (body.substance == Substance::glass && !body.thin);
   }
+  // A ray that slips between two triangles would take the outside of a clear body for its inside.
+  if (thin_glass || clear_bodies) rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
   for (const auto& l : lights.lights) bulbs = bulbs || dynamic_cast<const Bulb*>(l.get());
   for (const bool liquid : {false, true}) {
     for (size_t b = 0; b < set.bodies.size(); ++b) {
