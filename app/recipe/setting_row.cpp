@@ -112,9 +112,13 @@ QWidget* make_reference(Document& document, const QString& path, const Setting& 
   return list;
 }
 
-/// What a piece can be made of: the shot's materials, then a new one of each kind.
-References materials_of(const Shot& shot) {
+/// What a piece or a liquid can be made of: no material, the shot's, then a new one of each kind.
+References materials_of(const Shot& shot, const std::string& path) {
   References all{{QObject::tr("as the look says"), QString(), swatch("kind", "as_look")}};
+  for (const Fluid& f : shot.fluids)
+    if (path == "fluids." + f.id + ".material")
+      all = {
+          {QObject::tr("what it is"), QString(), swatch("liquid", liquid_options()[size_t(f.liquid)].key)}};
   for (const Material& m : shot.materials)
     all.append({QString::fromStdString(m.name), QString::fromStdString(m.id),
                 swatch("kind", material_options()[size_t(m.kind)].key)});
@@ -132,8 +136,9 @@ QWidget* make_material(Document& document, const QString& path, const Setting& s
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(2);
   std::function<void(const Setting&)> show_list;
-  QWidget* list = make_reference(document, path, s, box, show_list,
-                                 [&document] { return materials_of(document.shot()); });
+  QWidget* list = make_reference(document, path, s, box, show_list, [&document, path] {
+    return materials_of(document.shot(), path.toStdString());
+  });
   row->addWidget(list, 1);
   auto* open = new QPushButton(QObject::tr("Edit"), box);
   open->setProperty("role", "link");

@@ -93,7 +93,8 @@ void Frames::load(const Run& run, const Key& key) {
           const double time = Clock(shot).time(key.frame);
           std::vector<SmokeVolume> volumes =
               read_frame(stored, needs_flow(key.shown.quantity) || needs_warmth(key.look));
-          const LiquidPoints liquid = read_liquid(stored);
+          LiquidPoints liquid = read_liquid(stored);
+          color_by_materials(key.colors, liquid);
           const std::vector<float> values = values_of(liquid, key.shown.quantity);
           e.most = most_of(values);
           e.smoke = std::make_shared<const LitFrame>(
@@ -103,7 +104,7 @@ void Frames::load(const Run& run, const Key& key) {
           if (!liquid.place.empty()) {
             auto with = std::make_shared<std::vector<PicturePiece>>(e.pieces->begin(), e.pieces->end());
             if (auto kept = key.kept ? kept_skins(stored, seen, key.frame) : std::nullopt)
-              add_skin_pieces(*with, std::move(*kept));
+              add_skin_pieces(*with, std::move(*kept), key.colors);
             else
               e.one_in = add_liquid_piece(*with, liquid, key.surface, key.shown, values, e.most);
             e.seen = std::move(with);
@@ -137,17 +138,18 @@ void Frames::update() {
     }
     return;
   }
-  const auto lighting = [&](int frame) {
-    const Shot& shot = document_.shot();
-    return lighting_of(shot_at(shot, frame).look);
-  };
-  Key key{identity(*run), document_.frame(), {}, document_.shown(), document_.shot().surface, false};
+  const Shot seen = seen_as(run->shot, document_.shot());
+  Key key{identity(*run), document_.frame(), {}, document_.shown(), document_.shot().surface, {}, false};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
   if (!there(key.frame)) key.frame = std::min(key.frame, run->newest_frame());
   if (key.frame < run->first_frame) return;
   const auto shows_kept = [&](int frame) { return key.shown == Showing() && kept_.contains(frame); };
-  key.look = lighting(key.frame), key.kept = shows_kept(key.frame);
+  const auto look_at = [&](Key& k) {
+    k.look = lighting_of(shot_at(document_.shot(), k.frame).look);
+    k.colors = colors_of_materials(shot_at(seen, k.frame)), k.kept = shows_kept(k.frame);
+  };
+  look_at(key);
   if (const Entry* e = find(key)) {
     if (current_.smoke != e->smoke || current_.pieces != e->seen || current_frame_ != key.frame) {
       current_ = {e->smoke, e->seen, key.shown.quantity, e->most, e->one_in, key.shown.point_size, e->walls},
@@ -163,7 +165,7 @@ void Frames::update() {
     Key next = key;
     next.frame += i;
     if (!there(next.frame)) continue;
-    next.look = lighting(next.frame), next.kept = shows_kept(next.frame);
+    look_at(next);
     if (!find(next)) {
       load(*run, next);
       return;

@@ -11,6 +11,7 @@
 #include "picture/quantity.h"
 #include "picture/quick_picture.h"
 #include "runs.h"
+#include "surface/fluid_skins.h"
 
 class Frames : public QObject {
   Q_OBJECT
@@ -47,6 +48,7 @@ class Frames : public QObject {
     pour::Look look;
     pour::Showing shown;
     pour::SkinSettings surface;
+    pour::FluidColors colors;
     bool kept;  // its skins are
     bool operator==(const Key&) const = default;
   };

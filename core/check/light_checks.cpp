@@ -3,6 +3,8 @@
 #include <algorithm>
 
 #include "shape/placed.h"
+#include "shot/edit.h"
+#include "shot/items.h"
 
 namespace pour {
 namespace {
@@ -51,13 +53,14 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
                  }});
 }
 
-/// Pieces of a material that is not there.
+/// What is made of a material that is not there.
 void unmade(const Shot& shot, std::vector<Check>& out) {
-  for (const Piece& p : shot.pieces)
-    if (!p.material.id.empty() && !shot.material(p.material.id))
-      out.push_back({CheckLevel::warning, p.name + " is made of nothing",
-                     "“" + p.material.id + "” is no material of this shot.", "Let it be as the look says",
-                     [id = p.id](Shot& t) { t.piece(id)->material.id.clear(); }});
+  each_made(shot, [&](const std::string& path, const auto& item) {
+    if (!item.material.id.empty() && !shot.material(item.material.id))
+      out.push_back({CheckLevel::warning, item.name + " is made of nothing",
+                     "“" + item.material.id + "” is no material of this shot.",
+                     "Let it be as without a material", [path](Shot& t) { make_of(t, path, ""); }});
+  });
 }
 
 /// Labels that are to lie as a model says which says nothing.

@@ -68,17 +68,19 @@ Image Photographer::picture(int frame, int width, int height) const {
       read_frame(run_.stored_frame(frame), needs_flow(shown_.quantity) || needs_warmth(seen.look));
   const double time = Clock(run_.shot).time(frame);
   const Look look = shown_.quantity == Quantity::none ? seen.look : plain_look(seen.look);
-  const LiquidPoints liquid = read_liquid(run_.stored_frame(frame));
+  const Shot shot = seen_as(run_.shot, look_of_), now = shot_at(shot, frame);
+  const FluidColors colors = colors_of_materials(now);
+  LiquidPoints liquid = read_liquid(run_.stored_frame(frame));
+  color_by_materials(colors, liquid);
   const std::vector<float> values = values_of(liquid, shown_.quantity);
   double most = most_of(values);
   const LitFrame smoke = shown_.quantity == Quantity::none
                              ? light_frame(std::move(volumes), look, walls_, time)
                              : coloured_frame(std::move(volumes), shown_.quantity, look, walls_, time, most);
-  const Shot shot = seen_as(run_.shot, look_of_);
-  std::vector<PicturePiece> pieces = picture_pieces(shot_at(shot, frame));
+  std::vector<PicturePiece> pieces = picture_pieces(now);
   auto kept = shown_ == Showing() ? kept_skins(run_.stored_frame(frame), shot, frame) : std::nullopt;
   if (kept)
-    add_skin_pieces(pieces, std::move(*kept));
+    add_skin_pieces(pieces, std::move(*kept), colors);
   else
     add_liquid_piece(pieces, liquid, seen.surface, shown_, values, most);
   return quick_picture(smoke, pieces, look, seen.camera, width, height);

@@ -75,10 +75,14 @@ int add_liquid_piece(std::vector<PicturePiece>& pieces, const LiquidPoints& liqu
   return int(every);
 }
 
-void add_skin_pieces(std::vector<PicturePiece>& pieces, std::vector<FluidSkin> skins) {
-  for (FluidSkin& s : skins)
+void add_skin_pieces(std::vector<PicturePiece>& pieces, std::vector<FluidSkin> skins,
+                     const FluidColors& colors) {
+  for (FluidSkin& s : skins) {
+    if (const size_t number = size_t(s.fluid); number < colors.size() && colors[number])
+      std::fill(s.skin.colors.begin(), s.skin.colors.end(), *colors[number]);
     pieces.emplace_back(std::make_shared<const Surface>(std::move(s.skin.mesh), std::move(s.skin.colors)),
                         Pose(), Finish::wet, std::string());
+  }
 }
 
 }  // namespace pour

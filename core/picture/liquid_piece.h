@@ -17,7 +17,7 @@ double most_of(const std::vector<float>& values);
 int add_liquid_piece(std::vector<PicturePiece>&, const LiquidPoints&, const SkinSettings&, const Showing&,
                      const std::vector<float>& values, double most);
 
-/// Adds skins that were made before, in the colours that they have.
-void add_skin_pieces(std::vector<PicturePiece>&, std::vector<FluidSkin>);
+/// Adds skins that were made before, in the colours that they have or get from their materials.
+void add_skin_pieces(std::vector<PicturePiece>&, std::vector<FluidSkin>, const FluidColors&);
 
 }  // namespace pour

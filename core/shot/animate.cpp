@@ -75,7 +75,7 @@ void change_value(Shot& shot, const std::string& path, const Value& value, doubl
     return;
   }
   if (const auto* material = std::get_if<MaterialId>(&value)) {
-    make_of(shot, path.substr(list.size(), path.rfind('.') - list.size()), material->id);
+    make_of(shot, path.substr(0, path.rfind('.')), material->id);
     return;
   }
   if (const Track* track = find_track(shot, path)) {

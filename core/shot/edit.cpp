@@ -117,10 +117,14 @@ std::string add_new_material(Shot& shot, NamedMaterial kind, const std::string& 
   return "materials." + m.id;
 }
 
-void make_of(Shot& shot, const std::string& id, const std::string& material) {
-  if (!shot.piece(id)) throw nothing_there(shot, "pieces." + id);
+void make_of(Shot& shot, const std::string& path, const std::string& material) {
+  MaterialId* made_of = nullptr;
+  each_made(shot, [&](const std::string& other, auto& item) {
+    if (other == path) made_of = &item.material;
+  });
+  if (!made_of) throw nothing_there(shot, path);
   if (material.empty() || shot.material(material)) {
-    shot.piece(id)->material.id = material;
+    made_of->id = material;
     return;
   }
   constexpr std::string_view another = "new ";
@@ -131,11 +135,11 @@ void make_of(Shot& shot, const std::string& id, const std::string& material) {
     known.emplace_back(material_options()[k].key);
     if (kind != known.back()) continue;
     add_new_material(shot, NamedMaterial(k), {});
-    shot.piece(id)->material.id = shot.materials.back().id;
+    made_of->id = shot.materials.back().id;
     return;
   }
   const std::string near = nearest(material, known);
-  throw shot_fault("pieces." + id + ".material", "is “" + material + "”, which is no material of this shot.",
+  throw shot_fault(path + ".material", "is “" + material + "”, which is no material of this shot.",
                    near.empty() ? "Name one of its materials, or a kind such as porcelain."
                                 : "Did you mean “" + near + "”?");
 }
@@ -158,8 +162,9 @@ void remove_item(Shot& shot, const std::string& path) {
     if (lost_path || lost_parent) p.parent.id.clear();
     if (free) p.position = pose.position, p.turn = angles_of(pose.turn), p.scale = pose.scale;
   }
-  for (Piece& p : shot.pieces)
-    if (path == "materials." + p.material.id) p.material.id.clear();
+  each_made(shot, [&](const std::string&, auto& item) {
+    if (path == "materials." + item.material.id) item.material.id.clear();
+  });
   std::erase_if(shot.pours, [&](const Pour& p) { return path == "fluids." + p.fluid.id; });
 }
 

@@ -19,10 +19,10 @@ std::string add_new_light(Shot&, LightKind, const std::string& name);
 
 /// A material of this kind; an empty name is that of the kind.
 std::string add_new_material(Shot&, NamedMaterial, const std::string& name);
-/// What a piece is made of: a material of the shot by its id, a new one of a kind (“porcelain”, or “new
-/// porcelain” where a material is called so), or "" for what the look says. Throws Fault (Blame::shot) for
-/// none of these.
-void make_of(Shot&, const std::string& piece, const std::string& material);
+/// What a piece or a liquid, by its path, is made of: a material of the shot by its id, a new one of a kind
+/// (“porcelain”, or “new porcelain” where a material is called so), or "" for none. Throws Fault
+/// (Blame::shot) for none of these.
+void make_of(Shot&, const std::string& path, const std::string& material);
 
 /// Takes something out by its path. What moved with a piece stays where it is; pours of a fluid go with it.
 /// Throws Fault (Blame::shot) where there is nothing of this path.

@@ -57,4 +57,13 @@ void each_list(AnyShot& shot, const F& f) {
   f("lights", shot.look.lights);
 }
 
+/// Calls f(path, item) for all that names a material.
+template <class AnyShot, class F>
+void each_made(AnyShot& shot, const F& f) {
+  each_list(shot, [&](const std::string& list, auto& items) {
+    for (auto& item : items)
+      if constexpr (requires { item.material; }) f(list + "." + item.id, item);
+  });
+}
+
 }  // namespace pour

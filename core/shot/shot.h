@@ -74,6 +74,7 @@ struct Fluid {
       0;  // of liquids: time in which half of a difference of colours beside it is gone, s; 0: never
   Clarity clarity = Clarity::usual;
   double depth = 0.01;  // where clarity is clear or cloudy, m
+  MaterialId material;  // of a liquid, in place of its clearness; none: as it is
   ColorBy color_by = ColorBy::itself;
   Color far_color{0.9, 0.9, 0.9};                       // at the fastest or oldest
   double far_speed = 1, far_age = 2, far_depth = 0.02;  // m/s, s, m
@@ -85,7 +86,7 @@ struct Fluid {
 
 /// What a liquid is made of at its temperature.
 Matter matter_of(const Fluid&);
-/// How light goes through a liquid; never `usual`.
+/// How light goes through a liquid that names no material; never `usual`.
 Clearness clearness_of(const Fluid&);
 
 enum class SourceKind { every_body, piece };
@@ -262,6 +263,9 @@ struct Shot {
     return const_cast<Material*>(std::as_const(*this).material(id));
   }
 };
+
+/// Whether light goes through a liquid.
+bool is_see_through(const Shot&, const Fluid&);
 
 /// The settings of a T, in the order in which they are shown.
 template <class T>

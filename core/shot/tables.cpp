@@ -76,9 +76,8 @@ bool has_label(const Piece& p) { return may_have_label(p) && !p.label.picture.co
 
 bool label_has_size(const Piece& p) { return has_label(p) && p.label.place != LabelPlace::uv; }
 
-bool see_through(const Fluid& f) {
-  return f.kind == FluidKind::liquid && clearness_of(f).clarity != Clarity::opaque;
-}
+bool is_liquid(const Fluid& f) { return f.kind == FluidKind::liquid; }
+bool has_own_look(const Fluid& f) { return is_liquid(f) && f.material.id.empty(); }
 
 /// Whether what only smoke feels or shows matters.
 template <class T>
@@ -612,7 +611,7 @@ template <>
 const Table<Fluid>& table() {
   static const Table<Fluid> rows = [] {
     using F = Fluid;
-    constexpr auto liquid = [](const F& f) { return f.kind == FluidKind::liquid; };
+    constexpr auto liquid = is_liquid;
     constexpr auto own = [](const F& f) {
       return f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own;
     };
@@ -684,11 +683,16 @@ const Table<Fluid>& table() {
         })
         .more();
     b.touching(Touches::picture)
+        .add(&F::material, "material", "Looks like",
+             "One of the shot's materials, as chrome or glass: it has its colour from that, unless it is "
+             "coloured by something. None is what the liquid looks like.")
+        .where(liquid)
+        .fixed()
+        .more()
         .add(&F::clarity, clarities, "clarity", "Clearness",
              "Light goes straight through what is clear, is scattered in what is cloudy, at the surface of "
-             "what "
-             "is opaque. In traced pictures.")
-        .where(liquid)
+             "what is opaque. In traced pictures.")
+        .where(has_own_look)
         .fixed()
         .more()
         .add(&F::depth, "depth", "Depth", Unit::length, {1e-5, 100, 1e-4, 0.1},
@@ -696,7 +700,7 @@ const Table<Fluid>& table() {
              "comes "
              "until it is scattered.")
         .where([](const F& f) {
-          return f.kind == FluidKind::liquid && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);
+          return has_own_look(f) && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);
         })
         .more()
         .add(&F::color_by, color_bys, "color_by", "Coloured",
@@ -722,11 +726,13 @@ const Table<Fluid>& table() {
         .add(&F::bubbles, "bubbles", "Bubbles", Unit::percent, {0, 0.2, 0, 0.05},
              "How much of its volume is bubbles of air, which it carries along. In traced pictures.")
         .zero("none")
-        .where(see_through)
+        .where(liquid)
+        .in_shot(is_see_through)
         .more()
         .add(&F::bubble_size, "bubble_size", "Largest bubble", Unit::length, {1e-4, 0.1, 5e-4, 0.01},
              "Across; the smallest are a third of it.")
-        .where([](const F& f) { return see_through(f) && f.bubbles > 0; })
+        .where([](const F& f) { return is_liquid(f) && f.bubbles > 0; })
+        .in_shot(is_see_through)
         .more();
     return b.done();
   }();
@@ -737,6 +743,12 @@ Clearness clearness_of(const Fluid& f) {
   const LiquidName& name = named_liquids()[size_t(f.liquid)];
   if (f.clarity != Clarity::usual) return {f.clarity, f.depth, name.index};
   return {name.clarity, name.depth, name.index};
+}
+
+bool is_see_through(const Shot& shot, const Fluid& f) {
+  const Material* m = shot.material(f.material.id);
+  return is_liquid(f) &&
+         (m ? m->substance() == Substance::glass : clearness_of(f).clarity != Clarity::opaque);
 }
 
 Matter matter_of(const Fluid& f) {

@@ -34,8 +34,26 @@ LiquidPoints points_of_fluid(const LiquidPoints& all, int number, const Fluid& f
   return out;
 }
 
-bool has_bubbles(const Fluid& fluid) {
-  return fluid.bubbles > 0 && clearness_of(fluid).clarity != Clarity::opaque;
+bool has_bubbles(const Shot& shot, const Fluid& fluid) {
+  return fluid.bubbles > 0 && is_see_through(shot, fluid);
+}
+
+FluidColors colors_of_materials(const Shot& shot) {
+  FluidColors out;
+  for (const Fluid& f : shot.fluids) {
+    const Material* m = shot.material(f.material.id);
+    out.emplace_back();
+    if (m && f.color_by == ColorBy::itself)
+      out.back() = Vec3f{float(m->color.r), float(m->color.g), float(m->color.b)};
+  }
+  return out;
+}
+
+void color_by_materials(const FluidColors& colors, LiquidPoints& points) {
+  if (std::none_of(colors.begin(), colors.end(), [](const auto& c) { return c.has_value(); })) return;
+  for (size_t i = 0; i < points.color.size(); ++i)
+    if (const size_t number = points.liquid[i]; number < colors.size() && colors[number])
+      points.color[i] = *colors[number];
 }
 
 namespace {
@@ -73,7 +91,7 @@ std::vector<FluidSkin> skins_of(const Shot& now, const LiquidPoints& liquid, Mes
     const size_t real = points.place.size();
     close_sheets(points, now.surface);
     go_on_into(solids, points);
-    FluidSkin one{number, skin_of(points, points.color, now.surface, has_bubbles(fluid))};
+    FluidSkin one{number, skin_of(points, points.color, now.surface, has_bubbles(now, fluid))};
     if (!one.skin.depth.empty()) one.skin.depth.resize(real);
     if (!one.skin.mesh.triangles.empty()) out.push_back(std::move(one));
   }

@@ -7,6 +7,7 @@
 #include "picture/quick_picture.h"
 #include "shot/animate.h"
 #include "shot/compare.h"
+#include "shot/items.h"
 #include "shot/shot_file.h"
 #include "surface/skin_file.h"
 
@@ -26,6 +27,10 @@ std::string inputs_of(const StoredFrame& stored, const Shot& shot, double frame)
   if (stored.id.empty()) return {};
   Shot content = undelivered(shot);
   content.look = {}, content.camera = {}, content.pours.clear();
+  for (Fluid& f : content.fluids)
+    if (!has_bubbles(content, f)) f.bubbles = 0;
+  each_made(content, [](const std::string&, auto& item) { item.material = {}; });
+  content.materials.clear();
   for (Piece& p : content.pieces) {
     p.label = {};
     if (auto* model = std::get_if<Model>(&p.shape)) shorten(model->file);

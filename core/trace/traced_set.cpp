@@ -26,6 +26,12 @@ Vec3f absorption(const Vec3f& color, double depth) {
   return {one(color.x), one(color.y), one(color.z)};
 }
 
+void make_of(const Material& m, TracedBody& b) {
+  b.substance = m.substance(), b.roughness = float(m.roughness), b.index = float(m.index);
+  b.color = rgb(m.color);
+  if (b.substance == Substance::glass) b.absorption = absorption(b.color, glass_depth), b.color = {1, 1, 1};
+}
+
 TracedBody body_of(const PicturePiece& seen, const Piece& piece, const Shot& shot) {
   TracedBody b;
   b.surface = seen.surface, b.pose = seen.pose;
@@ -33,12 +39,13 @@ TracedBody body_of(const PicturePiece& seen, const Piece& piece, const Shot& sho
   as_look.color = shot.look.solid, as_look.roughness = 0.45;
   const Material* named = shot.material(piece.material.id);
   const Material& m = named ? *named : as_look;
-  b.substance = m.substance(), b.roughness = float(m.roughness), b.index = float(m.index);
-  b.color = rgb(m.color), b.relief = float(m.relief), b.relief_size = float(m.relief_size);
+  make_of(m, b);
+  b.relief = float(m.relief), b.relief_size = float(m.relief_size);
   if (piece.holds) {
     b.substance = Substance::glass, b.roughness = 0, b.index = 1.5f, b.thin = true, b.color = {1, 1, 1};
+    b.absorption = {};
   } else if (b.substance == Substance::glass) {
-    b.absorption = absorption(b.color, glass_depth), b.color = {1, 1, 1}, b.before = 1;
+    b.before = 1;
   }
   return b;
 }
@@ -66,28 +73,41 @@ std::shared_ptr<const TracedLabel> label_of(const Piece& piece, const Surface& s
   return out;
 }
 
-TracedBody body_of(const LiquidPoints& points, const Fluid& fluid, Skin& skin) {
+/// How light goes with a liquid; never opaque where it goes through.
+struct LiquidLook {
+  Substance substance = Substance::glass;
+  float roughness = 0;
+  Clearness clear;
+};
+
+LiquidLook look_of(const Fluid& fluid, const Material* m) {
+  constexpr float opaque_roughness = 0.22f;
+  if (m) return {m->substance(), float(m->roughness), {Clarity::clear, glass_depth, m->index}};
+  const Clearness clear = clearness_of(fluid);
+  if (clear.clarity == Clarity::opaque) return {Substance::coated, opaque_roughness, clear};
+  return {Substance::glass, 0, clear};
+}
+
+TracedBody body_of(const LiquidPoints& points, const LiquidLook& look, Skin& skin) {
   Vec3f mean;
   for (const Vec3f& c : points.color) mean += c;
   mean = mean / float(std::max<size_t>(1, points.color.size()));
-  const Clearness clear = clearness_of(fluid);
   TracedBody b;
   b.touches = float(1.2 * points.cell_size);
-  b.index = float(clear.index);
+  b.substance = look.substance, b.roughness = look.roughness, b.index = float(look.clear.index);
   b.velocity = std::move(skin.velocity);
-  if (clear.clarity == Clarity::opaque) {
-    b.substance = Substance::coated, b.roughness = 0.22f;
+  if (b.substance != Substance::glass) {
     b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), smooth);
     return b;
   }
-  b.substance = Substance::glass, b.roughness = 0, b.color = {1, 1, 1};
-  const bool is_clear = clear.clarity == Clarity::clear;
+  b.color = {1, 1, 1};
+  const bool is_clear = look.clear.clarity == Clarity::clear;
   const CloudySurface surface(b.index);
   const auto within = [&](const Vec3f& color) {
-    return is_clear ? absorption(color, clear.depth) : surface.albedo(color);
+    return is_clear ? absorption(color, look.clear.depth) : surface.albedo(color);
   };
   (is_clear ? b.absorption : b.albedo) = within(mean);
-  if (!is_clear) b.scattering = float(1 / clear.depth);
+  if (!is_clear) b.scattering = float(1 / look.clear.depth);
   constexpr float alike = 0.004f;
   b.varies = std::any_of(skin.colors.begin(), skin.colors.end(),
                          [&](const Vec3f& c) { return length(c - mean) > alike; });
@@ -127,13 +147,18 @@ TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std:
 
 void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<FluidSkin> skins,
                  std::vector<TracedBody>& bodies) {
+  const FluidColors colors = colors_of_materials(shot);
   for (FluidSkin& one : skins) {
     const Fluid fluid = size_t(one.fluid) < shot.fluids.size() ? shot.fluids[size_t(one.fluid)] : Fluid();
-    const LiquidPoints points = points_of_fluid(liquid, one.fluid, fluid);
-    TracedBody b = body_of(points, fluid, one.skin);
+    LiquidPoints points = points_of_fluid(liquid, one.fluid, fluid);
+    if (size_t(one.fluid) < colors.size() && colors[size_t(one.fluid)]) {
+      color_by_materials(colors, points);
+      std::fill(one.skin.colors.begin(), one.skin.colors.end(), *colors[size_t(one.fluid)]);
+    }
+    TracedBody b = body_of(points, look_of(fluid, shot.material(fluid.material.id)), one.skin);
     b.fluid = one.fluid + 1, b.lit_by = lights_on(shot.look.lights, fluid.id);
     bodies.push_back(std::move(b));
-    if (!has_bubbles(fluid)) continue;
+    if (!has_bubbles(shot, fluid)) continue;
     TracedBody air = bubbles_of(points, fluid, one.skin.depth);
     air.fluid = one.fluid + 1;
     if (!air.surface->mesh.triangles.empty()) bodies.push_back(std::move(air));

@@ -1627,6 +1627,17 @@ TEST_F(Window, ChoicesOfMaterialsAndLiquidsShowThem) {
   ASSERT_TRUE(menu);
   for (const QAction* a : menu->actions()) EXPECT_FALSE(a->icon().isNull()) << a->text().toStdString();
   menu->close();
+  click("more_fluids.tea");
+  auto* looks_like = find<QComboBox>("fluids.tea.material");
+  ASSERT_TRUE(looks_like);
+  EXPECT_EQ(looks_like->currentText(), "what it is");
+  for (int i = 0; i < looks_like->count(); ++i)
+    EXPECT_FALSE(looks_like->itemIcon(i).isNull()) << looks_like->itemText(i).toStdString();
+  ASSERT_TRUE(find<QPushButton>("token_fluids.tea.clarity"));
+  Q_EMIT looks_like->activated(looks_like->findText("new: chrome"));
+  settle();
+  EXPECT_EQ(shot().fluids[0].material.id, "chrome");
+  EXPECT_FALSE(find<QPushButton>("token_fluids.tea.clarity")) << "its material says that";
 }
 
 TEST_F(Window, APieceIsMadeOfAMaterialThatIsEditedInLook) {

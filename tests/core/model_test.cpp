@@ -87,7 +87,7 @@ TEST_F(Models, TexturesComeWithTheModelAndAreSeen) {
   Piece& p = s.pieces[0];
   p.shape = model("crate.obj", crate), p.position = {0, 0.1, 0}, p.turn = {}, p.scale = 1, p.holds = false;
   p.tracks.clear(), p.label = {};
-  make_of(s, p.id, "paper");
+  make_of(s, "pieces." + p.id, "paper");
   EXPECT_THAT(arrival_in_words(p.shape), HasSubstr("Textures: “two.png”"));
   const auto colors = picture_pieces(s).at(0).surface->colors;  // what quick pictures have
   ASSERT_FALSE(colors.empty());
