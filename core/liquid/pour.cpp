@@ -5,6 +5,7 @@
 
 #include "base/parallel.h"
 #include "liquid/liquid.h"
+#include "liquid/outflow.h"
 #include "world/inertia.h"
 
 namespace pour {
@@ -77,26 +78,21 @@ constexpr int most_attempts = 12;  // to find a place where a source pours
 
 void pour_from_mouth(LiquidState& s, const World& w, const Source& source, double dt, Ledger& ledger) {
   const Mouth &from = *source.mouth[0], &to = *source.mouth[1];
-  const double area = from.area();
-  double speed = length(source.velocity);
-  const double rate = source.rate > 0 ? source.rate : area * speed;
-  if (!(area > 0) || !(rate > 0)) return;
-  // As thin as its speed makes it; what can't come through so slowly comes faster.
-  const Vec3d way = speed > 0 ? source.velocity / speed : from.normal();
-  speed = std::max(speed, rate / area);
-  const double width = std::sqrt(rate / (area * speed));
-  const size_t count = take_owed(s, source, rate, particle_volume(w), dt);
+  const Outflow out = outflow_of(source);
+  if (out.rate <= 0) return;
+  const size_t count = take_owed(s, source, out.rate, particle_volume(w), dt);
   std::vector<Vec3d> places, velocities;
   for (size_t i = 0; i < count; ++i) {
     // Evenly in time and over the mouth: the sequence that goes with the plastic number (Roberts 2018).
     const uint32_t id = s.poured + uint32_t(i);
     const double t = (double(i) + 0.5) / double(count);
     const auto between = [&](const Vec3d& x, const Vec3d& y) { return x + (y - x) * t; };
-    const Vec3d v = scattered(way * speed, source.spread, scatter(id, 1), scatter(id, 2)) + source.motion;
+    const Vec3d v =
+        scattered(out.way * out.speed, source.spread, scatter(id, 1), scatter(id, 2)) + source.motion;
     const auto place = [&](int attempt) {
       const auto [a, b] = in_mouth(from, double(id) + attempt * 7919.0);
-      return between(from.middle, to.middle) + between(from.along, to.along) * (a * width) +
-             between(from.across, to.across) * (b * width);
+      return between(from.middle, to.middle) + between(from.along, to.along) * (a * out.width) +
+             between(from.across, to.across) * (b * out.width);
     };
     Vec3d at = place(0);
     for (int k = 1;

@@ -6,6 +6,7 @@
 #include <tuple>
 
 #include "base/parallel.h"
+#include "liquid/outflow.h"
 #include "solve/cells.h"
 #include "solve/rows.h"
 
@@ -40,7 +41,7 @@ Floats parts_of(const LiquidState& s) {
   return part;
 }
 
-constexpr float held = -1;  // in place of a mass: the face is in a solid and keeps its velocity
+constexpr float held = -1;  // in place of a mass: the face keeps its velocity, as in a solid
 
 /// Whether the middle of a face is in one, or so near that nothing can be sheared between them.
 bool in_solid(const BlockGrid& g, const NearSolids& near, double h, int b, int c, int axis) {
@@ -122,13 +123,13 @@ struct Faces {
 }  // namespace
 
 Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double density, const World& world,
-                     double dt)
+                     const Bytes (&kept)[3], double dt)
     : grid_(s.grid) {
   const double h = world.cell_size;
   for (auto* fields : {&mass_, &diagonal_, &shear_, &stretched_, &sheared_})
     for (Floats& f : *fields) f.resize(grid_.size());
   stretch_.resize(grid_.size());
-  weigh(s, viscosity, world, float(dt / (density * h * h)));
+  weigh(s, viscosity, world, kept, float(dt / (density * h * h)));
   for (int b = first_block; b < grid_.size(); ++b) {
     bool any = false;
     for (const Floats* f : {&mass_[0], &mass_[1], &mass_[2], &stretch_, &shear_[0], &shear_[1], &shear_[2]})
@@ -138,7 +139,8 @@ Viscosity::Viscosity(const LiquidState& s, const Floats& viscosity, double densi
   find_diagonal();
 }
 
-void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, const World& world, float k) {
+void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, const World& world,
+                      const Bytes (&kept)[3], float k) {
   const Floats part = parts_of(s);
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   parallel_for(size_t(grid_.blocks()), [&](size_t i) {
@@ -152,7 +154,8 @@ void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, const World
         const float here = part.data()[n], low = part.data()[before(around, b, c, a)];
         if (!face[a]->data()[n] || (here <= 0 && low <= 0)) continue;
         const float mean = here < 0 ? low : low < 0 ? here : (here + low) / 2;
-        mass_[a].data()[n] = in_solid(grid_, near, world.cell_size, b, c, a) ? held : mean;
+        const bool keeps = kept[a].size() && kept[a].data()[n];
+        mass_[a].data()[n] = keeps || in_solid(grid_, near, world.cell_size, b, c, a) ? held : mean;
       }
     }
   });
@@ -372,6 +375,38 @@ void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
   });
 }
 
+/// What comes out of a mouth is held by it, and what is thick hangs from that: faces in the mouth go as fast
+/// as it pours. Marks them.
+void hold_at_mouths(LiquidState& s, const LiquidWorld& world, Bytes (&kept)[3]) {
+  constexpr double behind = 0.75, before = 0.75;  // cells: what is on both sides of one face at least
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const double h = world.cell_size;
+  const BlockTable table(s.grid);
+  for (const Source& source : world.sources) {
+    if (!source.mouth[0]) continue;
+    const Mouth& mouth = *source.mouth[0];
+    const Outflow out = outflow_of(source);
+    if (out.rate <= 0) continue;
+    const Vec3d v = out.way * out.speed + source.motion;
+    for (Bytes& f : kept)
+      if (!f.size()) f.resize(s.grid.size());
+    const double reach = length(mouth.along) + length(mouth.across) + h;
+    Vec3i low, high;
+    for (int a = 0; a < 3; ++a)
+      low[a] = int(std::floor((mouth.middle[a] - reach) / h)),
+      high[a] = int(std::ceil((mouth.middle[a] + reach) / h));
+    for (int z = low.z; z <= high.z; ++z)
+      for (int y = low.y; y <= high.y; ++y)
+        for (int x = low.x; x <= high.x; ++x) {
+          const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+          if (b < 0) continue;
+          for (int a = 0; a < 3; ++a)
+            if (is_in_mouth(mouth, out, face_middle(s.grid, b, c, a, h), behind * h, before * h))
+              kept[a].block(b)[c] = 1, velocity[a]->block(b)[c] = float(v[a]);
+        }
+  }
+}
+
 }  // namespace
 
 int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, double dt) {
@@ -409,7 +444,9 @@ int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, doub
     }
   });
   hold_in_solids(s, world, dt);
-  return Viscosity(s, viscosity, density, world, dt).solve(s);
+  Bytes kept[3];
+  hold_at_mouths(s, world, kept);
+  return Viscosity(s, viscosity, density, world, kept, dt).solve(s);
 }
 
 }  // namespace pour

@@ -10,14 +10,16 @@ namespace pour {
 /// the closed bottom of the bounds, and slips along their other sides.
 class Viscosity {
  public:
-  /// `viscosity` by cell, Pa·s; `density` in kg/m³. Faces that solids close keep their velocity.
-  Viscosity(const LiquidState&, const Floats& viscosity, double density, const World&, double dt);
+  /// `viscosity` by cell, Pa·s; `density` in kg/m³. Faces that solids close keep their velocity, and so do
+  /// those that are `kept`; fields of no size: none.
+  Viscosity(const LiquidState&, const Floats& viscosity, double density, const World&, const Bytes (&kept)[3],
+            double dt);
   /// Changes u, v, w of the state; returns how many iterations of conjugate gradients it took.
   int solve(LiquidState&);
 
  private:
   static constexpr int pair(int a, int b) { return a + b == 1 ? 0 : a + b == 3 ? 1 : 2; }  // xy, yz, zx
-  void weigh(const LiquidState&, const Floats& viscosity, const World&, float k);
+  void weigh(const LiquidState&, const Floats& viscosity, const World&, const Bytes (&kept)[3], float k);
   void find_diagonal();
   void apply(const Floats* const (&in)[3], Floats (&out)[3]);
 
