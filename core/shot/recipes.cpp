@@ -452,7 +452,7 @@ Shot two_pears(const std::string&) {
 
 Shot cream_over_biscuits(const std::string&) {
   constexpr int biscuits = 4;
-  constexpr double apart = 0.06, high = 0.125;  // out of the picture
+  constexpr double apart = 0.06, high = 0.062;
   Shot s;
   s.film.title = "Oddlark, oat cream", s.film.frames = 168;
   Turned biscuit;
@@ -486,7 +486,15 @@ Shot cream_over_biscuits(const std::string&) {
         {1.0 + 3.0 * i, Vec3d{-end + 2 * end * i / 48.0, high, 0.017 * std::sin(i * 1.3)}, Ease::smooth, {}});
   }
   spout.tracks["position"] = way;
-  s.pieces.push_back(board), s.pieces.push_back(spout);
+  Turned cone;
+  cone.full = true;
+  cone.profile = {
+      {{0, 0, 0}, {0.0048, 0, 0}, {0.0056, 0.003, 0}, {0.014, 0.036, 0}, {0.015, 0.07, 0}, {0, 0.07, 0}}};
+  Piece nozzle = guide("nozzle", "Nozzle", cone, {});
+  nozzle.position.y = 0.0025;  // round the root of the cream
+  nozzle.shows = true, nozzle.parent.id = "spout", nozzle.turn = {180 * degree, 0, 0};
+  made_of(s, nozzle, "steel", "Steel", NamedMaterial::brushed_metal, {0.6, 0.58, 0.56}).roughness = 0.3;
+  s.pieces.push_back(board), s.pieces.push_back(spout), s.pieces.push_back(nozzle);
   Pour& p = add_liquid(s, "cream", NamedLiquid::own, "spout");
   Fluid& cream = s.fluids.back();
   cream.name = p.name = "Thick oat cream";
@@ -497,7 +505,7 @@ Shot cream_over_biscuits(const std::string&) {
   p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
   s.look.lights = light_sets()[1].make();
   s.look.background = {0.58, 0.32, 0.14}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
-  s.look.exposure = -0.75;
+  s.look.exposure = -0.95;
   s.camera.target = {0, 0.03, 0}, s.camera.distance = 0.4, s.camera.pitch = 22 * degree;
   s.camera.f_number = 8;
   return s;
