@@ -100,7 +100,7 @@ void parse_size(const std::string& text, int& width, int& height) {
   width = int(*w), height = int(*h);
 }
 
-Shot look_of(const Run& run, const std::string& named) {
+Shot look_of(const Run& run, const std::string& run_name, const std::string& named) {
   if (named == "-") {
     std::string text;
     char part[65536];
@@ -108,6 +108,7 @@ Shot look_of(const Run& run, const std::string& named) {
     return shot_from_json(text, "Standard input");
   }
   if (!named.empty()) return load_shot(shot_file(named));
+  if (!is_folder(run_name)) return load_shot(true_path(run_name));
   fs::path shot = run.folder.parent_path();
   shot.replace_extension(".pour");
   if (!run.shot_file.empty()) shot.replace_filename(run.shot_file);

@@ -33,8 +33,9 @@ pour::FrameRange parse_range(const std::string& text, const pour::FrameRange& al
 /// “1920x1080”; left as they are where the text is empty.
 void parse_size(const std::string& text, int& width, int& height);
 /// What pictures of a run take their look and camera from: the named shot, “-” for one that comes in, or
-/// where none is named the run's own as it is now, if it still stands beside the run.
-pour::Shot look_of(const pour::Run&, const std::string& shot = {});
+/// where none is named the shot by which the run was named, or the run's own as it is now, if it still stands
+/// beside the run.
+pour::Shot look_of(const pour::Run&, const std::string& run_name, const std::string& shot);
 
 /// Each adds its commands; what one does is called once all of the line was understood.
 void add_shot_commands(CLI::App&, int& exit_code);

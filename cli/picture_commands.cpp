@@ -91,7 +91,7 @@ bool make_images(Job& job, const PictureOptions& o, const Run& run, const Shot& 
 void make_pictures(const PictureOptions& o) {
   Job job(o.job);
   const Run run = open_run(o.run);
-  const Shot shot = look_of(run, o.look);
+  const Shot shot = look_of(run, o.run, o.look);
   DeliverOptions d = options_for(o, run, shot, job);
   if (!o.show.empty() || !o.points.empty()) d.samples = 0;
   const auto shown = std::find(quantities().begin(), quantities().end(), o.show);
@@ -109,7 +109,7 @@ void surface(const PictureOptions& o) {
   if (so_far.last < so_far.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
   const FrameRange range = parse_range(o.frames, so_far, "run " + std::to_string(run.number()));
-  const Shot shot = look_of(run, o.look);
+  const Shot shot = look_of(run, o.run, o.look);
   SkinsMade made;
   const bool whole = follow(job, o.job, run, range, [&](const Run& now, const FrameRange& fresh) {
     const SkinsMade more = make_skins(now, shot, fresh, [&](int done, int of) { return job.show(done, of); });
@@ -127,7 +127,7 @@ void deliver(const PictureOptions& o) {
                       "Add --video FILE.mp4, --images FOLDER or --sheet FILE.png.");
   Job job(o.job);
   Run run = open_run(o.run);
-  const Shot shot = look_of(run, o.look);
+  const Shot shot = look_of(run, o.run, o.look);
   for (const std::string& file : {o.video, o.sheet})
     if (std::error_code error; !file.empty() && !o.replace && fs::is_regular_file(file, error))
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
@@ -178,7 +178,7 @@ void compare(const PictureOptions& o) {
   Job job(o.job);
   print_comparison(job, before, after);
   if (o.out.empty()) return job.end(true);
-  const Shot shot = look_of(after, o.look);
+  const Shot shot = look_of(after, o.other, o.look);
   DeliverOptions d = options_for(o, after, shot, job);
   if (o.frames.empty()) {
     const FrameRange a = frames_so_far(before), b = frames_so_far(after);

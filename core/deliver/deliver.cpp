@@ -94,7 +94,7 @@ namespace {
 
 /// As many paths as the options ask for.
 bool trace(PathTracer& tracer, const DeliverOptions& o) {
-  constexpr int portion = 16;  // what is stopped is kept from one to the next
+  constexpr int portion = 4;  // what is stopped is kept from one to the next
   const auto start = std::chrono::steady_clock::now();
   const auto spent = [&] {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();

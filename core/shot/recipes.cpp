@@ -255,15 +255,15 @@ Shot letters_fly_in(const std::string& text) {
     x += widths[i] / 2 + gap;
     s.pieces.push_back(p);
   }
-  Pour& pear = add_smoke(s, "pear", "Pear smoke", {0.93, 0.80, 0.38});
-  pear.windows = {{{1, 132}}}, pear.speed = 0.05, pear.density_rate = 0.03, pear.heat = 14;
-  pear.patchiness = 0.7, pear.patch_size = 0.015, pear.fill_at = 1, pear.density = 0.03;
+  Pour& pear = add_smoke(s, "pear", "Pear smoke", {0.913, 0.381, 0.017});
+  pear.windows = {{{1, 132}}}, pear.speed = 0.05, pear.density_rate = 0.03, pear.heat = 25;
+  pear.patchiness = 0.85, pear.patch_size = 0.015, pear.fill_at = 1, pear.density = 0.03;
   s.gas.density_lift = -6;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
-  s.look.thickness = 9000, s.look.shade = {0.82, 0.6, 0.3}, s.look.glow = 0.25,
-  s.look.light("rim").strength = 1.4;
-  s.look.light("key").strength = 0.85, s.look.light("room").strength = 0.051, key_size(s, 36);
-  s.camera.target = {0, 0.105, 0}, s.camera.distance = 0.85;
+  s.look.thickness = 14000, s.look.shade = {1, 0.323, 0.08}, s.look.glow = 0.4;
+  s.look.background = {0.0116, 0.0284, 0.0232}, s.look.floor_kind = FloorKind::matte;
+  s.look.light("rim").strength = 2, s.look.light("key").strength = 1, s.look.exposure = 0.9;
+  s.camera.target = {0, 0.075, 0}, s.camera.distance = 0.66;
   return s;
 }
 

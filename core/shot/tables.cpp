@@ -634,6 +634,7 @@ const Table<Fluid>& table() {
         })
         .more()
         .add(&F::color, "color", "Colour", "Its colour; those of smokes mix where they meet.")
+        .where([](const F& f) { return !is_liquid(f) || has_own_look(f) || f.color_by != ColorBy::itself; })
         .add<double>(
             "density", "Density", Unit::mass_density, {1, 30000, 500, 2000}, "How heavy it is; water is 998.",
             [](const F& f) { return f.own.density; }, [](F& f, const double& v) { f.own.density = v; })

@@ -485,3 +485,21 @@ TEST(JobLine, TellsWhatItWasTold) {
   EXPECT_THROW((void)job_line("{\"done\": \"many\"}"), Fault);
   EXPECT_THROW((void)job_line("[1]"), Fault);
 }
+
+// A shot that was copied with its runs is seen in its own look, not in that of the shot which they were made
+// from.
+TEST_F(Cli, PicturesOfAShotHaveItsLook) {
+  make("a.pour", "film.frames=1");
+  ASSERT_EQ(cli("run a.pour").code, 0);
+  shell("cd " + folder.string() + " && cp a.pour b.pour && cp -r a.runs b.runs");
+  ASSERT_EQ(cli("set b.pour look.exposure=3").code, 0);
+  for (const char* name : {"a", "b"})
+    ASSERT_EQ(
+        cli(std::string("deliver ") + name + ".pour --images " + name + " --size 64x36 --samples 0").code, 0);
+  const auto picture = [&](const char* name) {
+    return read_whole(fs::directory_iterator(folder / name)->path());
+  };
+  EXPECT_NE(picture("a"), picture("b"));
+  ASSERT_EQ(cli("deliver b.runs/001 --images c --size 64x36 --samples 0").code, 0);
+  EXPECT_EQ(picture("a"), picture("c")) << "the run alone is seen in the look of what it was made from";
+}

@@ -204,7 +204,7 @@ TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
   o.width = 16, o.height = 9, o.samples = 64, o.noise = 0, o.stills = Stills::passes;
   ASSERT_TRUE(deliver_images(run, shot, folder / "whole", o));
   std::atomic<int> asked = 0;
-  o.keep_going = [&] { return ++asked <= 20; };  // once a row: two times sixteen paths, and a bit
+  o.keep_going = [&] { return ++asked <= 20; };  // once a row: two times four paths, and a bit
   EXPECT_FALSE(deliver_images(run, shot, folder / "parts", o));
   const fs::path kept = folder / "parts/.a.000008.exr.part";
   ASSERT_TRUE(fs::exists(kept));
@@ -212,7 +212,7 @@ TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
   asked = 0;
   o.keep_going = [&] { return ++asked > 0; };
   ASSERT_TRUE(deliver_images(run, shot, folder / "parts", o));
-  EXPECT_EQ(asked, 18) << "the other two";
+  EXPECT_EQ(asked, 126) << "the other fourteen";
   EXPECT_FALSE(fs::exists(kept));
   const Read whole = read(folder / "whole/a.000008.exr"), parts = read(folder / "parts/a.000008.exr");
   EXPECT_EQ(whole.spec.nchannels, parts.spec.nchannels);
@@ -228,7 +228,7 @@ TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
     asked = 0, o.keep_going = [&] { return ++asked > 0; };
     if (!torn) o.samples = 67;
     ASSERT_TRUE(deliver_images(run, shot, folder / "parts", o));
-    EXPECT_EQ(asked, 45) << "all of them";
+    EXPECT_EQ(asked, 153) << "all of them";
   }
 }
 
