@@ -27,10 +27,10 @@ inline Outflow outflow_of(const Source& source) {
 }
 
 /// Whether a place is in the part of a mouth that is filled, at most so far before or behind it, m.
-inline bool is_in_mouth(const Mouth& m, const Outflow& o, const Vec3d& p, double behind, double before) {
+inline bool is_in_mouth(const Mouth& m, const Outflow& o, const Vec3d& p, double beside) {
   const Vec3d off = p - m.middle;
   const double far = dot(off, o.way);
-  if (far < -behind || far > before) return false;
+  if (std::abs(far) > beside) return false;
   const Vec3d flat = off - o.way * far;
   const double a = dot(flat, m.along) / dot(m.along, m.along) / o.width,
                b = dot(flat, m.across) / dot(m.across, m.across) / o.width;

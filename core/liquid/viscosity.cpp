@@ -378,10 +378,9 @@ void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
 /// What comes out of a mouth is held by it, and what is thick hangs from that: faces in the mouth go as fast
 /// as it pours. Marks them.
 void hold_at_mouths(LiquidState& s, const LiquidWorld& world, Bytes (&kept)[3]) {
-  constexpr double behind = 0.75, before = 0.75;  // cells: what is on both sides of one face at least
+  constexpr double beside = 0.75;  // cells, to both sides: there is one face at least
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   const double h = world.cell_size;
-  const BlockTable table(s.grid);
   for (const Source& source : world.sources) {
     if (!source.mouth[0]) continue;
     const Mouth& mouth = *source.mouth[0];
@@ -390,20 +389,15 @@ void hold_at_mouths(LiquidState& s, const LiquidWorld& world, Bytes (&kept)[3]) 
     const Vec3d v = out.way * out.speed + source.motion;
     for (Bytes& f : kept)
       if (!f.size()) f.resize(s.grid.size());
-    const double reach = length(mouth.along) + length(mouth.across) + h;
-    Vec3i low, high;
-    for (int a = 0; a < 3; ++a)
-      low[a] = int(std::floor((mouth.middle[a] - reach) / h)),
-      high[a] = int(std::ceil((mouth.middle[a] + reach) / h));
-    for (int z = low.z; z <= high.z; ++z)
-      for (int y = low.y; y <= high.y; ++y)
-        for (int x = low.x; x <= high.x; ++x) {
-          const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-          if (b < 0) continue;
-          for (int a = 0; a < 3; ++a)
-            if (is_in_mouth(mouth, out, face_middle(s.grid, b, c, a, h), behind * h, before * h))
-              kept[a].block(b)[c] = 1, velocity[a]->block(b)[c] = float(v[a]);
-        }
+    parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+      const int b = int(i) + first_block;
+      const Vec3d middle = (to<double>(s.grid.key(b).at * 8) + Vec3d{4, 4, 4}) * h;
+      if (std::abs(dot(middle - mouth.middle, out.way)) > 8 * h) return;
+      for (int a = 0; a < 3; ++a)
+        for (int c = 0; c < block_cells; ++c)
+          if (is_in_mouth(mouth, out, face_middle(s.grid, b, c, a, h), beside * h))
+            kept[a].block(b)[c] = 1, velocity[a]->block(b)[c] = float(v[a]);
+    });
   }
 }
 

@@ -58,8 +58,8 @@ double share_of_slot(int cells) {
 TEST(LongLiquid, RunsOutOfASlotAsKirchhoffSays) {
   NEEDS_LONG;
   const double share = std::numbers::pi / (std::numbers::pi + 2);
-  EXPECT_NEAR(share_of_slot(24), share, 0.06 * share);
-  EXPECT_NEAR(share_of_slot(12), share, 0.2 * share);
+  EXPECT_NEAR(share_of_slot(24), share, 0.05 * share);
+  EXPECT_NEAR(share_of_slot(12), share, 0.16 * share);
 }
 
 }  // namespace pour
