@@ -138,7 +138,6 @@ void Frames::update() {
     }
     return;
   }
-  const Shot seen = seen_as(run->shot, document_.shot());
   Key key{identity(*run), document_.frame(), {}, document_.shown(), document_.shot().surface, {}, false};
   // While a run has not come this far, its newest frame stands in.
   const auto there = [&](int frame) { return frame <= run->newest_frame() && run->has_frame(frame); };
@@ -146,8 +145,13 @@ void Frames::update() {
   if (key.frame < run->first_frame) return;
   const auto shows_kept = [&](int frame) { return key.shown == Showing() && kept_.contains(frame); };
   const auto look_at = [&](Key& k) {
-    k.look = lighting_of(shot_at(document_.shot(), k.frame).look);
-    k.colors = colors_of_materials(shot_at(seen, k.frame)), k.kept = shows_kept(k.frame);
+    const Shot now = shot_at(document_.shot(), k.frame);
+    // Of the run's liquids, which the shot may have in another order.
+    Shot liquids;
+    liquids.fluids = run->shot.fluids, liquids.materials = now.materials;
+    for (Fluid& f : liquids.fluids)
+      if (const Fluid* same = now.fluid(f.id)) f.material = same->material, f.color_by = same->color_by;
+    k.look = lighting_of(now.look), k.colors = colors_of_materials(liquids), k.kept = shows_kept(k.frame);
   };
   look_at(key);
   if (const Entry* e = find(key)) {
