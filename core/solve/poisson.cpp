@@ -129,6 +129,17 @@ struct KeptWeights {
   void next() { now = 1 - now; }
 };
 
+/// Whether all that is around cells of a row is seen by the coarse cells that they are in: no face is half
+/// open, none is closed inside of a coarse cell, and the surface is as far as cells are.
+[[gnu::always_inline]] inline v8i fits_coarse_cells(const RowWeights& r, int j, int k) {
+  const v8 none = splat(0), all = splat(255);
+  const auto whole = [&](v8 w) { return (w == none) | (w == all); };
+  const v8i odd{0, -1, 0, -1, 0, -1, 0, -1};
+  const v8 inner_x = choose(odd, r.l, r.r), inner_y = j & 1 ? r.d : r.u, inner_z = k & 1 ? r.b : r.f;
+  return whole(r.l) & whole(r.r) & whole(r.d) & whole(r.u) & whole(r.b) & whole(r.f) & (inner_x == all) &
+         (inner_y == all) & (inner_z == all) & ((r.anchor == none) | (r.sum == splat(6 * 255.f)));
+}
+
 const v8i lanes[2] = {{-1, 0, -1, 0, -1, 0, -1, 0}, {0, -1, 0, -1, 0, -1, 0, -1}};
 
 struct Level {
@@ -136,30 +147,34 @@ struct Level {
   PoissonWeights own_weights;
   const BlockGrid* grid = nullptr;
   const PoissonWeights* weights = nullptr;
-  std::vector<uint8_t> uniform;  // block has all weights 255 and no anchor
-  std::vector<int> irregular;    // block has walls, which want more smoothing than open sides
-  std::vector<int> inner, edge;  // uniform among uniform ones, and the rest
+  std::vector<uint8_t> uniform;    // block has all weights 255 and no anchor
+  std::vector<uint8_t> is_active;  // block has unknowns; in the others x is zero
+  std::vector<int> irregular;      // block has walls that coarse cells don't know, which want more smoothing
+  std::vector<int> active;
+  std::vector<int> inner, edge;  // active and uniform among uniform ones, and the rest of the active ones
   std::vector<int> parent;       // coarse block of each block
   Floats inverse;                // of the sum of weights and anchor of a cell, where its block is not uniform
   Floats x, b;
 
   void set_up() {
     uniform.assign(size_t(grid->size()), 0);
-    std::vector<uint8_t> walled(size_t(grid->size()), 0);
+    std::vector<uint8_t> rough(size_t(grid->size()), 0);
+    is_active.assign(size_t(grid->size()), 0);
     inverse.resize(grid->size(), unset);
     for_blocks(*grid, [&](int i) {
       const BlockWeights w(*weights, grid->around(i), i);
       const v8 full = splat(6 * 255.f), none = splat(0);
-      v8i plain = splat(0) == splat(0), no_wall = plain;
+      v8i plain = splat(0) == splat(0), fits = plain, none_here = plain;
       for (int k = 0; k < 8; ++k)
         for (int j = 0; j < 8; ++j) {
           const RowWeights r = w.plane(k).row(j);
           plain &= (r.sum == full) & (r.anchor == none);
-          no_wall &= (r.sum == full) | (r.sum == none);
+          none_here &= r.sum == none;
+          fits &= (r.sum == none) | fits_coarse_cells(r, j, k);
         }
-      bool all = true, open = true;
-      for (int n = 0; n < 8; ++n) all = all && plain[n], open = open && no_wall[n];
-      uniform[size_t(i)] = all, walled[size_t(i)] = !open;
+      bool all = true, fit = true, any = false;
+      for (int n = 0; n < 8; ++n) all = all && plain[n], fit = fit && fits[n], any = any || !none_here[n];
+      uniform[size_t(i)] = all, rough[size_t(i)] = !fit, is_active[size_t(i)] = any;
       if (all) return;
       for (int k = 0; k < 8; ++k)
         for (int j = 0; j < 8; ++j) {
@@ -167,9 +182,11 @@ struct Level {
           store(inverse.block(i) + Around<float>::row(j, k), choose(sum > none, splat(1) / sum, none));
         }
     });
-    irregular.clear(), inner.clear(), edge.clear();
+    irregular.clear(), active.clear(), inner.clear(), edge.clear();
     for (int i = first_block; i < grid->size(); ++i) {
-      if (walled[size_t(i)]) irregular.push_back(i);
+      if (!is_active[size_t(i)]) continue;
+      active.push_back(i);
+      if (rough[size_t(i)]) irregular.push_back(i);
       const int* around = grid->around(i);
       bool all = uniform[size_t(i)];
       for (const int n : {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus})
@@ -177,7 +194,44 @@ struct Level {
       (all ? inner : edge).push_back(i);
     }
   }
-  void make_fields() { x.resize(grid->size(), unset), b.resize(grid->size()); }
+  void make_fields() {
+    x.resize(grid->size(), unset), b.resize(grid->size(), unset);
+    for_blocks(*grid, [&](int i) {
+      std::fill_n(b.block(i), block_cells, 0.f);
+      if (!is_active[size_t(i)]) std::fill_n(x.block(i), block_cells, 0.f);
+    });
+  }
+
+  /// A row of a field where it is an unknown, and zero elsewhere.
+  [[gnu::always_inline]] v8 of_unknowns(const Floats& f, int i, int c) const {
+    const v8 here = load(f.block(i) + c);
+    return uniform[size_t(i)] ? here : choose(load(inverse.block(i) + c) > splat(0), here, splat(0));
+  }
+  /// A guess from another grid may have values where there is no unknown any more. Returns whether it says
+  /// anything.
+  bool keep_unknowns(Floats& guess) const {
+    return sum_blocks(*grid, [&](int i) {
+             v8i any{};
+             for (int c = 0; c < block_cells; c += 8) {
+               const v8 kept = of_unknowns(guess, i, c);
+               store(guess.block(i) + c, kept);
+               any |= kept != splat(0);
+             }
+             return _mm256_movemask_ps(__m256(any)) ? 1.0 : 0.0;
+           }) > 0;
+  }
+  /// The right-hand side of where nothing is known yet; returns its square.
+  double take_on(const Floats& rhs) {
+    return sum_blocks(*grid, [&](int i) {
+      v8d total{};
+      for (int c = 0; c < block_cells; c += 8) {
+        const v8 kept = of_unknowns(rhs, i, c);
+        store(b.block(i) + c, kept);
+        total += widen(kept) * widen(kept);
+      }
+      return sum(total);
+    });
+  }
 
   /// Gauss-Seidel over the cells of one colour; `fresh` takes every neighbour as zero and clears the rest.
   template <bool fresh>
@@ -246,8 +300,12 @@ struct Level {
       parallel_for(
           blocks.size(), [&](size_t n) { f(blocks[n]); }, 16);
   }
+  template <class T, class F>
+  T sum_active(const F& f) const {
+    return ordered_sum<T>(active.size(), [&](size_t n) { return f(active[n]); });
+  }
   void sweep(int color) {
-    for_blocks(*grid, [&](int i) { smooth_block<false>(i, color); });
+    each(active, [&](int i) { smooth_block<false>(i, color); });
   }
   void sweep(const std::vector<int>& blocks, int color) {
     each(blocks, [&](int i) { smooth_block<false>(i, color); });
@@ -261,7 +319,7 @@ struct Level {
   }
   /// Half the sum of the residual over each 2³ cells becomes the coarse right-hand side.
   void restrict_to(Level& coarse) {
-    for_blocks(*grid, [&](int i) {
+    each(active, [&](int i) {
       const int* around = grid->around(i);
       const Around<float> xs(x, around, i);
       const float* rhs = b.block(i);
@@ -337,7 +395,7 @@ struct Level {
 
   /// Adds the coarse solution: three quarters of the way stay inside where a wall is next door.
   void prolong_from(const Level& coarse) {
-    for_blocks(*grid, [&](int i) {
+    each(active, [&](int i) {
       const int p = parent[size_t(i)];
       const int* around = coarse.grid->around(p);
       const Around<float> cs(coarse.x, around, p);
@@ -407,23 +465,35 @@ struct PoissonSolver::Parts {
       level.sweep(0);  // on the finest level the last sweep is done together with the products that follow
   }
 
-  /// Takes the mean out of every pocket that is not anchored.
+  /// Sums over the cells of each pocket that a block has part in, in the order of its ids.
+  std::vector<double> sums_of_pockets(const Floats& field, int b) const {
+    const float* f = field.block(b);
+    const Pockets::Block& of = pockets.blocks_[size_t(b)];
+    if (of.only == -1 || (of.only >= 0 && pockets.pockets[size_t(of.only)].anchored)) return {};
+    if (of.only >= 0) {
+      v8d s{};
+      for (int c = 0; c < block_cells; c += 8) s += widen(load(f + c));
+      return {sum(s)};
+    }
+    std::vector<double> sums(of.ids.size(), 0);
+    for (int c = 0; c < block_cells; ++c)
+      if (const uint16_t local = of.local[size_t(c)]) sums[local - 1u] += double(f[c]);
+    return sums;
+  }
+
+  /// Takes the mean out of every pocket that is not anchored: what rounding leaves of it would grow, since no
+  /// p can mend it.
   void make_compatible(Floats& field) {
     if (!singular) return;
     const BlockGrid& g = *levels[0]->grid;
+    std::vector<std::vector<double>> sums(size_t(g.size()));
+    for_blocks(g, [&](int b) { sums[size_t(b)] = sums_of_pockets(field, b); });
     std::vector<double> mean(pockets.pockets.size(), 0);
-    for (int b = first_block; b < g.size(); ++b) {
-      const float* f = field.block(b);
-      if (const int whole = pockets.whole(b); whole >= -1) {
-        if (whole < 0 || pockets.pockets[size_t(whole)].anchored) continue;
-        v8d s{};
-        for (int c = 0; c < block_cells; c += 8) s += widen(load(f + c));
-        mean[size_t(whole)] += sum(s);
-      } else {
-        for (int c = 0; c < block_cells; ++c)
-          if (const int k = pockets.at(b, c); k >= 0) mean[size_t(k)] += double(f[c]);
+    for (int b = first_block; b < g.size(); ++b)
+      for (size_t n = 0; n < sums[size_t(b)].size(); ++n) {
+        const Pockets::Block& of = pockets.blocks_[size_t(b)];
+        mean[size_t(of.only >= 0 ? of.only : of.ids[n])] += sums[size_t(b)][n];
       }
-    }
     for (size_t k = 0; k < mean.size(); ++k)
       mean[k] = pockets.pockets[k].anchored ? 0 : mean[k] / pockets.pockets[k].cells;
     for_blocks(g, [&](int b) {
@@ -440,7 +510,7 @@ struct PoissonSolver::Parts {
   /// b - A x, computed in double, becomes the right-hand side of the finest level; returns its square.
   double residual(const Floats& b, Precise x) {
     Level& fine = *levels[0];
-    return sum_blocks(*fine.grid, [&](int i) {
+    return fine.sum_active<double>([&](int i) {
       const int* around = fine.grid->around(i);
       const BlockWeights ws(*fine.weights, around, i);
       float* out = fine.b.block(i);
@@ -476,13 +546,14 @@ struct PoissonSolver::Parts {
     Level& fine = *levels[0];
     const BlockGrid& g = *fine.grid;
     Floats p(g.size(), unset), q(g.size(), unset);
-    for_blocks(g, [&](int i) {
+    fine.each(fine.active, [&](int i) {
       std::fill_n(p.block(i), block_cells, 0.f), std::fill_n(q.block(i), block_cells, 0.f);
     });
     double zr_old = 0, best = rr;
     float alpha = 0;
     int n = 0;
     for (int stalled = 0; rr > target && n < most && stalled < 8; ++n) {
+      make_compatible(fine.b);
       v_cycle(0);
       struct Dots {
         double zr = 0, zq = 0;
@@ -491,8 +562,7 @@ struct PoissonSolver::Parts {
           return *this;
         }
       };
-      const Dots dots = ordered_sum<Dots>(size_t(g.blocks()), [&](size_t block) {
-        const int i = int(block) + first_block;
+      const Dots dots = fine.sum_active<Dots>([&](int i) {
         if (levels.size() > 1) fine.smooth_block<false>(i, 0);
         const float *z = fine.x.block(i), *r = fine.b.block(i), *aq = q.block(i);
         const v8d zr = sum_of_planes([&](int c) { return load(z + c) * load(r + c); });
@@ -503,14 +573,14 @@ struct PoissonSolver::Parts {
       const double beta = n == 0 ? 0 : -double(alpha) * dots.zq / zr_old;
       zr_old = dots.zr;
       // p = z + beta p and q = A p = A z + beta q in one pass, in which x catches up with the last step.
-      const double pq = sum_blocks(g, [&](int i) { return fine.advance(i, x, p, q, alpha, beta); });
+      const double pq = fine.sum_active<double>([&](int i) { return fine.advance(i, x, p, q, alpha, beta); });
       if (!(pq > 0)) {
         alpha = 0;
         break;
       }
       alpha = float(zr_old / pq);
       const v8 step = splat(alpha);
-      rr = sum_blocks(g, [&](int i) {
+      rr = fine.sum_active<double>([&](int i) {
         float* r = fine.b.block(i);
         const float* aq = q.block(i);
         return sum(sum_of_planes([&](int c) {
@@ -524,7 +594,7 @@ struct PoissonSolver::Parts {
       else
         ++stalled;
     }
-    for_blocks(g, [&](int i) {
+    fine.each(fine.active, [&](int i) {
       for (int c = 0; c < block_cells; c += 8) x.add(i, c, splat(alpha), load(p.block(i) + c));
     });
     return n;
@@ -619,24 +689,15 @@ SolveReport PoissonSolver::solve(const Floats& b, Floats& p, double tolerance, i
   }
   fine.make_fields();
   Floats low(g.size(), unset);
+  for_blocks(g, [&](int i) { std::fill_n(low.block(i), block_cells, 0.f); });
   const Precise x{p, low};
-  for_blocks(g, [&](int i) {
-    // A guess from another grid may have values where there is no unknown any more.
-    const BlockWeights ws(*fine.weights, g.around(i), i);
-    for (int k = 0; k < 8; ++k)
-      for (int j = 0; j < 8; ++j) {
-        const int row = Around<float>::row(j, k);
-        store(p.block(i) + row, choose(ws.plane(k).row(j).sum > splat(0), load(p.block(i) + row), splat(0)));
-        store(low.block(i) + row, splat(0));
-      }
-  });
+  const bool guessed = fine.keep_unknowns(p);
   const double target = tolerance * tolerance * b_norm * b_norm;
-  double rr = s.residual(b, x), before = HUGE_VAL;
+  double rr = guessed ? s.residual(b, x) : fine.take_on(b), before = HUGE_VAL;
   // The residual that is carried along is in float and drifts from the true one by about 1e-7 of where it
   // began: where it says that the target is met, or after six digits, the true one is computed.
   while (rr > target && rr < 0.5 * before && report.iterations < max_iterations) {
     before = rr;
-    s.make_compatible(fine.b);
     report.iterations +=
         s.descend(x, rr, std::max(0.95 * target, 1e-12 * rr), max_iterations - report.iterations);
     rr = s.residual(b, x);

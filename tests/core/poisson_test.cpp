@@ -72,18 +72,21 @@ TEST(Poisson, SameAnswerAsEigen) {
     }
 }
 
+// Nor in a closed box, where rounding leaves a mean in the residual that no pressure can mend.
 TEST(Poisson, IterationsDoNotGrowWithTheGrid) {
-  int iterations[2];
-  for (int i = 0; i < 2; ++i) {
-    const PoissonProblem p(i ? 96 : 32, true, true);
-    PoissonSolver solver;
-    Floats x(p.grid.size());
-    solver.set(p.grid, p.weights);
-    const SolveReport r = solver.solve(p.b, x, 1e-6);
-    EXPECT_LE(r.relative_residual, 1e-6);
-    iterations[i] = r.iterations;
+  for (const bool open : {true, false}) {
+    int iterations[2];
+    for (int i = 0; i < 2; ++i) {
+      const PoissonProblem p(i ? 96 : 32, open, true);
+      PoissonSolver solver;
+      Floats x(p.grid.size());
+      solver.set(p.grid, p.weights);
+      const SolveReport r = solver.solve(p.b, x, 1e-6);
+      EXPECT_LE(r.relative_residual, 1e-6);
+      iterations[i] = r.iterations;
+    }
+    EXPECT_LE(iterations[1], iterations[0] + 4) << open;
   }
-  EXPECT_LE(iterations[1], iterations[0] + 4);
 }
 
 TEST(Poisson, SameBitsOnOneAndTwoThreads) {
