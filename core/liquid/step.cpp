@@ -198,6 +198,9 @@ void LiquidSolver::push_with_room(LiquidState& s, const LiquidWorld& world, doub
 
 namespace {
 
+/// Where a cell of a block is in what spread_to() marks.
+int in_spread(int c) { return ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1; }
+
 /// Marks what is on or beside a marked cell, from -1 to 8 along each axis; false where nothing is.
 bool spread_to(uint8_t (&near)[1000], const Bytes& marks, const std::vector<uint8_t>& any,
                const int* around) {
@@ -215,36 +218,58 @@ bool spread_to(uint8_t (&near)[1000], const Bytes& marks, const std::vector<uint
   return true;
 }
 
-Filled filled(const LiquidState& s, const ParticleCells& particles) {
+/// Open cells that are liquid and have no air on or beside them, in all directions: they are full, and what
+/// is there of a level set shows by chance holes between particles.
+Bytes full_cells(const LiquidState& s, std::vector<uint8_t>& any) {
   const BlockGrid& g = s.grid;
-  if (s.surface.size() != g.size()) return {};
-  // Cells with liquid on all sides, and those beside them.
-  constexpr float deep = -0.4f;
-  Bytes core(g.size());
-  std::vector<uint8_t> has_core(size_t(g.size()), 0);
+  const auto is_open = [&](int b, int c) {
+    const uint8_t v = s.geometry.volume.block(b)[c];
+    return v != 0 && v != outside_volume;
+  };
+  Bytes air(g.size()), full(g.size());
+  std::vector<uint8_t> has_air(size_t(g.size()), 0);
+  std::fill_n(air.block(outside_open), block_cells, uint8_t(1)), has_air[outside_open] = 1;
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     for (int c = 0; c < block_cells; ++c) {
-      const uint8_t v = s.geometry.volume.block(b)[c];
-      const bool here = v && v != outside_volume && s.surface.block(b)[c] < deep;
-      core.block(b)[c] = here, has_core[size_t(b)] |= here;
+      const bool here =
+          s.geometry.volume.block(b)[c] == outside_volume || (is_open(b, c) && s.surface.block(b)[c] >= 0);
+      air.block(b)[c] = here, has_air[size_t(b)] |= here;
     }
   });
+  any.assign(size_t(g.size()), 0);
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    const int b = int(i) + first_block;
+    uint8_t near[1000];
+    const bool airy = spread_to(near, air, has_air, g.around(b));
+    for (int c = 0; c < block_cells; ++c) {
+      const bool here = is_open(b, c) && !(airy && near[in_spread(c)]);
+      full.block(b)[c] = here, any[size_t(b)] |= here;
+    }
+  });
+  return full;
+}
+
+Filled filled(const LiquidState& s, const ParticleCells& particles) {
+  const BlockGrid& g = s.grid;
+  if (s.surface.size() != g.size()) return {};
+  std::vector<uint8_t> has_full;
+  const Bytes full = full_cells(s, has_full);
   return ordered_sum<Filled>(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = g.around(b);
     Filled f;
     uint8_t near[1000];
-    const bool any = spread_to(near, core, has_core, around);
+    const bool any = spread_to(near, full, has_full, around);
     if (!any && particles.begin(b, 0) == particles.end(b, block_cells - 1)) return f;
     for (int c = 0; c < block_cells; ++c) {
       const uint8_t v = s.geometry.volume.block(b)[c];
       if (v == 0 || v == outside_volume) continue;
-      if (!near[((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1]) {
+      if (!any || !near[in_spread(c)]) {
         f.drops += particles.count(b, c) / 8.0;
         continue;
       }
-      const double part = std::clamp(0.5 - double(s.surface.block(b)[c]), 0.0, 1.0);
+      const double part = full.block(b)[c] ? 1 : std::clamp(0.5 - double(s.surface.block(b)[c]), 0.0, 1.0);
       f.volume += part * v / full_volume, f.cells += part > 0.5;
     }
     return f;
