@@ -169,13 +169,52 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   return report;
 }
 
+namespace {
+
+constexpr float low_crowd = -0.3f, high_crowd = 1;  // of the particles that fill a space
+
+float beyond(float x, float usual) { return x - std::clamp(x, -usual, usual); }
+
+/// How crowded a block's cells and those beside them are.
+struct Crowds {
+  float crowd[1000];
+  bool whole[1000];  // liquid, and no part of it solid
+
+  Crowds(const LiquidState& s, const int* around) {
+    const Inside inside{s};
+    for (int z = -1, at = 0; z < 9; ++z)
+      for (int y = -1; y < 9; ++y)
+        for (int x = -1; x < 9; ++x, ++at) {
+          const int b = around[((z >> 3) + 1) * 9 + ((y >> 3) + 1) * 3 + (x >> 3) + 1],
+                    c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+          whole[at] = inside.liquid(b, c) && s.geometry.volume.block(b)[c] == full_volume;
+          crowd[at] = whole[at] ? std::clamp(s.crowd.block(b)[c], low_crowd, high_crowd) : 0;
+        }
+  }
+  /// Of a cell and its 26 neighbours, one, two and one parts along each axis, where all of them are whole;
+  /// else 0.
+  float mean(int c) const {
+    const int at = ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1;
+    float sum = 0;
+    for (int n = 0; n < 27; ++n) {
+      const int x = n % 3 - 1, y = n / 3 % 3 - 1, z = n / 9 - 1, m = at + x + 10 * y + 100 * z;
+      if (!whole[m]) return 0;
+      sum += float((2 - x * x) * (2 - y * y) * (2 - z * z)) * crowd[m];
+    }
+    return sum / 64;
+  }
+};
+
+}  // namespace
+
 void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
   constexpr double settling = 0.01;  // s, in which a crowd is down to 1/e
   // More or fewer are everywhere, the more so the less room a cell has: where each chance crowd in the corner
-  // of a vessel was pushed out of it, narrow ones stirred themselves.
+  // of a vessel was pushed out of it, narrow ones stirred themselves. A mean over many cells away from walls
+  // is less by chance; what is splashed about would else stay looser by a few parts in a hundred.
   const auto usual = [](float room) { return 0.1f + (1 - room); };
-  constexpr float low = -0.3f, high = 1;  // of the particles that fill a space
-  constexpr float farthest = 0.25f;       // that any goes, in cells
+  constexpr float usual_mean = 0.05f;
+  constexpr float farthest = 0.25f;  // that any goes, in cells
   const BlockGrid& g = s.grid;
   const Inside inside{s};
   const float share = float(1 - std::exp(-dt / settling));
@@ -184,16 +223,20 @@ void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = g.around(b);
+    std::optional<Crowds> crowds;
     for (int c = 0; c < block_cells; ++c) {
       if (!inside.liquid(b, c)) continue;
+      if (!crowds) crowds.emplace(s, around);
       // Beside the surface there are fewer, as there should be.
       bool deep = true;
       for (int a = 0; a < 3; ++a)
         for (const size_t n : {before(around, b, c, a), after(around, b, c, a)})
           deep = deep && s.surface.data()[n] < 0;
-      const float room = float(s.geometry.volume.block(b)[c]) / full_volume;
-      float crowd = std::clamp(s.crowd.block(b)[c], deep ? low : 0.f, high);
-      crowd -= std::clamp(crowd, -usual(room), usual(room));
+      const float room = float(s.geometry.volume.block(b)[c]) / full_volume,
+                  here = std::clamp(s.crowd.block(b)[c], deep ? low_crowd : 0.f, high_crowd),
+                  mean = beyond(crowds->mean(c), usual_mean);
+      float crowd = beyond(here, usual(room));
+      if (std::abs(mean) > std::abs(crowd)) crowd = mean;
       rhs.block(b)[c] = crowd * share * room, most[i] = std::max(most[i], std::abs(crowd));
     }
   });
