@@ -176,7 +176,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         break;
       }
     for (const Piece& p : shot.pieces)
-      if (out_of_picture(last, p, rests_in(p))) {
+      if (!is_prop(shot, p) && out_of_picture(last, p, rests_in(p))) {
         add(CheckLevel::warning, p.name + " reaches out of the picture",
             "The shot camera does not see all of it.", "Frame the set",
             [](Shot& t) { t.camera = framed(t, Space(t)); });

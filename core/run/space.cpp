@@ -9,19 +9,19 @@ namespace pour {
 namespace {
 
 /// The bounds before they get a rim of a few cells.
-Box box_of(const RunSettings& run, const Box& pieces, bool flows_freely, bool pours) {
-  Box b = pieces;
+Box box_of(const RunSettings& run, const Box& flow, bool flows_freely, bool pours) {
+  Box b = flow;
   if (!run.fit_bounds) {
     b = {};
     b.add(run.bounds_center - run.bounds_size * 0.5), b.add(run.bounds_center + run.bounds_size * 0.5);
   } else if (!b.empty() && flows_freely) {
-    const Vec3d s = pieces.size();
+    const Vec3d s = flow.size();
     const double side = std::max(0.15 * s.x, 0.6 * s.y);
     b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
         b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
   } else if (!b.empty() && pours) {
     // Room for what splashes to the sides, and for what falls where nothing stops it.
-    const Vec3d s = pieces.size();
+    const Vec3d s = flow.size();
     const double side = 0.2 * std::max({s.x, s.y, s.z});
     b.add(b.low - Vec3d{side, 0.1 * s.y, side}), b.add(b.high + Vec3d{side, 0.1 * s.y, side});
   }
@@ -43,6 +43,12 @@ Vec3d reach(const View& view, const Box& box) {
 }
 
 }  // namespace
+
+bool is_prop(const Shot& shot, const Piece& p) {
+  const auto pours_it = [&](const Pour& s) { return s.from == SourceKind::piece && s.source.id == p.id; };
+  return p.shows && !p.holds && !p.blocks && !p.drains &&
+         std::none_of(shot.pours.begin(), shot.pours.end(), pours_it);
+}
 
 double floor_kindly(double v) {
   const double power = std::pow(10, std::floor(std::log10(v)));
@@ -86,6 +92,8 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
   const std::vector<std::vector<Pose>> way = ways(timed, stop);
   double volume = 0, walls = 0;  // of what holds or blocks: m³, m²
   bool holds = false;
+  const bool props_alone =
+      std::all_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) { return is_prop(shot, p); });
   Box standing;        // around what stands
   double longest = 0;  // side of anything that moves, m
   for (const Piece& p : shot.pieces) {
@@ -112,7 +120,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
                                i & 4 ? own.high.z : own.low.z});
     }
     // Cells go with how large things are, not with how far they go.
-    if (p.holds || p.blocks || p.shows || source) {
+    if (p.holds || p.blocks || source || (p.shows && props_alone)) {
       const Vec3d size = alone.size();
       if (!way[boxes.size()].empty())
         longest = std::max({longest, size.x, size.y, size.z});
@@ -121,6 +129,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     }
     boxes.push_back(box);
     pieces.add(box);
+    if (props_alone || !is_prop(shot, p)) flow.add(box);
     holds = holds || p.holds;
   }
   // Seeds stay in what holds; a piece pours into what it stands in, or else around it.
@@ -137,7 +146,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     flows_freely = flows_freely || !inside;
   }
 
-  const Box space = box_of(shot.run, pieces, flows_freely, pours);
+  const Box space = box_of(shot.run, flow, flows_freely, pours);
   cell_size = shot.run.cell_size;
   if (shot.run.detail != Detail::custom) {
     const int detail = int(shot.run.detail);
@@ -165,7 +174,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
   if (shot.run.fit_bounds && !bounds.empty()) {
     bounds.grow(4 * cell_size);
     // A closed bottom is the floor that the set stands on.
-    if (!shot.run.open_bottom && pieces.low.y > -1e-3) bounds.low.y = 0;
+    if (!shot.run.open_bottom && flow.low.y > -1e-3) bounds.low.y = 0;
   }
 }
 

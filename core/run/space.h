@@ -18,6 +18,7 @@ struct Space {
   double surface = 0;                     // of all that hold, block or pour, m²
 
   Box pieces;                 // around all of them, m
+  Box flow;                   // around those that liquid or smoke has to do with; all, where there are none
   bool flows_freely = false;  // smoke comes out into the space around the pieces
   bool pours = false;         // so does liquid
   double cell_size = 0;       // m: a share of the set and of its strokes, or the shot's own
@@ -25,6 +26,9 @@ struct Space {
   /// What a picture of the shot should hold, m.
   const Box& subject() const { return flows_freely ? bounds : pieces; }
 };
+
+/// Whether a piece is only seen: nothing comes out of it, is held by it, meets it or goes into it.
+bool is_prop(const Shot&, const Piece&);
 
 /// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
 double round_kindly(double);

@@ -290,13 +290,26 @@ Shot tea_into_a_bowl(const std::string&) {
   made_of(s, bowl, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.36, 0.33, 0.29});
   Piece mouth = guide("mouth", "Mouth of the bottle", Disc{0.008, 0.003}, {-0.062, 0.2, 0});
   mouth.turn = {0, 0, -118 * degree};  // it looks to the right and a little down
-  s.pieces = {bowl, mouth};
+  Turned outline;
+  outline.wall = 0.0025;
+  outline.profile = {{{0, 0, 0},
+                      {0.03, 0, 0},
+                      {0.034, 0.006, 0},
+                      {0.034, 0.105, 0},
+                      {0.026, 0.135, 0},
+                      {0.0125, 0.17, 0},
+                      {0.0108, 0.2, 0},
+                      {0.0124, 0.21, 0}}};
+  Piece bottle = guide("bottle", "Bottle", outline, {0, -0.2, 0});
+  bottle.shows = true, bottle.parent.id = "mouth";
+  made_of(s, bottle, "glaze", "Dark glaze", NamedMaterial::porcelain, {0.03, 0.06, 0.05});
+  s.pieces = {bowl, mouth, bottle};
   Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
   p.windows = {{{1, 84}}};
   p.rate = 1e-4, p.speed = 0.5;
   s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
   s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
-  s.camera.target = {0.0, 0.085, 0}, s.camera.distance = 0.6, s.camera.pitch = 33 * degree;
+  s.camera.target = {-0.035, 0.105, 0}, s.camera.distance = 0.7, s.camera.pitch = 30 * degree;
   return s;
 }
 

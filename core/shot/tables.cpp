@@ -251,7 +251,8 @@ const Table<RunSettings>& table() {
           "Edge of a cell when the detail is an own cell size.")
         .where([](const RunSettings& v) { return v.detail == Detail::custom; });
     b.add(&RunSettings::fit_bounds, "fit_bounds", "Fit the bounds",
-          "Bounds that follow the pieces, with room for smoke that rises.");
+          "Bounds that follow the pieces, but for those that are only seen, with room for what rises and "
+          "splashes.");
     constexpr auto own = [](const RunSettings& v) { return !v.fit_bounds; };
     b.add(&RunSettings::bounds_center, "bounds_center", "Centre of bounds", Unit::length, {-1e4, 1e4, -1, 1},
           "Middle of the space in which smoke is computed.")

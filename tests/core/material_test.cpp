@@ -21,7 +21,13 @@ using testing::HasSubstr;
 
 namespace {
 
-Shot bowl() { return find_recipe("tea-into-a-bowl").make(); }
+/// A bowl alone, with its material, and tea.
+Shot bowl() {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  std::erase_if(s.pieces, [](const Piece& p) { return p.id == "bottle"; });
+  std::erase_if(s.materials, [](const Material& m) { return m.id == "glaze"; });
+  return s;
+}
 
 LiquidPoints drop_of_points() {
   LiquidPoints p;

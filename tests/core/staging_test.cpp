@@ -8,6 +8,7 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "check/checks.h"
 #include "picture/camera.h"
 #include "run/space.h"
 #include "shape/fonts.h"
@@ -88,6 +89,25 @@ TEST(Space, TheFramedCameraLeavesRoomForSmokeThatRises) {
   s.camera = framed(s, space);
   const Vec3f top = View(s.camera, 16.0 / 9).project(to<float>(Vec3d{0, space.bounds.high.y, 0}));
   EXPECT_LT(top.y, 1);
+}
+
+// A bottle that reaches out of the picture, while a disc in its mouth pours: it costs no cells.
+TEST(Space, WhatIsOnlySeenTakesNoRoom) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  const Space with(s);
+  ASSERT_TRUE(is_prop(s, *s.piece("bottle")));
+  EXPECT_TRUE(out_of_picture(s, *s.piece("bottle")));
+  for (const Check& c : check_shot(s, testing::TempDir()))
+    EXPECT_THAT(c.title, testing::Not(HasSubstr("Bottle")));
+  s.piece("bottle")->blocks = true;
+  EXPECT_FALSE(is_prop(s, *s.piece("bottle")));
+  const Space blocked(s);
+  EXPECT_GT(blocked.cell_size, 1.2 * with.cell_size);
+  EXPECT_GT(blocked.bounds.size().x, 1.2 * with.bounds.size().x);
+  std::erase_if(s.pieces, [](const Piece& p) { return p.id == "bottle"; });
+  const Space without(s);
+  EXPECT_EQ(without.cell_size, with.cell_size);
+  EXPECT_EQ(without.bounds.size(), with.bounds.size());
 }
 
 TEST(Space, SmokeFromAPieceInsideALetterStaysThere) {
