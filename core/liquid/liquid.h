@@ -24,8 +24,9 @@ struct LiquidWorld : World {
   double most_held = 0;                   // that there is room for, m³; 0: no limit
 };
 
-/// Cells that liquid fills, how many hold more of it than air, and what is in drops and threads of under two
-/// cells, which no level set can hold: those are counted by their particles. In volumes of a cell.
+/// Cells that liquid fills, how many hold more of it than air, and what is in drops, threads and films of
+/// under about two cells, which no level set can hold: those are counted by their particles. In volumes of a
+/// cell.
 struct Filled {
   double volume = 0, cells = 0, drops = 0;
   Filled& operator+=(const Filled& o) {

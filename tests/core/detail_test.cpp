@@ -86,6 +86,11 @@ TEST(LongDetail, DraftAndMediumOfThePourAgree) {
   for (const int frame : {12, 24, 36, 48, 60})
     EXPECT_GT(overlap(silhouette(at(draft, frame)), silhouette(at(fine, frame))), frame < 20 ? 0.82 : 0.85)
         << "frame " << frame;
+  // The books of the bowl, once there is more in it than the first few millilitres.
+  for (int frame = 8; frame <= 60; ++frame) {
+    const Ledger l = fine.record(frame)->flow("liquid").ledger;
+    EXPECT_LT(std::abs(l.numeric), 0.01 * l.poured) << "frame " << frame;
+  }
   fs::remove_all(folder);
 }
 
