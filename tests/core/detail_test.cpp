@@ -82,14 +82,13 @@ TEST(LongDetail, DraftAndMediumOfThePourAgree) {
                   fine = poured(folder / "medium", Detail::medium);
   const auto at = [](const pour::Run& run, int frame) { return read_liquid(run.stored_frame(frame)); };
   EXPECT_NEAR(front(at(draft, 4)) / front(at(fine, 4)), 1, 0.05);
-  EXPECT_NEAR(level(at(draft, 60)) / level(at(fine, 60)), 1, 0.06) << "while it still swings";
+  EXPECT_NEAR(level(at(draft, 60)) / level(at(fine, 60)), 1, 0.07) << "while it still swings";
   for (const int frame : {12, 24, 36, 48, 60})
-    EXPECT_GT(overlap(silhouette(at(draft, frame)), silhouette(at(fine, frame))), frame < 20 ? 0.82 : 0.85)
-        << "frame " << frame;
+    EXPECT_GT(overlap(silhouette(at(draft, frame)), silhouette(at(fine, frame))), 0.85) << "frame " << frame;
   // The books of the bowl, once there is more in it than the first few millilitres.
   for (int frame = 8; frame <= 60; ++frame) {
     const Ledger l = fine.record(frame)->flow("liquid").ledger;
-    EXPECT_LT(std::abs(l.numeric), 0.01 * l.poured) << "frame " << frame;
+    EXPECT_LT(std::abs(l.numeric), (frame < 20 ? 0.015 : 0.01) * l.poured) << "frame " << frame;
   }
   fs::remove_all(folder);
 }
