@@ -177,8 +177,8 @@ float beyond(float x, float usual) { return x - std::clamp(x, -usual, usual); }
 
 /// How crowded a block's cells and those beside them are.
 struct Crowds {
-  float crowd[1000];
-  bool whole[1000];  // liquid, and no part of it solid
+  float crowd[tile_cells];
+  bool whole[tile_cells];  // liquid, and no part of it solid
 
   Crowds(const LiquidState& s, const int* around) {
     const Inside inside{s};
@@ -194,7 +194,7 @@ struct Crowds {
   /// Of a cell and its 26 neighbours, one, two and one parts along each axis, where all of them are whole;
   /// else 0.
   float mean(int c) const {
-    const int at = ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1;
+    const int at = in_tile(c);
     float sum = 0;
     for (int n = 0; n < 27; ++n) {
       const int x = n % 3 - 1, y = n / 3 % 3 - 1, z = n / 9 - 1, m = at + x + 10 * y + 100 * z;

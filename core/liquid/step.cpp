@@ -198,11 +198,8 @@ void LiquidSolver::push_with_room(LiquidState& s, const LiquidWorld& world, doub
 
 namespace {
 
-/// Where a cell of a block is in what spread_to() marks.
-int in_spread(int c) { return ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1; }
-
 /// Marks what is on or beside a marked cell, from -1 to 8 along each axis; false where nothing is.
-bool spread_to(uint8_t (&near)[1000], const Bytes& marks, const std::vector<uint8_t>& any,
+bool spread_to(uint8_t (&near)[tile_cells], const Bytes& marks, const std::vector<uint8_t>& any,
                const int* around) {
   if (std::none_of(around, around + 27, [&](int b) { return any[size_t(b)]; })) return false;
   for (int z = -1, at = 0; z < 9; ++z)
@@ -210,7 +207,7 @@ bool spread_to(uint8_t (&near)[1000], const Bytes& marks, const std::vector<uint
       for (int x = -1; x < 9; ++x)
         near[at++] = marks.block(around[((z >> 3) + 1) * 9 + ((y >> 3) + 1) * 3 + (x >> 3) +
                                         1])[((z & 7) * 8 + (y & 7)) * 8 + (x & 7)];
-  uint8_t once[1000];
+  uint8_t once[tile_cells];
   for (const int step : {1, 10, 100}) {
     std::copy_n(near, 1000, once);
     for (int i = step; i < 1000 - step; ++i) near[i] = once[i] | once[i - step] | once[i + step];
@@ -240,10 +237,10 @@ Bytes full_cells(const LiquidState& s, std::vector<uint8_t>& any) {
   any.assign(size_t(g.size()), 0);
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    uint8_t near[1000];
+    uint8_t near[tile_cells];
     const bool airy = spread_to(near, air, has_air, g.around(b));
     for (int c = 0; c < block_cells; ++c) {
-      const bool here = is_open(b, c) && !(airy && near[in_spread(c)]);
+      const bool here = is_open(b, c) && !(airy && near[in_tile(c)]);
       full.block(b)[c] = here, any[size_t(b)] |= here;
     }
   });
@@ -259,13 +256,13 @@ Filled filled(const LiquidState& s, const ParticleCells& particles) {
     const int b = int(i) + first_block;
     const int* around = g.around(b);
     Filled f;
-    uint8_t near[1000];
+    uint8_t near[tile_cells];
     const bool any = spread_to(near, full, has_full, around);
     if (!any && particles.begin(b, 0) == particles.end(b, block_cells - 1)) return f;
     for (int c = 0; c < block_cells; ++c) {
       const uint8_t v = s.geometry.volume.block(b)[c];
       if (v == 0 || v == outside_volume) continue;
-      if (!any || !near[in_spread(c)]) {
+      if (!any || !near[in_tile(c)]) {
         f.drops += particles.count(b, c) / 8.0;
         continue;
       }

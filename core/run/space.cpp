@@ -44,10 +44,17 @@ Vec3d reach(const View& view, const Box& box) {
 
 }  // namespace
 
+namespace {
+
+bool is_source(const Shot& shot, const Piece& p) {
+  return std::any_of(shot.pours.begin(), shot.pours.end(),
+                     [&](const Pour& s) { return s.from == SourceKind::piece && s.source.id == p.id; });
+}
+
+}  // namespace
+
 bool is_prop(const Shot& shot, const Piece& p) {
-  const auto pours_it = [&](const Pour& s) { return s.from == SourceKind::piece && s.source.id == p.id; };
-  return p.shows && !p.holds && !p.blocks && !p.drains &&
-         std::none_of(shot.pours.begin(), shot.pours.end(), pours_it);
+  return p.shows && !p.holds && !p.blocks && !p.drains && !is_source(shot, p);
 }
 
 double floor_kindly(double v) {
@@ -101,9 +108,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     bodies.push_back(placed_bodies(shot, p, stop));
     Box box;
     const bool wall = p.holds || p.blocks;
-    const bool source = std::any_of(shot.pours.begin(), shot.pours.end(), [&](const Pour& s) {
-      return s.from == SourceKind::piece && s.source.id == p.id;
-    });
+    const bool source = is_source(shot, p), prop = !props_alone && is_prop(shot, p);
     for (const Body& body : bodies.back()) {
       box.add(body.mesh.bounds());
       const double area = body.mesh.area();
@@ -120,7 +125,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
                                i & 4 ? own.high.z : own.low.z});
     }
     // Cells go with how large things are, not with how far they go.
-    if (p.holds || p.blocks || source || (p.shows && props_alone)) {
+    if ((p.holds || p.blocks || p.shows || source) && !prop) {
       const Vec3d size = alone.size();
       if (!way[boxes.size()].empty())
         longest = std::max({longest, size.x, size.y, size.z});
@@ -129,7 +134,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     }
     boxes.push_back(box);
     pieces.add(box);
-    if (props_alone || !is_prop(shot, p)) flow.add(box);
+    if (!prop) flow.add(box);
     holds = holds || p.holds;
   }
   // Seeds stay in what holds; a piece pours into what it stands in, or else around it.

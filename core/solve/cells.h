@@ -16,6 +16,10 @@ inline size_t after(const int* around, int block, int c, int axis) {
                                  : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
 }
 
+/// Where a cell of a block is among the 10³ cells from -1 to 8 along each axis.
+constexpr int tile_cells = 1000;
+inline int in_tile(int c) { return ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1; }
+
 /// The middle of a cell, and of its face towards smaller values along an axis, m.
 inline Vec3d cell_middle(const BlockGrid& g, int b, int c, double h) {
   const Vec3i at = g.key(b).at * 8;

@@ -107,6 +107,7 @@ void Level::set_up() {
     (all ? inner : edge).push_back(i);
   }
 }
+
 void Level::coarsen_to(Level& coarse, int l) {
   std::vector<BlockKey> keys;
   for (const BlockKey& k : grid->keys()) keys.push_back({k.room, {k.at.x >> 1, k.at.y >> 1, k.at.z >> 1}});
@@ -154,6 +155,7 @@ void Level::make_fields() {
   const v8 here = load(f.block(i) + c);
   return uniform[size_t(i)] ? here : choose(load(inverse.block(i) + c) > splat(0), here, splat(0));
 }
+
 bool Level::keep_unknowns(Floats& guess) const {
   return sum_blocks(*grid, [&](int i) {
            v8i any{};
@@ -165,6 +167,7 @@ bool Level::keep_unknowns(Floats& guess) const {
            return _mm256_movemask_ps(__m256(any)) ? 1.0 : 0.0;
          }) > 0;
 }
+
 double Level::take_on(const Floats& rhs) {
   return sum_blocks(*grid, [&](int i) {
     v8d total{};
@@ -238,6 +241,7 @@ void Level::smooth_inner(int i) {
 void Level::sweep(int color) {
   each(active, [&](int i) { smooth_block<false>(i, color); });
 }
+
 void Level::sweep(const std::vector<int>& blocks, int color) {
   each(blocks, [&](int i) { smooth_block<false>(i, color); });
 }
@@ -248,6 +252,7 @@ void Level::smooth_before() {
   sweep(edge, 1);
   sweep(irregular, 0), sweep(irregular, 1);
 }
+
 void Level::restrict_to(Level& coarse) {
   each(active, [&](int i) {
     const int* around = grid->around(i);
