@@ -191,10 +191,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
       // A source that is wider than the bounds fills them; a room that moves is computed wherever it goes.
       const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || (!p.shows && !box.overlaps(bounds));
-      const bool helps = std::any_of(shot.pours.begin(), shot.pours.end(), [&](const Pour& s) {
-        return s.from == SourceKind::piece && s.source.id == p.id;
-      });
-      if (!inside && wanted && (p.holds || p.blocks || helps))
+      if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p)))
         add(CheckLevel::warning, p.name + " sticks out of the bounds", "What is outside is not computed.",
             "Fit the bounds", [](Shot& t) { t.run.fit_bounds = true; });
     }

@@ -44,14 +44,10 @@ Vec3d reach(const View& view, const Box& box) {
 
 }  // namespace
 
-namespace {
-
 bool is_source(const Shot& shot, const Piece& p) {
   return std::any_of(shot.pours.begin(), shot.pours.end(),
                      [&](const Pour& s) { return s.from == SourceKind::piece && s.source.id == p.id; });
 }
-
-}  // namespace
 
 bool is_prop(const Shot& shot, const Piece& p) {
   return p.shows && !p.holds && !p.blocks && !p.drains && !is_source(shot, p);

@@ -27,6 +27,8 @@ struct Space {
   const Box& subject() const { return flows_freely ? bounds : pieces; }
 };
 
+/// Whether anything is poured from a piece.
+bool is_source(const Shot&, const Piece&);
 /// Whether a piece is only seen: nothing comes out of it, is held by it, meets it or goes into it.
 bool is_prop(const Shot&, const Piece&);
 
