@@ -21,28 +21,22 @@ Mesh mesh_of(const openvdb::FloatGrid& field, double value) {
   return mesh;
 }
 
-namespace {
-
-/// The mesh as OpenVDB reads it, in cells: rounded to floats, so that what lies on the lattice stays there.
-struct Triangles {
-  const Mesh& mesh;
-  double cell_size;
-  size_t polygonCount() const { return mesh.triangles.size(); }
-  size_t pointCount() const { return mesh.points.size(); }
-  size_t vertexCount(size_t) const { return 3; }
-  void getIndexSpacePoint(size_t polygon, size_t corner, openvdb::Vec3d& p) const {
-    const Vec3f& v = mesh.points[size_t(mesh.triangles[polygon][corner])];
-    p = openvdb::Vec3s(openvdb::Vec3d(v.x, v.y, v.z) * (1 / cell_size));
-  }
-};
-
-}  // namespace
-
 openvdb::FloatGrid::Ptr grid_of(const Mesh& mesh, double cell_size, float band, bool inside) {
   openvdb::initialize();
+  // In cells, rounded to floats, so that what lies on the lattice stays there.
+  std::vector<openvdb::Vec3s> points;
+  points.reserve(mesh.points.size());
+  for (const Vec3f& p : mesh.points)
+    points.emplace_back(openvdb::Vec3s(openvdb::Vec3d(p.x, p.y, p.z) * (1 / cell_size)));
+  std::vector<openvdb::Vec3I> triangles;
+  triangles.reserve(mesh.triangles.size());
+  for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
+  // Of these types, so that the instance within the library is called: one of our own takes a minute to compile.
+  const openvdb::tools::QuadAndTriangleDataAdapter<openvdb::Vec3s, openvdb::Vec3I> adapter(points, triangles);
+  openvdb::util::NullInterrupter interrupter;
   // Without the renormalization, which would move the surface by up to a third of a cell.
   return openvdb::tools::meshToVolume<openvdb::FloatGrid>(
-      Triangles{mesh, cell_size}, *openvdb::math::Transform::createLinearTransform(cell_size), band, band,
+      interrupter, adapter, *openvdb::math::Transform::createLinearTransform(cell_size), band, band,
       inside ? openvdb::tools::DISABLE_RENORMALIZATION : openvdb::tools::UNSIGNED_DISTANCE_FIELD);
 }
 
