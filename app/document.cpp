@@ -6,6 +6,7 @@
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "shot/describe.h"
+#include "shot/out_of_range.h"
 #include "shot/shot_file.h"
 
 using namespace pour;
@@ -31,6 +32,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
   Shot next = shot();
   try {
     change(next);
+    keep_within_limits(next);
     refuse_circles(next);
   } catch (...) {
     const Fault f = fault_in_flight(what.toStdString());
@@ -238,7 +240,7 @@ void Document::keep_view() {
   own_view_.reset();
   edit(tr("Shot camera"), [&](Shot& s) {
     for (const Row<Camera>& row : table<Camera>())
-      change_value(s, std::string("camera.") + row.key, row.get(camera), frame_);
+      change_value(s, std::string("camera.") + row.key, kept_within(row, row.get(camera)), frame_);
   });
   Q_EMIT view_changed();
 }

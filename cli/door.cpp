@@ -4,6 +4,7 @@
 #include <cstdio>
 
 #include "base/text.h"
+#include "shot/out_of_range.h"
 #include "shot/shot_file.h"
 
 using namespace pour;
@@ -46,6 +47,7 @@ void change_shot(const std::string& name, const std::function<void(Shot&)>& chan
   const fs::path file = shot_file(name);
   Shot shot = load_shot(file);
   change(shot);
+  keep_within_limits(shot);
   save_shot(shot, file);
 }
 

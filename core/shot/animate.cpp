@@ -5,6 +5,7 @@
 #include "base/error.h"
 #include "shot/edit.h"
 #include "shot/items.h"
+#include "shot/out_of_range.h"
 
 namespace pour {
 
@@ -15,8 +16,9 @@ Shot shot_at(const Shot& shot, const Clock& clock, double time) {
     if (item.tracks.empty()) return;
     for (const auto& row : settings_of(std::as_const(item)))
       if (const auto track = item.tracks.find(row.key); track != item.tracks.end())
-        row.set(item, on_film(row) ? evaluate(row, track->second, film_frame, clock.film_time(film_frame))
-                                   : evaluate(row, track->second, shot_frame, time));
+        row.set(item, on_film(row) ? evaluate(row.about(shot, item), track->second, film_frame,
+                                              clock.film_time(film_frame))
+                                   : evaluate(row.about(shot, item), track->second, shot_frame, time));
     item.tracks.clear();
   });
   for (Piece& p : out.pieces) p.turn += p.spin * time, p.spin = {};
@@ -56,6 +58,7 @@ const Track* find_track(const Shot& shot, const std::string& path) {
 }
 
 void set_track(Shot& shot, const std::string& path, const std::optional<Track>& track) {
+  std::vector<std::string> settled;
   with_setting(shot, path, [&](auto& item, const auto& row) {
     if (!track || track->keys.empty()) {
       item.tracks.erase(row.key);
@@ -63,8 +66,16 @@ void set_track(Shot& shot, const std::string& path, const std::optional<Track>& 
     }
     if (!can_animate(row, row.get(item)))
       throw shot_fault(path, "can't change within a shot.", "It is settled before a run begins.");
-    item.tracks[row.key] = *track;
+    Track next = *track;
+    for (Key& k : next.keys) k.value = accepted(row, k.value, path);
+    Track& now = item.tracks[row.key];
+    for (const Key& k : now.keys)
+      if (const Key* same = next.key_at(k.frame); !same || !(same->value == k.value))
+        settled.push_back(key_path(path, k.frame));
+    now = std::move(next);
   });
+  if (settled.empty() && !find_track(shot, path)) settled.push_back(path);
+  for (const std::string& key : settled) settle_range(shot, key);
 }
 
 void change_value(Shot& shot, const std::string& path, const Value& value, double film_frame) {

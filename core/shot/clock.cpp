@@ -20,12 +20,12 @@ Clock::Clock(const Shot& shot) : playback_(exact_rate(shot.film.fps)) {
   capture_ = shot.film.capture > 0 ? exact_rate(shot.film.capture) : playback_;
   slow_ = track != shot.film.tracks.end() || shot.film.capture > 0;
   if (track == shot.film.tracks.end()) return;
-  const About* about = nullptr;
+  About about;
   for (const Row<Film>& row : table<Film>())
-    if (track->first == row.key) about = &row;
+    if (track->first == row.key) about = row.about(shot, shot.film);
   times_.assign(1, 0);
   for (int f = 1; f <= shot.film.frames; ++f) {
-    const double speed = std::get<double>(evaluate(*about, track->second, f, film_time(f)));
+    const double speed = std::get<double>(evaluate(about, track->second, f, film_time(f)));
     times_.push_back(times_.back() + (speed > 0 ? 1 / speed : double(playback_.den) / playback_.num));
   }
 }

@@ -5,6 +5,7 @@
 #include "base/error.h"
 #include "base/text.h"
 #include "shot/items.h"
+#include "shot/out_of_range.h"
 
 namespace pour {
 
@@ -59,7 +60,7 @@ namespace {
 
 template <class T>
 Setting setting_of(const Shot& shot, const T& item, const Row<T>& row) {
-  Setting s{row, row.get(item), row.has_effect(shot, item), {}};
+  Setting s{row.about(shot, item), row.get(item), row.has_effect(shot, item), {}};
   if (const auto track = item.tracks.find(row.key); track != item.tracks.end()) s.track = track->second;
   return s;
 }
@@ -145,13 +146,15 @@ Setting find_setting(const Shot& shot, const std::string& path) {
 }
 
 void set_value(Shot& shot, const std::string& path, const Value& value) {
-  with_setting(shot, path, [&](auto& item, const auto& row) { row.set(item, value); });
+  with_setting(shot, path, [&](auto& item, const auto& row) { row.set(item, accepted(row, value, path)); });
+  settle_range(shot, path);
 }
 
 void set_text(Shot& shot, const std::string& path, const std::string& text, const std::string& where) {
   with_setting(shot, path, [&](auto& item, const auto& row) {
     row.set(item, from_text(row, row.get(item), text, where));
   });
+  settle_range(shot, path);
 }
 
 namespace {

@@ -160,7 +160,13 @@ void remove_item(Shot& shot, const std::string& path) {
     const bool free = lost_path || p.path.id.empty();
     if (lost_path) p.path.id.clear(), p.tracks.erase("along");
     if (lost_path || lost_parent) p.parent.id.clear();
-    if (free) p.position = pose.position, p.turn = angles_of(pose.turn), p.scale = pose.scale;
+    if (!free) continue;
+    for (const auto& [key, value] :
+         {std::pair<std::string, Value>{".position", pose.position}, {".turn", angles_of(pose.turn)},
+          {".scale", pose.scale}}) {
+      const std::string place = "pieces." + p.id + key;
+      set_value(shot, place, kept_within(find_setting(shot, place), value));
+    }
   }
   each_made(shot, [&](const std::string&, auto& item) {
     if (path == "materials." + item.material.id) item.material.id.clear();
@@ -231,7 +237,8 @@ void place_piece(Shot& shot, const std::string& id, const Pose& wanted, double f
   free.position = free.turn = {}, free.scale = 1;
   const Pose own = pose_of(now, free).inverse() * wanted;
   const auto change = [&](const char* key, const auto& value, const auto& was) {
-    if (!(value == was)) change_value(shot, "pieces." + id + key, value, film_frame);
+    const std::string path = "pieces." + id + key;
+    if (!(value == was)) change_value(shot, path, kept_within(find_setting(shot, path), Value(value)), film_frame);
   };
   change(".position", own.position, piece->position);
   const Vec3d turn = angles_of(own.turn, piece->turn);
@@ -345,15 +352,20 @@ void set_parent(Shot& shot, const std::string& id, const std::string& parent) {
   refuse_circles(after);
   const bool stands_free = piece->path.id.empty();  // a path brings a place of its own
   const bool was_lost = !piece->parent.id.empty() && !shot.piece(piece->parent.id);
-  piece->parent.id = parent;
-  if (!stands_free || was_lost) return;
+  if (!stands_free || was_lost) {
+    shot = std::move(after);
+    return;
+  }
   const Shot before = shot_at(after, Clock(after), 0);
   Piece as_it_was = *before.piece(id);
   as_it_was.parent.id = old_parent;
   const Pose world = pose_of(before, as_it_was);
   const Piece* keeper = parent.empty() ? nullptr : before.piece(parent);
   const Pose own = keeper ? pose_of(before, *keeper).inverse() * world : world;
-  piece->position = own.position, piece->turn = angles_of(own.turn), piece->scale = own.scale;
+  const std::string path = "pieces." + id;
+  set_value(after, path + ".position", own.position), set_value(after, path + ".turn", angles_of(own.turn));
+  set_value(after, path + ".scale", own.scale);
+  shot = std::move(after);
 }
 
 }  // namespace pour

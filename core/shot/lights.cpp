@@ -23,6 +23,8 @@ bool is(const Light& l) {
   return ((l.kind == kinds) || ...);
 }
 
+constexpr double white_light = 6500;  // K, at which a black body has no tint here
+
 double luminance(const Color& c) { return 0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b; }
 
 /// X, Y and Z of a black body, each by the same factor.
@@ -97,7 +99,7 @@ Color black_body(double kelvin) {
     return Vec3d{3.2406 * v.x - 1.5372 * v.y - 0.4986 * v.z, -0.9689 * v.x + 1.8758 * v.y + 0.0415 * v.z,
                  0.0557 * v.x - 0.2040 * v.y + 1.0570 * v.z};
   };
-  static const Vec3d white = rgb(6500);
+  static const Vec3d white = rgb(white_light);
   const Vec3d v = rgb(kelvin);
   Color c{std::max(0.0, v.x / white.x), std::max(0.0, v.y / white.y), std::max(0.0, v.z / white.z)};
   const double y = luminance(c);
@@ -142,7 +144,7 @@ const Table<Light>& table() {
         .add(&Light::color, "color", "Colour", "Its colour, beside that of its temperature.")
         .add(&Light::temperature, "temperature", "Temperature", Unit::kelvin, {1000, 40000, 1500, 12000},
              "Its colour as that of a black body: 2700 K is a lamp, 5600 K the sun at noon, 6500 K white.")
-        .zero("as its colour says")
+        .zero("as its colour says", [](const Shot&, const Light&) { return white_light; })
         .more()
         .add(&Light::yaw, "yaw", "From the side", Unit::angle,
              {-360 * degree, 360 * degree, -180 * degree, 180 * degree},

@@ -17,7 +17,14 @@ struct Row : About {
   std::function<void(T&, const Value&)> set;
   bool (*applies)(const T&) = nullptr;            // null: always; otherwise whether it has an effect now
   bool (*fits)(const Shot&, const T&) = nullptr;  // the same, by what else is in the shot
+  double (*stands_for)(const Shot&, const T&) = nullptr;  // what gives zero_is
 
+  /// What is known of it for an item of a shot.
+  About about(const Shot& shot, const T& item) const {
+    About out = *this;
+    if (stands_for) out.zero_is = stands_for(shot, item);
+    return out;
+  }
   bool has_effect(const Shot& shot, const T& item) const {
     return (!applies || applies(item)) && (!fits || fits(shot, item));
   }
@@ -90,6 +97,16 @@ class TableOf {
   TableOf& zero(const char* word) {
     rows_.back().zero = word;
     return *this;
+  }
+  /// The same for a word that stands for a number other than 0, which keys beside it are mixed with.
+  TableOf& zero(const char* word, double (*stands_for)(const Shot&, const T&)) {
+    rows_.back().stands_for = stands_for;
+    return zero(word);
+  }
+  /// The same for a word that is no number: it holds until the next key.
+  TableOf& zero_holding(const char* word) {
+    rows_.back().zero_holds = true;
+    return zero(word);
   }
   TableOf& dimensions(int n) {
     rows_.back().dimensions = n;

@@ -12,6 +12,7 @@
 #include "base/vec.h"
 #include "shape/shape.h"
 #include "shot/lights.h"
+#include "shot/limits.h"
 #include "shot/liquids.h"
 #include "shot/materials.h"
 #include "shot/setting.h"
@@ -43,6 +44,7 @@ struct Piece {
   double contact_angle = 60 * degree;   // between it and the surface, in the liquid, where that advances
   double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
   double bounce = 0, stickiness = 1;    // of what hits it; of what would leave it
+  bool thickens = false;  // the solver may take its walls for thicker than they are, so that they are tight
   MaterialId material;                  // none: as the look says
   Label label;
   // Its place: of a piece that belongs to another one, in the space of that.
@@ -247,6 +249,8 @@ struct Shot {
   SkinSettings surface;
   Look look;
   Camera camera;
+  /// What its file had beyond the limits, until somebody accepts or changes it (out_of_range.h).
+  std::vector<OutOfRange> out_of_range;
   bool operator==(const Shot&) const = default;
 
   /// By id; null where there is none.

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <string_view>
 
+#include "shot/clock.h"
 #include "shot/shot.h"
 
 namespace pour {
@@ -10,6 +11,7 @@ namespace {
 constexpr Option holds[] = {{"no", "holds nothing"}, {"yes", "holds the fluid"}};
 constexpr Option blocks[] = {{"no", "lets all pass"}, {"yes", "blocks what flows"}};
 constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in the picture"}};
+constexpr Option thin_walls[] = {{"no", "as they are"}, {"yes", "thickened for the solver"}};
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
 constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
@@ -124,7 +126,10 @@ const Table<Film>& table() {
     b.touching(Touches::clock)
         .add(&Film::capture, "capture", "Capture speed", Unit::none, {0.01, 1e6, 0, 240},
              "Frames a second at the camera: more than are played is slow motion.")
-        .zero("as played");
+        .zero("as played", [](const Shot&, const Film& f) {
+          const FrameRate r = exact_rate(f.fps);
+          return double(r.num) / r.den;
+        });
     b.touching(Touches::picture);
     b.add(&Film::width, "width", "Width", Unit::none, {16, 16384, 640, 3840},
           "Width of the picture in pixels.")
@@ -205,10 +210,10 @@ const Table<Gas>& table() {
           "rises.");
     b.add(&Gas::density_half_life, "density_half_life", "Thins to half in", Unit::time, {0, 1e5, 0, 10},
           "Time in which the smoke fades to half.")
-        .zero("never");
+        .zero_holding("never");
     b.add(&Gas::heat_half_life, "heat_half_life", "Cools to half in", Unit::time, {0, 1e5, 0, 10},
           "Time in which its warmth falls to half.")
-        .zero("never");
+        .zero_holding("never");
     for (Row<Gas>& row : b.rows()) row.fits = smoke_flows<Gas>;
     return b.done();
   }();
@@ -290,7 +295,7 @@ const Table<SkinSettings>& table() {
           "The length over which the skin is smoothed, at most four cells of the run and two where it is not "
           "said; each drop keeps its "
           "volume.")
-        .zero("2 cells")
+        .zero_holding("2 cells")
         .add(&SkinSettings::grow, "grow", "Grows", Unit::length, {-0.1, 0.1, -0.005, 0.005},
              "How far the skin is moved outwards, or inwards below 0.")
         .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
@@ -300,10 +305,10 @@ const Table<SkinSettings>& table() {
             &SkinSettings::sheets, "sheets", "Thin sheets close", Unit::length, {0, 1, 0, 0.02},
             "Gaps up to this width in sheets that are thinner than the run's cells are closed, of 2.5 of its "
             "cells where it is not said; less than a cell closes none.")
-        .zero("2.5 cells")
+        .zero_holding("2.5 cells")
         .add(&SkinSettings::cell, "cell", "Cells of the skin", Unit::length, {1e-4, 1, 5e-4, 0.01},
              "How finely the skin is made; finer than half of the run's cells shows little more.")
-        .zero("½ cell")
+        .zero_holding("½ cell")
         .more()
         .add(&SkinSettings::flat, "flat", "Fewer triangles", Unit::length, {0, 0.1, 0, 0.001},
              "Where the skin is even it gets larger triangles, which are at most so far off.")
@@ -431,10 +436,10 @@ const Table<Camera>& table() {
     b.add(&Camera::f_number, "f_number", "F-number", Unit::none, {0, 128, 0, 16},
           "How far the lens is closed: little blurs all that is not at the distance that is sharp. In traced "
           "pictures.")
-        .zero("all is sharp");
+        .zero_holding("all is sharp");
     b.add(&Camera::focus, "focus", "Sharp at", Unit::length, {0, 1e4, 0, 5},
           "The distance from the camera at which things are sharp.")
-        .zero("what it looks at")
+        .zero("what it looks at", [](const Shot&, const Camera& c) { return c.distance; })
         .where([](const Camera& c) { return c.f_number > 0; });
     b.add(&Camera::shutter, "shutter", "Shutter", Unit::angle, {0, 360 * degree, 0, 360 * degree},
           "How long it is open, of the 360° from one frame to the next: 180° is usual for film. In traced "
@@ -511,6 +516,13 @@ const Table<Piece>& table() {
         .more()
         .add(&P::drains, "drains", "Drains", "Smoke and liquid that come into it are gone.")
         .where([](const P& p) { return !p.blocks && !p.holds; })
+        .more()
+        .add(&P::thickens, "thickens", "Thin walls",
+             "Lets the solver take walls thinner than two cells for two cells thick, so that they are tight. "
+             "Pictures show the piece as it is.")
+        .words(thin_walls)
+        .where([](const P& p) { return p.blocks || p.drains; })
+        .fixed()
         .more();
     b.touching(Touches::picture)
         .add(&P::material, "material", "Made of",
@@ -666,7 +678,7 @@ const Table<Fluid>& table() {
         .where(own)
         .add(&F::longest_life, "longest_life", "Largest age", Unit::time, {0, 1e5, 0, 20},
              "Of what was poured: older liquid is taken away.")
-        .zero("for ever")
+        .zero_holding("for ever")
         .where(liquid)
         .more()
         .add(&F::liveliness, "liveliness", "Liveliness", Unit::percent, {0, 1, 0, 1},
@@ -676,7 +688,7 @@ const Table<Fluid>& table() {
     b.add(
          &F::mixes_in, "mixes_in", "Mixes in", Unit::time, {0, 1e5, 0, 10},
          "Its colour and that of what it touches become one: half of the difference is gone after this long.")
-        .zero("never")
+        .zero_holding("never")
         .where(liquid)
         .in_shot([](const Shot& shot, const F&) {
           return shot.fluids.size() > 1 ||
@@ -798,7 +810,7 @@ const Table<Pour>& table() {
         .add(
             &P::rate, "rate", "Rate", Unit::volume_rate, {0, 1, 0, 2e-4},
             "Liquid that comes out each second. Out of a flat source it comes as thin as its speed makes it.")
-        .zero("as its speed brings")
+        .zero_holding("as its speed brings")
         .in_shot(brings<FluidKind::liquid>)
         .add(&P::density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
              "Smoke that is added to the source each second.")
@@ -829,7 +841,7 @@ const Table<Pour>& table() {
         .add(&P::width, "width", "Only its surface", Unit::length, {0, 10, 0, 0.02},
              "How deep under the surface of its piece it pours; liquid out of a disc or a plane is thin "
              "already.")
-        .zero("all of it")
+        .zero_holding("all of it")
         .where([](const P& p) { return p.from == SourceKind::piece; })
         .more()
         .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "base/json.h"
+#include "shot/limits.h"
 
 namespace pour {
 
@@ -13,6 +14,10 @@ const Option ease_names[4] = {
     {"hold", "Hold"}, {"linear", "Linear"}, {"smooth", "Smooth"}, {"own", "Own handles"}};
 const Option beyond_names[4] = {
     {"stays", "Stays"}, {"repeats", "Repeats"}, {"swings", "Back and forth"}, {"adds", "Goes on adding"}};
+
+std::string key_path(const std::string& path, double frame) {
+  return path + "@" + format_quantity(frame, Unit::none, 8);
+}
 
 bool can_mix(const Value& v) { return parts_of(v) > 0; }
 
@@ -80,10 +85,16 @@ double bezier_ease(const Handles& h, double time) {
 
 namespace {
 
+/// Whether a key has a word that is no number, which can't be mixed.
+bool holds(const About& s, const Key& k) {
+  const auto* v = std::get_if<double>(&k.value);
+  return s.zero_holds && v && *v == 0;
+}
+
 /// Slope at a key of a monotone cubic through all keys (Fritsch & Carlson 1980, with the mean of Fritsch &
-/// Butland 1984), a frame; level at both ends.
-double slope(const std::vector<Key>& keys, size_t i, int part) {
-  if (i == 0 || i + 1 == keys.size()) return 0;
+/// Butland 1984), a frame; level at both ends, and beside a word.
+double slope(const About& s, const std::vector<Key>& keys, size_t i, int part) {
+  if (i == 0 || i + 1 == keys.size() || holds(s, keys[i - 1]) || holds(s, keys[i + 1])) return 0;
   const double before = keys[i].frame - keys[i - 1].frame, after = keys[i + 1].frame - keys[i].frame;
   const double a = (part_of(keys[i].value, part) - part_of(keys[i - 1].value, part)) / before,
                b = (part_of(keys[i + 1].value, part) - part_of(keys[i].value, part)) / after;
@@ -93,13 +104,13 @@ double slope(const std::vector<Key>& keys, size_t i, int part) {
 }
 
 /// Between the first key and the last one.
-double within(const std::vector<Key>& keys, double frame, int part) {
+double within(const About& s, const std::vector<Key>& keys, double frame, int part) {
   const auto next =
       std::upper_bound(keys.begin(), keys.end(), frame, [](double f, const Key& k) { return f < k.frame; });
   if (next == keys.begin()) return part_of(keys.front().value, part);
   const size_t i = size_t(next - keys.begin()) - 1;
   const double v0 = part_of(keys[i].value, part);
-  if (next == keys.end() || keys[i].ease == Ease::hold) return v0;
+  if (next == keys.end() || keys[i].ease == Ease::hold || holds(s, keys[i]) || holds(s, *next)) return v0;
   const double v1 = part_of(next->value, part), span = next->frame - keys[i].frame;
   const double t = (frame - keys[i].frame) / span;
   switch (keys[i].ease) {
@@ -108,7 +119,7 @@ double within(const std::vector<Key>& keys, double frame, int part) {
     case Ease::own:
       return v0 + (v1 - v0) * bezier_ease(keys[i].handles, t);
     default: {
-      const double m0 = slope(keys, i, part) * span, m1 = slope(keys, i + 1, part) * span;
+      const double m0 = slope(s, keys, i, part) * span, m1 = slope(s, keys, i + 1, part) * span;
       return (1 + 2 * t) * (1 - t) * (1 - t) * v0 + t * (1 - t) * (1 - t) * m0 + t * t * (3 - 2 * t) * v1 +
              t * t * (t - 1) * m1;
     }
@@ -145,9 +156,29 @@ double unrest(int seed, int part, double rate, double seconds) {
   return sum / std::sqrt(2.0 * waves);
 }
 
+/// Within the limits, and never the word for 0: what is mixed or wobbles is a number.
+double as_number(const About& s, double v) {
+  v = std::clamp(v, s.low, s.high);
+  const bool has_word = s.zero_holds || s.zero_is > 0;
+  return has_word && v <= 0 ? 1e-6 * s.slider_high : v;
+}
+
+/// A track with the number that the word for 0 stands for in its place.
+Track in_numbers(const About& s, Track track) {
+  for (Key& k : track.keys)
+    if (auto* v = std::get_if<double>(&k.value); v && *v == 0) *v = s.zero_is;
+  return track;
+}
+
 }  // namespace
 
 Value evaluate(const About& s, const Track& track, double frame, double seconds) {
+  const auto is_word = [](const Key& k) {
+    const auto* v = std::get_if<double>(&k.value);
+    return v && *v == 0;
+  };
+  if (s.zero_is > 0 && std::any_of(track.keys.begin(), track.keys.end(), is_word))
+    return evaluate(s, in_numbers(s, track), frame, seconds);
   const auto [at, rounds] = folded(track, frame);
   Value out = track.keys.front().value;
   const int parts = parts_of(out);
@@ -157,12 +188,16 @@ Value evaluate(const About& s, const Track& track, double frame, double seconds)
     return out;
   }
   for (int p = 0; p < parts; ++p) {
-    double v = within(track.keys, at, p);
+    double v = within(s, track.keys, at, p);
+    if (s.zero_holds && v == 0) {  // a word: nothing comes on top of it
+      set_part(out, p, 0);
+      continue;
+    }
     if (rounds != 0)
       v += rounds * (part_of(track.keys.back().value, p) - part_of(track.keys.front().value, p));
     if (track.wobble.amount[p] != 0)
       v += track.wobble.amount[p] * unrest(track.wobble.seed, p, track.wobble.rate[p], seconds);
-    set_part(out, p, std::clamp(v, s.low, s.high));
+    set_part(out, p, as_number(s, v));
   }
   return out;
 }
@@ -220,14 +255,16 @@ void refuse_unknown(const Json& j, const std::vector<std::string>& known, const 
     }
 }
 
-Key key_from(const About& s, const Value& like, const Json& j, const std::string& where) {
+Key key_from(const About& s, const Value& like, const Json& j, const std::string& path, const std::string& where,
+             std::vector<OutOfRange>& found) {
   if (!j.is_object()) throw shot_fault(where, "has a key that is none.", "Write it in braces { }.");
   refuse_unknown(j, {"frame", "value", "ease", "handles"}, where);
   Key k;
   k.frame = number_in(j, "frame", -last_key_frame, last_key_frame, where);
   const std::string place = where + ", key at " + format_quantity(k.frame, Unit::none, 8);
   if (!j.contains("value")) throw shot_fault(place, "has no value.", "Give it one, or remove it.");
-  k.value = from_json(s, like, j["value"], place);
+  k.value = kept_within(s, from_json(s, like, j["value"], place),
+                        key_path(path, k.frame), found);
   k.ease = Ease(option(j, "ease", ease_names, int(Ease::smooth), place));
   if (j.contains("handles")) {
     const Json& h = j["handles"];
@@ -266,7 +303,8 @@ Json to_json(const About& s, const Track& track) {
   return out;
 }
 
-Track track_from_json(const About& s, const Value& like, const Json& j, const std::string& where) {
+Track track_from_json(const About& s, const Value& like, const Json& j, const std::string& path,
+                      const std::string& where, std::vector<OutOfRange>& found) {
   if (!j.is_object()) throw shot_fault(where, "is no track.", "Write it in braces { }, with its keys.");
   refuse_unknown(j, {"keys", "before", "after", "wobble"}, where);
   if (!can_animate(s, like)) throw shot_fault(where, "can't change within a shot.", "Remove its track.");
@@ -275,7 +313,7 @@ Track track_from_json(const About& s, const Value& like, const Json& j, const st
     throw shot_fault(where, "has no keys.", "Give it one, or remove the track.");
   if (j["keys"].size() > most_keys)
     throw shot_fault(where, "has more than " + std::to_string(most_keys) + " keys.", "Remove some of them.");
-  for (const Json& k : j["keys"]) track.keys.push_back(key_from(s, like, k, where));
+  for (const Json& k : j["keys"]) track.keys.push_back(key_from(s, like, k, path, where, found));
   std::stable_sort(track.keys.begin(), track.keys.end(),
                    [](const Key& a, const Key& b) { return a.frame < b.frame; });
   for (size_t i = 1; i < track.keys.size(); ++i)

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "shot/value.h"
+#include "shot/limits.h"
 
 namespace pour {
 
@@ -64,6 +64,9 @@ struct Track {
 /// Tracks of an item by the key of their setting.
 using Tracks = std::map<std::string, Track>;
 
+/// “forces.gravity@48”, as the command line names a key.
+std::string key_path(const std::string& path, double frame);
+
 constexpr size_t most_keys = 20000;     // of a track
 constexpr double last_key_frame = 1e6;  // keys are within this of frame 0
 
@@ -89,8 +92,9 @@ extern const Option ease_names[4], beyond_names[4];
 std::string to_text(const About&, const Track&);
 
 nlohmann::ordered_json to_json(const About&, const Track&);
-/// Throws Fault (Blame::shot): no key, two on one frame, a value that is none or out of range.
-Track track_from_json(const About&, const Value& like, const nlohmann::ordered_json&,
-                      const std::string& where);
+/// Throws Fault (Blame::shot): no key, two on one frame, a value of another kind. Keys beyond the limits of the
+/// setting at `path` are clamped and noted in `found`.
+Track track_from_json(const About&, const Value& like, const nlohmann::ordered_json&, const std::string& path,
+                      const std::string& where, std::vector<OutOfRange>& found);
 
 }  // namespace pour

@@ -15,6 +15,7 @@
 #include "base/text.h"
 #include "shape/model_file.h"
 #include "shape/svg.h"
+#include "shot/limits.h"
 #include "shot/shipped.h"
 
 namespace pour {
@@ -39,17 +40,6 @@ std::vector<std::string> split(const std::string& text, char at) {
   return out;
 }
 
-double checked(double v, const About& s, const std::string& where) {
-  if (v == 0 && *s.zero) return v;  // what its word stands for
-  // The tolerance lets a value pass that was printed with few digits at the very edge of the range.
-  const double slack = 1e-9 * std::max(std::abs(s.low), std::abs(s.high));
-  if (!(v >= s.low - slack && v <= s.high + slack))
-    throw shot_fault(
-        where, format_quantity(v, s.unit) + " is out of range.",
-        "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
-  return v;
-}
-
 const std::string& checked(const std::string& text, const std::string& where) {
   if (text.size() > text_longest)
     throw shot_fault(where, "is longer than " + std::to_string(text_longest) + " bytes.",
@@ -65,12 +55,12 @@ const std::string& checked_drawing(const std::string& svg, const std::string& wh
 
 double number(const About& s, const std::string& text, const std::string& where) {
   if (*s.zero && text == s.zero) return 0;
-  return checked(parse_quantity(text, s.unit, where), s, where);
+  return accepted(s, parse_quantity(text, s.unit, where), where);
 }
 
 int whole(const About& s, const std::string& text, const std::string& where) {
   const Unit unit = s.unit == Unit::frames ? Unit::frames : Unit::none;
-  const double v = *s.zero && text == s.zero ? 0 : checked(parse_quantity(text, unit, where), s, where);
+  const double v = *s.zero && text == s.zero ? 0 : accepted(s, parse_quantity(text, unit, where), where);
   if (v != std::round(v))
     throw shot_fault(where, "“" + text + "” is not a whole number.", "Write a whole number.");
   return int(v);
@@ -91,7 +81,7 @@ Vec3d vector(const About& s, const std::string& text, const std::string& where) 
   if (parts.size() != 3)
     throw shot_fault(where, "needs 3 values.", "Write them with commas, for example 1, 2, 3.");
   Vec3d out;
-  for (int a = 0; a < 3; ++a) out[a] = checked(parse_quantity(parts[size_t(a)], s.unit, where), s, where);
+  for (int a = 0; a < 3; ++a) out[a] = accepted(s, parse_quantity(parts[size_t(a)], s.unit, where), where);
   return out;
 }
 
@@ -146,14 +136,10 @@ const Points& checked(const Points& p, const std::string& where) {
 
 bool may_be_sized(const About& s) { return s.dimensions == 3; }
 
-/// Of the last point.
 constexpr size_t most_drawing = 16 << 20;  // bytes
 
-void add_size(Points& p, double size, const std::string& where) {
-  constexpr double least = 0.01, most = 100;
-  if (!(size >= least && size <= most))
-    throw shot_fault(where, "has a point of " + format_quantity(size, Unit::percent) + " of its size.",
-                     "Sizes go from 1 % to 10000 %.");
+/// Gives the last point a size.
+void add_size(Points& p, double size) {
   if (size == 1 && p.sizes.empty()) return;
   p.sizes.resize(p.list.size(), 1);
   p.sizes.back() = size;
@@ -186,7 +172,7 @@ Points points_of(const std::vector<Polyline>& lines, const About& s, const std::
     const bool profile = s.dimensions == 2;
     Vec3d at{(v.x - (profile ? std::min(0.0, box.low.x) : box.center().x)) * unit,
              ((profile ? box.high.y : box.center().y) - v.y) * unit, 0};
-    for (int a = 0; a < s.dimensions; ++a) at[a] = checked(at[a], s, where);
+    for (int a = 0; a < s.dimensions; ++a) at[a] = accepted(s, at[a], where);
     p.list.push_back(at);
   }
   return checked(p, where);
@@ -209,8 +195,9 @@ Points points(const About& s, const std::string& text, const std::string& where)
                             : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
     p.list.emplace_back();
     for (int a = 0; a < s.dimensions; ++a)
-      p.list.back()[a] = checked(parse_quantity(numbers[size_t(a)], s.unit, where), s, where);
-    add_size(p, sized ? parse_quantity(numbers[3], Unit::percent, where) : 1, where);
+      p.list.back()[a] = accepted(s, parse_quantity(numbers[size_t(a)], s.unit, where), where);
+    add_size(p, sized ? accepted(point_size_limits(), parse_quantity(numbers[3], Unit::percent, where), where)
+                      : 1);
   }
   return checked(p, where);
 }
@@ -270,39 +257,31 @@ Fault wrong(const Json& j, const std::string& where, const char* wanted) {
   return shot_fault(where, "is " + shown(j) + " in the file.", std::string("It should be ") + wanted + ".");
 }
 
-double in_range(double v, const About& s, const Json& j, const std::string& where) {
-  if (v == 0 && *s.zero) return v;  // what its word stands for
-  if (!std::isfinite(v) || v < s.low || v > s.high)
-    throw shot_fault(
-        where, "is " + shown(j) + " in the file, which is out of range.",
-        "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
-  return v;
-}
-
-double number(const About& s, const Json& j, const std::string& where, const char* wanted = "a number") {
+double number(const Json& j, const std::string& where, const char* wanted = "a number") {
   if (!j.is_number()) throw wrong(j, where, wanted);
-  return in_range(j.get<double>(), s, j, where);
+  return j.get<double>();
 }
 
-int whole(const About& s, const Json& j, const std::string& where) {
-  const double v = number(s, j, where, "a whole number");
+int whole(const Json& j, const std::string& where) {
+  const double v = number(j, where, "a whole number");
   if (v != std::round(v)) throw wrong(j, where, "a whole number");
-  return int(v);
+  constexpr double most = 2147483647;
+  return int(std::clamp(v, -most, most));
 }
 
-Vec3d three(const About& s, const Json& j, const std::string& where) {
+Vec3d three(const Json& j, const std::string& where) {
   if (!j.is_array() || j.size() != 3) throw wrong(j, where, "a list of three numbers");
   Vec3d out;
-  for (int a = 0; a < 3; ++a) out[a] = number(s, j[size_t(a)], where, "a list of three numbers");
+  for (int a = 0; a < 3; ++a) out[a] = number(j[size_t(a)], where, "a list of three numbers");
   return out;
 }
 
-Windows windows(const About& s, const Json& j, const std::string& where) {
+Windows windows(const Json& j, const std::string& where) {
   Windows w;
   if (!j.is_array()) throw wrong(j, where, "a list of windows, each of two frames");
   for (const Json& e : j) {
     if (!e.is_array() || e.size() != 2) throw wrong(e, where, "two frames, the first one first");
-    w.list.push_back({whole(s, e[0], where), whole(s, e[1], where)});
+    w.list.push_back({whole(e[0], where), whole(e[1], where)});
   }
   return checked(w, where);
 }
@@ -315,9 +294,9 @@ Points points(const About& s, const Json& j, const std::string& where) {
     if (!e.is_array() || (int(e.size()) != s.dimensions && !sized))
       throw wrong(e, where, s.dimensions == 2 ? "a list of two numbers" : "a list of three or four numbers");
     p.list.emplace_back();
-    for (int a = 0; a < s.dimensions; ++a) p.list.back()[a] = number(s, e[size_t(a)], where);
+    for (int a = 0; a < s.dimensions; ++a) p.list.back()[a] = number(e[size_t(a)], where);
     if (sized && !e[3].is_number()) throw wrong(e[3], where, "a number");
-    add_size(p, sized ? e[3].get<double>() : 1, where);
+    add_size(p, sized ? e[3].get<double>() : 1);
   }
   return checked(p, where);
 }
@@ -355,6 +334,7 @@ PictureFile picture(const Json& j, const std::string& where) {
   std::string bytes;
   if (!from_base64(word(j["picture"], where), bytes)) throw wrong(j["picture"], where, "a picture in base64");
   if (bytes.empty()) return p;
+  if (!is_kept_kind(bytes)) throw wrong(j["picture"], where, "a PNG or an EXR in base64");
   p.bytes = std::make_shared<const std::string>(std::move(bytes));
   (void)unpack_picture(p.bytes, where);
   return p;
@@ -572,18 +552,18 @@ Json to_json(const About& s, const Value& value) {
 Value from_json(const About& s, const Value& like, const Json& j, const std::string& where) {
   return std::visit(
       overloaded{
-          [&](double) -> Value { return number(s, j, where); },
-          [&](int) -> Value { return whole(s, j, where); },
+          [&](double) -> Value { return number(j, where); },
+          [&](int) -> Value { return whole(j, where); },
           [&](bool) -> Value {
             if (!j.is_boolean()) throw wrong(j, where, "true or false");
             return j.get<bool>();
           },
-          [&](const Vec3d&) -> Value { return three(s, j, where); },
+          [&](const Vec3d&) -> Value { return three(j, where); },
           [&](const Color&) -> Value {
-            const Vec3d v = three(s, j, where);
+            const Vec3d v = three(j, where);
             return Color{v.x, v.y, v.z};
           },
-          [&](const Windows&) -> Value { return windows(s, j, where); },
+          [&](const Windows&) -> Value { return windows(j, where); },
           [&](const Points&) -> Value { return points(s, j, where); },
           [&](const ModelFile&) -> Value { return model(j, where); },
           [&](const PictureFile&) -> Value { return picture(j, where); },
