@@ -8,9 +8,12 @@
 #include <hb-ft.h>
 #include <hb.h>
 
+#include <map>
 #include <memory>
+#include <mutex>
 
 #include "base/error.h"
+#include "base/shelf.h"
 #include "shape/clipped.h"
 #include "shape/fonts.h"
 
@@ -200,22 +203,31 @@ std::string font_for(const std::string& utf8) {
   return characters.empty() ? "" : font_with(characters);
 }
 
-Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
+namespace {
+
+/// A text as a font draws it, letter by letter from left to right.
+struct Letters {
+  double em = 1000, capital = 700;  // font units
+  struct Glyph {
+    double advance = 0, x = 0, y = 0;  // to the next one, and where it is drawn; 26.6 units
+    cl::Paths paths;                   // in Clipper units; strokes united
+  };
+  std::vector<Glyph> glyphs;
+  double unit() const { return clipper_scale * 1000 / em; }  // Clipper units a font unit
+};
+
+Letters draw_letters(const std::string& utf8, const std::string& font_name) {
   const std::vector<uint32_t> text = decode_utf8(utf8);
   if (std::all_of(text.begin(), text.end(), [](uint32_t c) { return c == 0x20 || c == 0xa0; }))
     throw shot_fault("Lettering", "has no text.", "Type a word.");
   if (text.size() > 500)
     throw shot_fault("Lettering", "has more than 500 characters.", "Type a shorter text.");
-  const Face font(find_font(style.font));
-  const double em = font.face->units_per_EM;
-  const double unit = clipper_scale * 1000 / em;                   // Clipper units a font unit
-  const double metre = style.letter_size / font.capital_height();  // metres a font unit
-  Flattener flat{{}, unit / 64, 0, 0, unit * em / 4000, {}};
-  double pen = 0;
+  const Face font(find_font(font_name));
+  Letters out;
+  out.em = font.face->units_per_EM, out.capital = font.capital_height();
+  const double unit = out.unit();
+  Flattener flat{{}, unit / 64, 0, 0, unit * out.em / 4000, {}};
   std::vector<uint32_t> missing;
-  cl::Paths all;
-  cl::Clipper unite;
-  unite.StrictlySimple(true);
   for (const TextRun& run : visual_runs(text)) {
     const std::unique_ptr<hb_buffer_t, void (*)(hb_buffer_t*)> buffer(hb_buffer_create(), hb_buffer_destroy);
     hb_buffer_add_utf32(buffer.get(), text.data(), int(text.size()), unsigned(run.start), int(run.length));
@@ -231,8 +243,6 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
         continue;
       }
       if (FT_Load_Glyph(font.face, glyph[i].codepoint, FT_LOAD_NO_HINTING | FT_LOAD_NO_BITMAP)) continue;
-      flat.dx = (pen + place[i].x_offset) * unit / 64;
-      flat.dy = place[i].y_offset * unit / 64;
       static const FT_Outline_Funcs funcs{
           Flattener::move, Flattener::line, Flattener::conic, Flattener::cubic, 0, 0};
       flat.paths.clear();
@@ -242,20 +252,132 @@ Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
       if (FT_Outline_Get_Orientation(&font.face->glyph->outline) == FT_ORIENTATION_TRUETYPE)
         cl::ReversePaths(flat.paths);
       cl::SimplifyPolygons(flat.paths, cl::pftNonZero);
-      unite.AddPaths(flat.paths, cl::ptSubject, true);
-      pen += place[i].x_advance + style.spacing / metre * 64;
+      out.glyphs.push_back({double(place[i].x_advance), double(place[i].x_offset), double(place[i].y_offset),
+                            std::move(flat.paths)});
     }
   }
-  if (!missing.empty()) {
-    const std::string other = font_for(utf8);
-    throw shot_fault("Lettering", "“" + style.font + "” has no “" + encode_utf8(missing.front()) + "”.",
-                     other.empty() ? "Choose a font that has it." : "“" + other + "” has it.");
+  if (missing.empty()) return out;
+  const std::string other = font_for(utf8);
+  throw shot_fault("Lettering", "“" + font_name + "” has no “" + encode_utf8(missing.front()) + "”.",
+                   other.empty() ? "Choose a font that has it." : "“" + other + "” has it.");
+}
+
+/// Texts that came with shots, by font and text.
+struct Kept {
+  std::mutex mutex;
+  std::map<std::pair<std::string, std::string>, std::shared_ptr<const Letters>> letters;
+};
+Kept& kept() {
+  static Kept all;
+  return all;
+}
+
+std::shared_ptr<const Letters> kept_letters(const std::string& utf8, const std::string& font) {
+  const std::lock_guard lock(kept().mutex);
+  const auto found = kept().letters.find({font, utf8});
+  return found == kept().letters.end() ? nullptr : found->second;
+}
+
+std::shared_ptr<const Letters> letters_of(const std::string& utf8, const std::string& font) {
+  if (auto came = kept_letters(utf8, font)) return came;
+  static Shelf<std::pair<std::string, std::string>, Letters> drawn(32);
+  return drawn.get({font, utf8}, [&] { return draw_letters(utf8, font); });
+}
+
+constexpr std::string_view letters_mark = "EPL1";
+constexpr size_t most_glyphs = 2000, most_points = 1'000'000;  // of a text
+
+}  // namespace
+
+std::string pack_letters(const std::string& utf8, const std::string& font) try {
+  const auto letters = letters_of(utf8, font);
+  std::string out(letters_mark);
+  const auto put = [&](double v) {
+    const auto whole = uint64_t(int64_t(std::llround(v)));
+    for (int k = 0; k < 8; ++k) out += char(whole >> 8 * k & 0xff);  // little-endian on every machine
+  };
+  put(letters->em), put(letters->capital), put(double(letters->glyphs.size()));
+  for (const Letters::Glyph& g : letters->glyphs) {
+    put(g.advance), put(g.x), put(g.y), put(double(g.paths.size()));
+    for (const cl::Path& path : g.paths) {
+      put(double(path.size()));
+      for (const cl::IntPoint& p : path) put(double(p.X)), put(double(p.Y));
+    }
+  }
+  return out;
+} catch (const Fault&) {
+  return {};
+}
+
+void keep_letters(const std::string& utf8, const std::string& font, const std::string& bytes,
+                  const std::string& where) {
+  const auto wrong = [&] {
+    return shot_fault(where, "has letters that are none.", "Restore the file from a copy, or remove them.");
+  };
+  if (!bytes.starts_with(letters_mark)) throw wrong();
+  size_t at = letters_mark.size();
+  const auto take = [&](double low, double high) {
+    if (at + 8 > bytes.size()) throw wrong();
+    uint64_t whole = 0;
+    for (int k = 0; k < 8; ++k) whole |= uint64_t(static_cast<unsigned char>(bytes[at + size_t(k)])) << 8 * k;
+    at += 8;
+    const double v = double(int64_t(whole));
+    if (!(v >= low && v <= high)) throw wrong();
+    return v;
+  };
+  constexpr double far = 1e12;
+  Letters letters;
+  letters.em = take(1, 1e6), letters.capital = take(1, 1e6);
+  letters.glyphs.resize(size_t(take(0, double(most_glyphs))));
+  size_t points = 0;
+  for (Letters::Glyph& g : letters.glyphs) {
+    g.advance = take(-far, far), g.x = take(-far, far), g.y = take(-far, far);
+    g.paths.resize(size_t(take(0, double(most_points))));
+    for (cl::Path& path : g.paths) {
+      const size_t count = size_t(take(0, double(most_points)));
+      if ((points += count) > most_points || count > (bytes.size() - at) / 16) throw wrong();
+      for (size_t i = 0; i < count; ++i) {
+        const double x = take(-far, far), y = take(-far, far);
+        path.emplace_back(cl::cInt(x), cl::cInt(y));
+      }
+    }
+  }
+  if (at != bytes.size()) throw wrong();
+  const std::lock_guard lock(kept().mutex);
+  kept().letters[{font, utf8}] = std::make_shared<const Letters>(std::move(letters));
+}
+
+bool are_borrowed(const std::string& utf8, const std::string& font) {
+  if (!kept_letters(utf8, font)) return false;
+  try {
+    (void)find_font(font);
+    return false;
+  } catch (const Fault&) {
+    return true;
+  }
+}
+
+Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
+  const auto letters = letters_of(utf8, style.font);
+  const double unit = letters->unit();
+  const double metre = style.letter_size / letters->capital;  // metres a font unit
+  double pen = 0;
+  cl::Clipper unite;
+  unite.StrictlySimple(true);
+  for (const Letters::Glyph& g : letters->glyphs) {
+    const cl::IntPoint to(cl::cInt(std::llround((pen + g.x) * unit / 64)),
+                          cl::cInt(std::llround(g.y * unit / 64)));
+    cl::Paths paths = g.paths;
+    for (cl::Path& path : paths)
+      for (cl::IntPoint& p : path) p.X += to.X, p.Y += to.Y;
+    unite.AddPaths(paths, cl::ptSubject, true);
+    pen += g.advance + style.spacing / metre * 64;
   }
   cl::PolyTree tree;
   unite.Execute(cl::ctUnion, tree, cl::pftNonZero, cl::pftNonZero);
 
   const double to_metre = metre / unit;
-  Outline out = outline_from(tree, to_metre, unit * em * 1e-5);
+  Outline out = outline_from(tree, to_metre, unit * letters->em * 1e-5);
   if (out.parts.empty())
     throw shot_fault("Lettering", "“" + utf8 + "” has nothing to show in this font.",
                      "Type a word with visible letters.");

@@ -233,6 +233,8 @@ Json from_5(const Json& shot, const std::string& where) {
   return out;
 }
 
+// Version 7 keeps letters, and numbers that were out of range, beside the items: what came before has neither.
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
@@ -241,6 +243,7 @@ Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 3) shot = from_3(shot, where);
   if (shot["easy_pour"] == 4) shot = from_4(shot);
   if (shot["easy_pour"] == 5) shot = from_5(shot, where);
+  if (shot["easy_pour"] == 6) shot["easy_pour"] = 7;
   return shot;
 }
 

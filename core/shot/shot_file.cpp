@@ -2,6 +2,7 @@
 
 #include <set>
 
+#include "base/base64.h"
 #include "base/error.h"
 #include "base/file.h"
 #include "base/json.h"
@@ -18,8 +19,11 @@ using json = Json;
 constexpr size_t most_items = 2000;      // of a list
 constexpr size_t most_bytes = 64000000;  // of a file
 
+/// Numbers that were beyond their limits, by their paths.
+using Found = std::vector<OutOfRange>;
+
 template <class T>
-void read_tracks(T& item, const std::string& place, const json& j, const std::string& where) {
+void read_tracks(T& item, const std::string& place, const json& j, const std::string& where, Found& limits) {
   if (!j.is_object())
     throw shot_fault(where, "“" + place + ".tracks” is not a group of tracks.", "Write it in braces { }.");
   for (const auto& [key, value] : j.items()) {
@@ -29,12 +33,13 @@ void read_tracks(T& item, const std::string& place, const json& j, const std::st
     if (!found)
       throw shot_fault(where, "“" + place + "." + key + "” has a track, but is not a setting.",
                        "Remove the track, or name the setting that it is of.");
-    item.tracks[key] = track_from_json(*found, found->get(item), value, where + ": " + place + "." + key);
+    const std::string path = place + "." + key;
+    item.tracks[key] = track_from_json(*found, found->get(item), value, path, where + ": " + path, limits);
   }
 }
 
 template <class T>
-void read_item(T& item, const std::string& place, const json& j, const std::string& where) {
+void read_item(T& item, const std::string& place, const json& j, const std::string& where, Found& limits) {
   if (!j.is_object())
     throw shot_fault(where, "“" + place + "” is not a group of settings.", "Write it in braces { }.");
   const auto read = [&](const std::string& key, const json& value) {
@@ -49,7 +54,9 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
       throw shot_fault(where, "“" + place + "." + key + "” is not a setting.",
                        near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
     }
-    found->set(item, from_json(*found, found->get(item), value, where + ": " + place + "." + key));
+    const std::string path = place + "." + key;
+    found->set(item, kept_within(*found, from_json(*found, found->get(item), value, where + ": " + path), path,
+                                 limits));
   };
   // What something is says what other settings it has, or what they begin as.
   const auto comes_first = [](const std::string& key) { return key == "kind" || key == "liquid"; };
@@ -57,11 +64,12 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
     if (j.contains(key)) read(key, j[key]);
   for (const auto& [key, value] : j.items())
     if (key != "id" && !comes_first(key) && key != "tracks") read(key, value);
-  if (j.contains("tracks")) read_tracks(item, place, j["tracks"], where);
+  if (j.contains("tracks")) read_tracks(item, place, j["tracks"], where, limits);
 }
 
 template <class T>
-void read_list(std::vector<T>& list, const json& j, const std::string& key, const std::string& where) {
+void read_list(std::vector<T>& list, const json& j, const std::string& key, const std::string& where,
+               Found& limits) {
   if (!j.is_array()) throw shot_fault(where, "“" + key + "” is not a list.", "Write it in brackets [ ].");
   if (j.size() > most_items)
     throw shot_fault(where, "“" + key + "” has more than " + std::to_string(most_items) + " entries.",
@@ -77,8 +85,43 @@ void read_list(std::vector<T>& list, const json& j, const std::string& key, cons
     if (!ids.insert(item.id).second)
       throw shot_fault(where, "two entries of “" + key + "” are called “" + item.id + "”.",
                        "Rename one of them.");
-    read_item(item, key + "." + item.id, e, where);
+    read_item(item, key + "." + item.id, e, where, limits);
     list.push_back(std::move(item));
+  }
+}
+
+void read_out_of_range(Found& list, const json& j, const std::string& where) {
+  const std::string what = where + ": out_of_range";
+  if (!j.is_array() || j.size() > most_items)
+    throw shot_fault(what, "is not a list.", "Remove it, or write it in brackets [ ].");
+  for (const json& e : j)
+    list.push_back({text_in(e, "setting", what), text_in(e, "was", what), text_in(e, "now", what)});
+}
+
+/// The letters of all words, so that a shot can be opened where their fonts are missing.
+json letters_as_json(const Shot& shot) {
+  json out = json::array();
+  std::set<std::pair<std::string, std::string>> known;
+  for (const Piece& p : shot.pieces) {
+    const auto* word = std::get_if<Lettering>(&p.shape);
+    if (!word || !known.insert({word->font.name, word->text}).second) continue;
+    const std::string bytes = pack_letters(word->text, word->font.name);
+    if (!bytes.empty())
+      out.push_back({{"font", word->font.name}, {"text", word->text}, {"outlines", to_base64(bytes)}});
+  }
+  return out;
+}
+
+void keep_letters_of(const json& j, const std::string& where) {
+  const std::string what = where + ": letters";
+  if (!j.is_array() || j.size() > most_items)
+    throw shot_fault(what, "is not a list.", "Remove it, or write it in brackets [ ].");
+  for (const json& e : j) {
+    std::string bytes;
+    if (!e.is_object() || !e.contains("outlines") || !e["outlines"].is_string() ||
+        !from_base64(e["outlines"].get_ref<const std::string&>(), bytes))
+      throw shot_fault(what, "has letters that are none.", "Restore the file from a copy, or remove them.");
+    keep_letters(text_in(e, "text", what), text_in(e, "font", what), bytes, what);
   }
 }
 
@@ -106,6 +149,9 @@ Json shot_as_json(const Shot& shot) {
     else
       out[place.list].push_back(item_as_json(item));
   });
+  if (json letters = letters_as_json(shot); !letters.empty()) out["letters"] = std::move(letters);
+  for (const OutOfRange& o : shot.out_of_range)
+    out["out_of_range"].push_back({{"setting", o.path}, {"was", o.was}, {"now", o.now}});
   return out;
 }
 
@@ -126,15 +172,17 @@ Shot shot_from_json(const json& j, const std::string& where) {
                      "Update Easy Pour; the file was left as it is.");
   if (version < shot_file_version) return shot_from_json(brought_up_to_date(j, where), where);
   Shot shot;
-  std::set<std::string> known{"easy_pour"};
+  std::set<std::string> known{"easy_pour", "letters", "out_of_range"};
+  if (j.contains("letters")) keep_letters_of(j["letters"], where);
+  if (j.contains("out_of_range")) read_out_of_range(shot.out_of_range, j["out_of_range"], where);
   each_list(shot, [&](const char* key, auto& list) {
     known.insert(key);
-    if (j.contains(key)) list.clear(), read_list(list, j[key], key, where);
+    if (j.contains(key)) list.clear(), read_list(list, j[key], key, where, shot.out_of_range);
   });
   each_item(shot, [&](const ItemPlace& place, auto& item) {
     if (!place.list.empty()) return;
     known.insert(place.key);
-    if (j.contains(place.key)) read_item(item, place.key, j[place.key], where);
+    if (j.contains(place.key)) read_item(item, place.key, j[place.key], where, shot.out_of_range);
   });
   try {
     refuse_circles(shot);

@@ -9,13 +9,14 @@
 namespace pour {
 
 /// The version this program writes; older ones are brought up to date when read.
-constexpr int shot_file_version = 6;
+constexpr int shot_file_version = 7;
 
 /// The shot as JSON text: SI numbers, choices as words, colours as [r, g, b] linear.
 std::string shot_to_json(const Shot&);
 
 /// Throws Fault (Blame::shot) naming `where` and the setting for nonsense: not JSON, a newer version, an
-/// unknown setting (with the nearest known one), a wrong type, a value out of range.
+/// unknown setting (with the nearest known one), a wrong type. A number beyond its limits is clamped and noted
+/// in Shot::out_of_range.
 Shot shot_from_json(const std::string& text, const std::string& where);
 
 /// The same as part of another file.
