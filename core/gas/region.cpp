@@ -165,8 +165,10 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
       continue;
     }
     double fastest = 0;
-    for (int a = 0; a < 3; ++a)
-      fastest = std::max(fastest, std::abs(source.velocity[a]) + std::abs(source.outwards));
+    for (int a = 0; a < 3; ++a) {
+      const double own = source.spread > 0 ? length(source.velocity) : std::abs(source.velocity[a]);
+      fastest = std::max(fastest, own + std::abs(source.outwards) + std::abs(source.motion[a]));
+    }
     const int margin = int(std::ceil(std::min(most_crossed, fastest * dt / h) + new_margin));
     Vec3i from, to;  // blocks
     for (int a = 0; a < 3; ++a)

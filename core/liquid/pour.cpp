@@ -50,7 +50,7 @@ void add(LiquidState& s, const World& w, const Source& source, const std::vector
 size_t take_owed(LiquidState& s, const Source& source, double rate, double each, double dt) {
   if (s.owed.size() <= size_t(source.number)) s.owed.resize(size_t(source.number) + 1, 0);
   double& owed = s.owed[size_t(source.number)];
-  owed += rate * dt;
+  owed += rate * dt * source.of_step;
   const double whole = std::floor(owed / each);
   owed -= whole * each;
   return size_t(whole);
@@ -207,7 +207,7 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
     leave_patches(places, source, s);
     size_t wanted = room_left(s, world);
     wanted = std::min(wanted, source.rate > 0 ? take_owed(s, source, source.rate, particle_volume(world), dt)
-                                              : places.size());
+                                              : size_t(std::ceil(double(places.size()) * source.of_step)));
     places = some_of(places, world, source, s.poured, wanted, pushed_);
     std::vector<Vec3d> velocities;
     for (size_t i = 0; i < places.size(); ++i) {

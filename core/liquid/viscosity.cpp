@@ -422,19 +422,26 @@ int LiquidSolver::apply_viscosity(LiquidState& s, const LiquidWorld& world, doub
     const int b = int(i) + first_block;
     for (int c = 0; c < block_cells; ++c) {
       if (s.surface.block(b)[c] >= 0) continue;
-      // Mixtures are as thick as the mean of logarithms (Arrhenius 1887); where there are no particles, as
-      // those of the block.
-      uint32_t first = cells_.begin(b, c), last = cells_.end(b, c);
-      if (first == last) first = cells_.begin(b, 0), last = cells_.end(b, block_cells - 1);
       const float pace = thins ? rate.block(b)[c] : 0;
-      if (world.liquids.size() == 1 || first == last) {
+      if (world.liquids.size() == 1) {
         viscosity.block(b)[c] = thickness_at(world.liquids[0], pace);
         continue;
       }
+      // Mixtures are as thick as the mean of logarithms (Arrhenius 1887).
       double sum = 0;
-      for (uint32_t n = first; n < last; ++n)
-        sum += std::log(double(thickness_at(world.liquids[s.particles.liquid[n]], pace)) + 1e-12);
-      viscosity.block(b)[c] = float(std::exp(sum / (last - first)));
+      size_t count = 0;
+      const auto add = [&](uint32_t first, uint32_t last) {
+        for (uint32_t n = first; n < last; ++n, ++count)
+          sum += std::log(double(thickness_at(world.liquids[s.particles.liquid[n]], pace)) + 1e-12);
+      };
+      // Where there are no particles, as those of the block; where that has none either, as those around it,
+      // which have to be near: the surface was found from them.
+      add(cells_.begin(b, c), cells_.end(b, c));
+      if (!count) add(cells_.begin(b, 0), cells_.end(b, block_cells - 1));
+      for (int n = 0; n < 27 && !count; ++n)
+        if (const int nb = g.around(b)[n]; nb >= first_block)
+          add(cells_.begin(nb, 0), cells_.end(nb, block_cells - 1));
+      viscosity.block(b)[c] = count ? float(std::exp(sum / double(count))) : 0;
     }
   });
   hold_in_solids(s, world, dt);

@@ -6,6 +6,7 @@
 #include "shape/pose.h"
 #include "shape/shape.h"
 #include "shot/animate.h"
+#include "shot/pouring.h"
 #include "shot/clock.h"
 
 namespace pour {
@@ -129,11 +130,7 @@ void aim_pour(Shot& shot, const std::string& id, const Vec3d& target, double fil
 
 double seconds_of(const Shot& shot, const Clock& clock, const Pour& pour) {
   const double end = clock.shot_frame(clock.time(shot.film.frames + 1));  // where the last frame is over
-  double seconds = 0;
-  for (const FrameRange& r : pour.windows.list)
-    seconds += std::max(
-        0.0, clock.time_of_shot_frame(std::min(r.last + 1.0, end)) - clock.time_of_shot_frame(r.first));
-  return seconds * (pour.pulse_period > 0 ? pour.pulse_share : 1);
+  return clock.time_of_shot_frame(1 + pouring_frames(pour, 1, end));
 }
 
 }  // namespace pour

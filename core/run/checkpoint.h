@@ -43,13 +43,14 @@ class CheckpointReader {
   void take_all(void* data, size_t bytes);
   /// Refuses to go on where fewer bytes are left: before memory is taken for them.
   void expect(double bytes) const;
+  /// What is thrown where it does not fit the flow that reads it.
+  Fault unfit(const std::string& why) const;
 
  private:
   friend int read_checkpoint(const Run&, const std::vector<std::unique_ptr<Flow>>&);
   explicit CheckpointReader(const std::filesystem::path&);
   void get(void*, size_t);
   uint64_t sum();
-  Fault unfit(const std::string& why) const;
 
   std::filesystem::path file_;
   std::ifstream in_;

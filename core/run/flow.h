@@ -33,6 +33,9 @@ std::string in_words(const FlowRecord&);
 std::string amount_in_words(const FlowRecord&, double amount);
 std::string losses_in_words(const FlowRecord&);
 
+/// The numbers that fluids have now, by those that they had in an earlier run; -1: it is gone.
+using FluidNumbers = std::vector<int>;
+
 class Flow {
  public:
   virtual ~Flow() = default;
@@ -40,9 +43,11 @@ class Flow {
   virtual const char* name() const = 0;
   /// What there is at the very beginning. May be asked for again, and then forgets all that was.
   virtual void begin() = 0;
-  /// What there was at a frame of an earlier run, as far as its file knows. Throws Fault (Blame::shot) where
-  /// that is not enough.
-  virtual void begin_from(const StoredFrame&, const FlowRecord&, double time) = 0;
+  /// What there was at a frame of an earlier run, as far as its file knows. `numbers` as for renumber(). Throws
+  /// Fault (Blame::shot) where that is not enough.
+  virtual void begin_from(const StoredFrame&, const FlowRecord&, double time, const FluidNumbers& numbers) = 0;
+  /// After restore() from the checkpoint of a run whose fluids had other numbers.
+  virtual void renumber(const FluidNumbers&) {}
   /// Steps on to the time of a frame, s, from wherever it is; false where `stop` said so between two steps.
   /// Throws Fault (Blame::shot) where that would take far too many.
   virtual bool advance(int frame, double time, const StopAsked& stop) = 0;

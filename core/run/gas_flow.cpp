@@ -24,7 +24,7 @@ class GasFlow : public Flow {
     solver_.fill(state_, staging_.gas_world(0), staging_.fills(FluidKind::smoke, -1, 0), ledger_);
   }
 
-  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time) override {
+  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time, const FluidNumbers&) override {
     report_ = {}, substeps_ = iterations_ = 0;
     state_ = gas_from_frame(frame, staging_.gas_world(time), staging_.room_motions(time), solver_);
     state_.time = time;
@@ -39,7 +39,7 @@ class GasFlow : public Flow {
     while (state_.time < end - 1e-9) {
       if (stop && stop()) return false;
       const double from = state_.time, rest = end - from;
-      const double longest = longest_step(state_, staging_.gas_world(from), staging_.courant(), rest);
+      const double longest = longest_step(state_, staging_.gas_world_until(from, end), staging_.courant(), rest);
       if (!(rest / longest <= most_steps)) throw too_fast(where);
       const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
       if (!(steps <= most_steps)) throw piece_too_fast(where);
@@ -72,7 +72,8 @@ class GasFlow : public Flow {
 
   void save(CheckpointWriter& out) const override {
     const int blocks = state_.grid.blocks();
-    out.put(state_.time), out.put(ledger_), out.put(substeps_), out.put(iterations_), out.put(blocks);
+    out.put(state_.time), out.put(staging_.room_marks(state_.time)), out.put(ledger_), out.put(substeps_);
+    out.put(iterations_), out.put(report_.max_divergence), out.put(blocks);
     for (const BlockKey& k : state_.grid.keys()) out.put(k);
     if (!blocks) return;
     for (const Floats* f : fields(const_cast<GasState&>(state_)))
@@ -82,7 +83,11 @@ class GasFlow : public Flow {
   void restore(CheckpointReader& in) override {
     int blocks = 0;
     state_ = {}, report_ = {};
-    in.take(state_.time), in.take(ledger_), in.take(substeps_), in.take(iterations_), in.take(blocks);
+    uint64_t rooms = 0;
+    in.take(state_.time), in.take(rooms), in.take(ledger_), in.take(substeps_), in.take(iterations_);
+    in.take(report_.max_divergence), in.take(blocks);
+    if (!std::isfinite(state_.time)) throw in.unfit("is torn.");
+    if (rooms != staging_.room_marks(state_.time)) throw in.unfit("has smoke in other vessels, or elsewhere.");
     in.expect(double(blocks) * (sizeof(BlockKey) + fields(state_).size() * block_bytes));
     std::vector<BlockKey> keys(static_cast<size_t>(blocks));
     for (BlockKey& k : keys) in.take(k);

@@ -74,9 +74,11 @@ class LiquidFlow : public Flow {
     for (Part& part : parts_) fill(part, -1, 0);
   }
 
-  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time) override {
+  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time,
+                  const FluidNumbers& numbers) override {
     clear();
     Particles all = read_particles(frame);
+    renumber(all, numbers);
     // What each room holds, and then what is left.
     for (size_t i = parts_.size(); i-- > 0;) {
       Part& part = parts_[i];
@@ -88,6 +90,10 @@ class LiquidFlow : public Flow {
     }
     parts_.front().ledger = record.ledger;
     share_books();
+  }
+
+  void renumber(const FluidNumbers& numbers) override {
+    for (Part& part : parts_) renumber(part.state.particles, numbers);
   }
 
   bool advance(int frame, double end, const StopAsked& stop) override {
@@ -143,6 +149,16 @@ class LiquidFlow : public Flow {
   // More than this, and drops fly through each other before they feel each other.
   static constexpr double most_crossed_by_liquid = 2;
 
+  static void renumber(Particles& p, const FluidNumbers& numbers) {
+    for (uint8_t& liquid : p.liquid) {
+      const int now = liquid < numbers.size() ? numbers[liquid] : -1;
+      if (now < 0)
+        throw shot_fault("Liquid number " + std::to_string(int(liquid)) + " of the earlier run",
+                         "is not in this shot.", "Keep the fluids of that run; their order does not matter.");
+      liquid = uint8_t(now);
+    }
+  }
+
   void clear() {
     for (size_t i = 0; i < parts_.size(); ++i) parts_[i].clear(i, parts_.size());
   }
@@ -163,7 +179,7 @@ class LiquidFlow : public Flow {
     while (state.time < end - 1e-9) {
       if (stop && stop()) return false;
       const double from = state.time, rest = end - from;
-      const double longest = longest_step(state, world(part, from, from),
+      const double longest = longest_step(state, staging_.liquid_world_until(from, end, part.room),
                                           std::min(staging_.courant(), most_crossed_by_liquid), rest);
       if (!(rest / longest <= most_steps)) throw too_fast(where);
       const double steps =
@@ -210,10 +226,10 @@ class LiquidFlow : public Flow {
     }
   }
 
-  static void save(const Part& part, CheckpointWriter& out) {
+  void save(const Part& part, CheckpointWriter& out) const {
     const LiquidState& s = part.state;
     const int blocks = s.grid.blocks();
-    out.put(s.time), out.put(part.ledger), out.put(part.substeps), out.put(part.iterations),
+    out.put(s.time), out.put(staging_.room_mark(part.room, s.time)), out.put(s.filled), out.put(part.ledger), out.put(part.substeps), out.put(part.iterations),
         out.put(part.divergence);
     out.put(s.poured), out.put(uint32_t(s.owed.size()));
     for (const double v : s.owed) out.put(v);
@@ -228,9 +244,14 @@ class LiquidFlow : public Flow {
     if (solved) out.put_all(s.pressure.block(first_block), size_t(blocks) * block_bytes);
   }
 
-  static void restore(Part& part, CheckpointReader& in) {
+  void restore(Part& part, CheckpointReader& in) const {
     LiquidState& s = part.state;
-    in.take(s.time), in.take(part.ledger), in.take(part.substeps), in.take(part.iterations),
+    uint64_t room = 0;
+    in.take(s.time), in.take(room);
+    if (!std::isfinite(s.time)) throw in.unfit("is torn.");
+    if (room != staging_.room_mark(part.room, s.time))
+      throw in.unfit("has liquid in other vessels, or elsewhere.");
+    in.take(s.filled), in.take(part.ledger), in.take(part.substeps), in.take(part.iterations),
         in.take(part.divergence);
     uint32_t sources = 0;
     in.take(s.poured), in.take(sources);

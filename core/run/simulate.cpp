@@ -17,6 +17,7 @@
 #include "run/space.h"
 #include "run/staging.h"
 #include "run/start.h"
+#include "shot/out_of_range.h"
 
 namespace pour {
 namespace {
@@ -53,6 +54,7 @@ class Simulation {
         options_(options),
         staging_(run.shot, options.stop),
         flows_(flows_of(staging_, options.on_notice)) {
+    refuse_unsettled_ranges(run.shot);
     // A run holds what was computed with one cell size.
     if (options.resume && run.cell_size > 0 && run.cell_size != staging_.cell_size())
       throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
@@ -68,7 +70,7 @@ class Simulation {
         for (const auto& flow : flows_) flow->begin();
         finish_frame();
       } else {
-        begin_from_start(run_, flows_);
+        begin_from_start(run_, flows_, options_.on_notice);
         frame_ = run_.start.frame;
       }
     }
@@ -86,6 +88,7 @@ class Simulation {
       if (frame_ == run_.last_frame || due) keep_checkpoint();
     }
     settle_frame();
+    tell_of_books();
     run_.state = RunState::done;
     save_run(run_);
   }
@@ -122,6 +125,20 @@ class Simulation {
     run_.state = RunState::running, run_.message.clear(), run_.damage.clear();
     save_run(run_);
     started_ = last_checkpoint_ = seconds_now();
+  }
+
+  /// Says where the surface of a liquid shows more or less than was poured.
+  void tell_of_books() const {
+    constexpr double much = 0.01;
+    if (!options_.on_notice || run_.frames.empty()) return;
+    for (const FlowRecord& f : run_.frames.back().flows) {
+      const double off = f.ledger.poured > 0 ? f.ledger.numeric / f.ledger.poured : 0;
+      if (f.name != "liquid" || std::abs(off) <= much) continue;
+      char percent[16];
+      std::snprintf(percent, sizeof percent, "%.1f %%", 100 * std::abs(off));
+      options_.on_notice(std::string("The liquid shows ") + percent + (off > 0 ? " more" : " less") +
+                         " than was poured: its cells are coarse for where it flows. Finer cells are closer.");
+    }
   }
 
   void go_on_from_checkpoint() {
@@ -214,6 +231,7 @@ class Simulation {
 }  // namespace
 
 void check_can_run(const Shot& shot) {
+  refuse_unsettled_ranges(shot);
   const Staging staging(shot, Space(shot), Staging::For::looking);
   refuse_without_memory(staging, staging.estimate());
 }

@@ -5,8 +5,12 @@
 #include <map>
 
 #include "base/error.h"
+#include "base/file.h"
 #include "base/units.h"
 #include "run/arc.h"
+#include "shape/near_surface.h"
+#include "shape/thicken.h"
+#include "shot/pouring.h"
 
 namespace pour {
 namespace {
@@ -131,7 +135,9 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
                          "Take the track of its size away, or let it block.");
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
-      const LevelSet set(motion_.own(i, body.mesh), wall_cell);
+      Mesh own = motion_.own(i, body.mesh);
+      if (piece.thickens && !piece.holds) own = thickened(own, NearSurface(own).thinnest(), cell_size_);
+      const LevelSet set(own, wall_cell);
       const double volume = std::abs(body.mesh.volume());
       (piece.holds ? rooms_ : piece.blocks ? solids_ : drains_).push_back({set, i, volume});
       if (!piece.holds) continue;
@@ -337,15 +343,13 @@ void Staging::check_pace(const Pour& pour, const Source& source) const {
     throw too_fast("a frame where “" + pour.name + "” pours");
 }
 
-bool Staging::pours_at(const Pour& pour, double time) const {
-  // A frame's window ends where the next frame begins; the tiny allowance is for rounding of the time.
-  const double frame = clock().shot_frame(time) + tiny;
-  for (const FrameRange& r : pour.windows.list) {
-    if (frame < r.first || frame >= r.last + 1) continue;
-    if (pour.pulse_period <= 0) return true;
-    return std::fmod(frame - r.first, pour.pulse_period) < pour.pulse_share * pour.pulse_period;
-  }
-  return false;
+double Staging::poured_share(const Pour& pour, double from, double until) const {
+  // Steps end where frames do, as far as times can say that: what is less than this of a step is rounding.
+  constexpr double rounding = 1e-6;
+  const double first = clock().shot_frame(from), last = clock().shot_frame(until);
+  const double span = std::max(last - first, tiny);
+  const double share = pouring_frames(pour, first + tiny / 2, first + tiny / 2 + span) / span;
+  return share < rounding ? 0 : share > 1 - rounding ? 1 : share;
 }
 
 void Staging::set_room(Room& room, size_t piece, double from, double to) const {
@@ -399,13 +403,18 @@ Solid Staging::solid(const Wall& wall, const Shot& now, const Poses& start, cons
   return s;
 }
 
-void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double time, const Poses& start) const {
-  for (const Outlet& o : outlets_)
-    if (now.brings(now.pours[o.pour], kind) && pours_at(now.pours[o.pour], time))
-      w.sources.push_back(source(o, now, start)), w.sources.back().number = int(&o - outlets_.data());
+void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double from, double until,
+                          const Poses& start) const {
+  for (const Outlet& o : outlets_) {
+    if (!now.brings(now.pours[o.pour], kind)) continue;
+    const double share = poured_share(now.pours[o.pour], from, until);
+    if (share <= 0) continue;
+    w.sources.push_back(source(o, now, start));
+    w.sources.back().number = int(&o - outlets_.data()), w.sources.back().of_step = share;
+  }
 }
 
-GasWorld Staging::gas_world(double from, double to) const {
+GasWorld Staging::gas_world(double from, double to, double poured_until) const {
   const Shot now = motion_.at(from);
   const Shot then = motion_.any() && to > from ? motion_.at(to) : now;
   const Poses start = motion_.poses(now), end = motion_.any() && to > from ? motion_.poses(then) : start;
@@ -425,7 +434,7 @@ GasWorld Staging::gas_world(double from, double to) const {
     }
     w.rooms.push_back(std::move(room));
   }
-  add_sources(w, FluidKind::smoke, now, from, start);
+  add_sources(w, FluidKind::smoke, now, from, poured_until, start);
   for (Source& s : w.sources) {
     if (motion_.any()) set_motion(s, outlets_[size_t(s.number)], now, then, to - from);
     s.blows = s.blows || length(s.motion) > 0;
@@ -458,7 +467,29 @@ std::vector<int> Staging::liquid_rooms() const {
   return out;
 }
 
-LiquidWorld Staging::liquid_world(double from, double to, int room) const {
+uint64_t Staging::room_mark(int room, double time) const {
+  if (!room) return 0;
+  const size_t index = size_t(room) - 1, piece = rooms_[index].piece;
+  size_t before = 0;  // vessels of the same piece
+  while (before < index && rooms_[index - before - 1].piece == piece) ++before;
+  const Shot now = motion_.at(time);
+  const Pose pose = pose_of(now, now.pieces[piece]);  // in the world, also where it never moves
+  double numbers[14] = {double(before), pose.scale};
+  for (int a = 0; a < 3; ++a) {
+    numbers[2 + a] = pose.position[a];
+    for (int b = 0; b < 3; ++b) numbers[5 + 3 * a + b] = pose.turn.row[a][b];
+  }
+  return checksum(shot_.pieces[piece].id + "\n" +
+                  std::string(reinterpret_cast<const char*>(numbers), sizeof numbers));
+}
+
+uint64_t Staging::room_marks(double time) const {
+  uint64_t marks = rooms_.size();
+  for (size_t i = 0; i < rooms_.size(); ++i) marks = marks * 0x9E3779B97F4A7C15ull + room_mark(int(i) + 1, time);
+  return marks;
+}
+
+LiquidWorld Staging::liquid_world(double from, double to, double poured_until, int room) const {
   const Shot now = motion_.at(from), then = to > from ? motion_.at(to) : now;
   const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
   LiquidWorld w;
@@ -476,7 +507,7 @@ LiquidWorld Staging::liquid_world(double from, double to, int room) const {
     w.mixes_in.push_back(f.kind == FluidKind::liquid ? f.mixes_in : 0);
     w.colors.push_back({float(f.color.r), float(f.color.g), float(f.color.b)});
   }
-  add_sources(w, FluidKind::liquid, now, from, start);
+  add_sources(w, FluidKind::liquid, now, from, poured_until, start);
   std::erase_if(w.sources, [&](const Source& s) { return s.room != room; });
   for (Source& s : w.sources) set_liquid(s, outlets_[size_t(s.number)], now, then, to - from);
   return w;

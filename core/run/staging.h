@@ -48,13 +48,22 @@ class Staging {
   /// Where smoke starts that comes from every letter, as things stand at frame 1.
   std::vector<Seed> seeds() const;
   /// The world of each flow for a step from one time to another, s: solids at both ends of it, forces and the
-  /// sources that pour at its beginning.
-  GasWorld gas_world(double from, double to) const;
+  /// sources that pour within it, each with its share of the step.
+  GasWorld gas_world(double from, double to) const { return gas_world(from, to, to); }
+  /// As things stand at a time, with all sources that pour until another one: what a step may be as long as.
+  GasWorld gas_world_until(double time, double until) const { return gas_world(time, time, until); }
   GasWorld gas_world(double time) const { return gas_world(time, time); }
   /// Of the space around the rooms (0), or of one of them, in its own space.
-  LiquidWorld liquid_world(double from, double to, int room) const;
+  LiquidWorld liquid_world(double from, double to, int room) const { return liquid_world(from, to, to, room); }
+  LiquidWorld liquid_world_until(double time, double until, int room) const {
+    return liquid_world(time, time, until, room);
+  }
   /// The space around the rooms, and every room that liquid is poured into.
   std::vector<int> liquid_rooms() const;
+  /// Tells the vessels of a shot, each by its piece, its place in it and how it stands at a time, from those of
+  /// another one.
+  uint64_t room_mark(int room, double time) const;
+  uint64_t room_marks(double time) const;  // of all of them
   /// What is filled after one time and until another; at the very beginning after a time below 0.
   std::vector<Source> fills(FluidKind, double after, double until) const;
   /// A step from this time, at most `longest` seconds, in which no piece that blocks moves further than
@@ -94,10 +103,13 @@ class Staging {
   void add_piece_source(size_t pour, const Space&, double wall_cell, const StopAsked&);
   void add_outlet(Outlet);
   void check_pace(const Pour&, const Source&) const;
-  bool pours_at(const Pour&, double time) const;
+  GasWorld gas_world(double from, double to, double poured_until) const;
+  LiquidWorld liquid_world(double from, double to, double poured_until, int room) const;
+  /// The share of a time span in which a pour pours; of a moment, 1 or 0.
+  double poured_share(const Pour&, double from, double until) const;
   /// What all flows see alike.
   void set_world(World&, const Shot& now, const Poses& start, const Poses& end) const;
-  void add_sources(World&, FluidKind, const Shot& now, double time, const Poses&) const;
+  void add_sources(World&, FluidKind, const Shot& now, double from, double until, const Poses&) const;
   Source source(const Outlet&, const Shot& now, const Poses&) const;
   static void set_palette(Palette&, const Outlet&, const Pour&);
   /// All that comes out of a pour of liquid at once is its rate: rooms are full at the same time.

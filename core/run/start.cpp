@@ -42,6 +42,20 @@ bool is_same_space(const Shot& a, const Space& in_a, const Shot& b, const Space&
          rooms(a, in_a) == rooms(b, in_b);
 }
 
+FluidNumbers numbers_now(const Shot& earlier, const Shot& now) {
+  FluidNumbers out;
+  for (const Fluid& old : earlier.fluids) {
+    const Fluid* same = now.fluid(old.id);
+    out.push_back(same && same->kind == old.kind ? int(same - now.fluids.data()) : -1);
+  }
+  return out;
+}
+
+bool is_poured(const Shot& shot, const Fluid& fluid) {
+  return std::any_of(shot.pours.begin(), shot.pours.end(),
+                     [&](const Pour& p) { return p.fluid.id == fluid.id; });
+}
+
 }  // namespace
 
 RunStart start_from_text(const std::string& text) {
@@ -81,12 +95,11 @@ void check_start(const Run& run) {
       !is_same_space(earlier.shot, Space(earlier.shot), run.shot, space))
     throw shot_fault(place_of(start), "has smoke in other bounds or letters than this shot.",
                      "Keep its letters, turn “Fit the bounds” off and set those of that run.");
-  for (size_t i = 0; i < earlier.shot.fluids.size(); ++i) {
-    const Fluid& old = earlier.shot.fluids[i];
-    if (earlier.shot.brings(old.kind) && (i >= run.shot.fluids.size() || run.shot.fluids[i].kind != old.kind))
-      throw shot_fault(place_of(start), "has “" + old.name + "”, which this shot has not at its place.",
-                       "Keep the fluids of that run, in their order; new ones come after them.");
-  }
+  const FluidNumbers numbers = numbers_now(earlier.shot, run.shot);
+  for (size_t i = 0; i < numbers.size(); ++i)
+    if (const Fluid& old = earlier.shot.fluids[i]; numbers[i] < 0 && is_poured(earlier.shot, old))
+      throw shot_fault(place_of(start), "has “" + old.name + "” (" + old.id + "), which this shot has not.",
+                       "Keep the fluids of that run, with their ids; their order does not matter.");
 }
 
 void take_over_frames(Run& run) {
@@ -104,21 +117,32 @@ void take_over_frames(Run& run) {
   }
 }
 
-void begin_from_start(const Run& run, const std::vector<std::unique_ptr<Flow>>& flows) {
+void begin_from_start(const Run& run, const std::vector<std::unique_ptr<Flow>>& flows,
+                      const std::function<void(const std::string&)>& notice) {
   const Run earlier = earlier_run(run);
   const FrameRecord* record = earlier.record(run.start.frame);
   if (!record) throw shot_fault(place_of(run.start), "is not there any more.", "Start a new run.");
+  const FluidNumbers numbers = numbers_now(earlier.shot, run.shot);
+  std::string why = "its checkpoint is missing";
   if (has_checkpoint(earlier)) try {
       const int frame = read_checkpoint(earlier, flows);
       const bool exact = std::all_of(flows.begin(), flows.end(), [&](const auto& flow) {
         return std::abs(flow->time() - record->time) < 1e-9;
       });
-      if (frame == run.start.frame && exact) return;
-    } catch (const Fault&) {  // of other flows, or torn: the frame is left
+      if (frame == run.start.frame && exact) {
+        for (const auto& flow : flows) flow->renumber(numbers);
+        return;
+      }
+      why.clear();  // it is of another frame
+    } catch (const Fault& f) {  // of other flows or vessels, or torn: the frame is left
+      why = f.problem.starts_with("has ") ? "the vessels of the two shots differ" : "its checkpoint " + f.problem;
     }
+  if (notice && !why.empty() && run.start.frame == earlier.newest_frame())
+    notice(place_of(run.start) + " is taken from its file, for " + why +
+           ": what follows is close to that run's own way, not the same.");
   check_frame(earlier.stored_frame(run.start.frame));
   for (const auto& flow : flows)
-    flow->begin_from(earlier.stored_frame(run.start.frame), record->flow(flow->name()), record->time);
+    flow->begin_from(earlier.stored_frame(run.start.frame), record->flow(flow->name()), record->time, numbers);
 }
 
 }  // namespace pour

@@ -79,6 +79,7 @@ struct Source {
   /// How much of what it pours it pours here at this time, 0 to 1.
   double patch(const Vec3d&, double time) const;
   int number = 0;       // of the source, the same in all steps
+  double of_step = 1;   // the share of the step in which it pours
   Vec3d motion{};       // of what it comes out of, as far as it is taken along, m/s
   double spread = 0;    // rad; of smoke in patches
   double outwards = 0;  // m/s along its normals, besides; of smoke only where its shape faces

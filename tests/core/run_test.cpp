@@ -1,6 +1,8 @@
 // Runs on disk: records, frames, checkpoints, and going on where one stopped.
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+
+#include <atomic>
 #include <unistd.h>
 
 #include <cstring>
@@ -219,6 +221,29 @@ TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
   ASSERT_EQ(again.frames.size(), 6u);
   for (size_t i = 0; i < 6; ++i)
     EXPECT_EQ(again.frames[i].smoke().ledger.in_shot, whole.frames[i].smoke().ledger.in_shot);
+}
+
+// What a record says of a frame does not depend on where its run was stopped on the way to it.
+TEST_F(Runs, StoppedWithinFramesTheirRecordsAreTheSame) {
+  Shot s = find_recipe("tea-fills-a-word").make("OK");  // two letters, which come to a frame one after the other
+  s.run.detail = Detail::custom, s.run.cell_size = 0.009, s.film.frames = 4;
+  s.pours[0].rate = 2e-4;
+  save_shot(s, folder / "shot.pour");
+  pour::Run whole = create_run(folder / "shot.pour", s);
+  simulate(whole, {});
+  for (int after = 1; after < 12; after += 2) {
+    pour::Run parts = create_run(folder / "shot.pour", s);
+    std::atomic<int> asked = 0;
+    simulate(parts, {.stop = [&] { return asked++ >= after; }});
+    pour::Run again = load_run(parts.folder);
+    simulate(again, {.resume = true});
+    ASSERT_EQ(again.frames.size(), whole.frames.size()) << after;
+    for (size_t i = 0; i < whole.frames.size(); ++i) {
+      FrameRecord a = again.frames[i], b = whole.frames[i];
+      a.wall = b.wall = a.peak_rss = b.peak_rss = 0;
+      EXPECT_EQ(record_as_json(a), record_as_json(b)) << after;
+    }
+  }
 }
 
 // What the shot is for: nothing of a letter stays empty, its feet and corners included.

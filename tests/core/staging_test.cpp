@@ -1,6 +1,7 @@
 // From a shot to the solver's world: cells, bounds, vessels, sources and their times.
 #include "run/staging.h"
 #include "run/arc.h"
+#include "run/flow.h"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -13,6 +14,7 @@
 #include "run/space.h"
 #include "shape/fonts.h"
 #include "shape/placed.h"
+#include "shot/pouring.h"
 #include "shot/recipes.h"
 
 using namespace pour;
@@ -328,5 +330,66 @@ TEST(Staging, APourPoursAsLongAsWhatIsFilmedTakes) {
   s.film.capture = 240;  // ten times as slow: all of the film is a fifth of a second
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 0.2, 1e-9);
   p.pulse_period = 4, p.pulse_share = 0.25;
-  EXPECT_NEAR(seconds_of(s, Clock(s), p), 0.05, 1e-9);
+  EXPECT_NEAR(seconds_of(s, Clock(s), p), 1.8 / 24, 1e-9) << "one whole pulse, and 0.8 frames of the second";
+}
+
+// What a pour brings is its rate times the time in which it pours, whatever the steps are.
+
+namespace {
+
+/// What came out of the only pour of a shot, and what its windows and pulses say, m³ or kg.
+std::pair<double, double> poured(const Shot& shot, double rate) {
+  const Staging staging(shot);
+  const auto flows = flows_of(staging);
+  for (const auto& flow : flows) flow->begin();
+  for (int f = 2; f <= shot.film.frames + 1; ++f)
+    for (const auto& flow : flows) flow->advance(f, staging.clock().time(f), {});
+  return {flows.front()->measure().ledger.poured, rate * seconds_of(shot, staging.clock(), shot.pours[0])};
+}
+
+}  // namespace
+
+TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
+  Shot tea = find_recipe("tea-into-a-bowl").make();
+  tea.run.detail = Detail::custom;
+  tea.pours[0].windows = {{{2, 3}, {5, 5}}}, tea.pours[0].rate = 1e-4;
+  struct Case {
+    double fps, capture, cell;
+    int period;
+    double share;
+  };
+  for (const Case& c : {Case{24, 0, 0.004, 0, 0}, {25, 0, 0.007, 0, 0}, {60, 0, 0.005, 2, 0.25},
+                        {23.976, 59, 0.006, 0, 0}, {24, 100, 0.005, 2, 0.3}, {24, 7, 0.007, 0, 0},
+                        {12, 5, 0.006, 1, 0.4}}) {
+    Shot s = tea;
+    s.film.fps = c.fps, s.film.capture = c.capture, s.run.cell_size = c.cell;
+    s.pours[0].pulse_period = c.period, s.pours[0].pulse_share = c.share;
+    s.film.frames = int(std::ceil(5.2 * (c.capture > 0 ? c.capture / c.fps : 1))) + 1;
+    const auto [came, said] = poured(s, s.pours[0].rate);
+    const double particle = std::pow(c.cell, 3) / 8;
+    EXPECT_NEAR(came, said, std::max(0.005 * said, particle * 1.01)) << c.fps << " " << c.capture << " " << c.cell;
+    EXPECT_GT(said, 20 * particle);
+  }
+}
+
+TEST(Pours, PulsesOfSmokeBringTheirShare) {
+  Shot s = find_recipe("rising-smoke").make();
+  s.run.detail = Detail::custom, s.run.cell_size = 0.02, s.film.frames = 6;
+  s.pours[0].windows = {{{1, 6}}}, s.pours[0].patchiness = 0;
+  const double steady = poured(s, 1).first;
+  for (const double share : {0.1, 0.35, 0.8}) {
+    s.pours[0].pulse_period = 1, s.pours[0].pulse_share = share;
+    EXPECT_NEAR(poured(s, 1).first / steady, share, 0.005 * share) << "a step here is a frame long";
+  }
+}
+
+TEST(Pours, AreCountedWithTheirWindowsAndPulses) {
+  Pour p;
+  p.windows = {{{2, 3}, {6, 9}}};
+  EXPECT_DOUBLE_EQ(pouring_frames(p, 1, 100), 6);
+  EXPECT_DOUBLE_EQ(pouring_frames(p, 3.5, 6.25), 0.75);
+  EXPECT_DOUBLE_EQ(pouring_frames(p, 4, 6), 0);
+  p.pulse_period = 3, p.pulse_share = 0.5;  // from 2 to 3.5, from 6 to 7.5, from 9 to 10
+  EXPECT_DOUBLE_EQ(pouring_frames(p, 1, 100), 1.5 + 1.5 + 1);
+  EXPECT_DOUBLE_EQ(pouring_frames(p, 7, 9.5), 0.5 + 0.5);
 }
