@@ -205,6 +205,12 @@ struct Crowds {
   }
 };
 
+/// By how much its particles are more (above 0) or fewer than fill the space within its surface.
+float looseness(const LiquidState& s) {
+  if (s.filled.cells < 1) return 0;
+  return float((double(s.particles.size()) / 8 - s.filled.volume - s.filled.drops) / s.filled.volume);
+}
+
 }  // namespace
 
 void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
@@ -218,6 +224,14 @@ void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
   const BlockGrid& g = s.grid;
   const Inside inside{s};
   const float share = float(1 - std::exp(-dt / settling));
+  // Where strokes are a few cells wide, nearly all cells lie beside walls or the surface, and what they let pass
+  // adds up: all of the liquid together closes up, too, until its surface holds what its particles are.
+  // What would part or close up the other way has to wait meanwhile.
+  constexpr double settling_of_all = 0.005;  // s
+  constexpr float usual_of_all = 0.001f, most_of_all = 0.1f, much = 0.01f;
+  const float loose = std::clamp(beyond(looseness(s), usual_of_all), -most_of_all, most_of_all);
+  const float all = loose * float(1 - std::exp(-dt / settling_of_all));
+  const float against = 1 - std::min(1.f, std::abs(loose) / much);
   Floats rhs(g.size());
   std::vector<float> most(size_t(g.blocks()), 0);
   parallel_for(size_t(g.blocks()), [&](size_t i) {
@@ -237,7 +251,9 @@ void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
                   mean = beyond(crowds->mean(c), usual_mean);
       float crowd = beyond(here, usual(room));
       if (std::abs(mean) > std::abs(crowd)) crowd = mean;
-      rhs.block(b)[c] = crowd * share * room, most[i] = std::max(most[i], std::abs(crowd));
+      if (crowd * loose < 0) crowd *= against;
+      rhs.block(b)[c] = (crowd * share + all) * room;
+      most[i] = std::max({most[i], std::abs(crowd), std::abs(all)});
     }
   });
   for (Floats& f : shift_) f.resize(0);
