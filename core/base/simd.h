@@ -7,6 +7,9 @@
 
 namespace pour {
 
+/// What Embree is told: wider instructions, where a machine has them, would give other bits.
+inline constexpr const char* ray_instructions = "isa=avx2";
+
 typedef float v8 __attribute__((vector_size(32)));
 typedef double v8d __attribute__((vector_size(64)));
 typedef int32_t v8i __attribute__((vector_size(32)));

@@ -7,11 +7,12 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "base/simd.h"
 
 namespace pour {
 
 struct NearSurface::Kept {
-  RTCDevice device = rtcNewDevice(nullptr);
+  RTCDevice device = rtcNewDevice(ray_instructions);
   RTCScene scene = rtcNewScene(device);
   Mesh mesh;
 };

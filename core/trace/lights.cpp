@@ -299,6 +299,12 @@ StudioLights::StudioLights(const Look& look, const Camera& camera, const View& v
     else
       fills.push_back({rgb(color_of(l)) * (float(l.strength) * usual), int(i)});
   }
+  strength_.assign(look.lights.size() + 1, 1);
+  const auto is_as_strong = [&](int number, const Vec3f& light) {
+    strength_[size_t(number) + 1] = std::max({light.x, light.y, light.z});
+  };
+  for (const auto& l : lights) is_as_strong(l->number, l->irradiance);
+  for (const Fill& f : fills) is_as_strong(f.number, f.light);
   if (backdrop_ == Backdrop::picture) picture_ = unpack_picture(look.picture.bytes, "Picture behind");
   const auto is_near = [](const auto& l) { return dynamic_cast<const Bulb*>(l.get()) != nullptr; };
   if (std::none_of(lights.begin(), lights.end(), is_near))

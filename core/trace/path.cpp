@@ -23,8 +23,16 @@ void PathTracer::Path::add(const Vec3f& l, bool asked_for, int number) {
   Vec3f more = left * l;
   const float most = largest(more);
   if (!std::isfinite(most)) return;
-  const float limit = !scattered ? 1e30f : asked_for ? brightest : brightest_by_chance;
-  if (most > limit) more = more * (limit / most);
+  if (scattered) {
+    pixel.receives += std::min(1.f, largest(left));
+    const float limit = (asked_for ? brightest : brightest_by_chance) * scene.lights.strength(number);
+    if (most > limit) {
+      const Vec3f kept = more * (limit / most);
+      pixel.cut += more - kept;
+      if (of_lights) of_lights[scene.set.look.lights.size() + 1 + size_t(number + 1)] += more - kept;
+      more = kept;
+    }
+  }
   light += more;
   if (of_lights) of_lights[number + 1] += more;
 }

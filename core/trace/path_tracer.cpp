@@ -7,6 +7,7 @@
 #include <type_traits>
 
 #include "base/parallel.h"
+#include "trace/given_back.h"
 #include "trace/path.h"
 
 namespace pour {
@@ -45,7 +46,7 @@ PathTracer::PathTracer(TracedSet set, int width, int height, bool each_light)
       pixels_(size_t(width) * size_t(height)) {
   if (!each_light) return;
   kept_lights_ = 1 + scene_->set.look.lights.size();
-  of_lights_.resize(kept_lights_ * pixels_.size());
+  of_lights_.resize(2 * kept_lights_ * pixels_.size());
 }
 PathTracer::~PathTracer() = default;
 PathTracer::PathTracer(PathTracer&&) noexcept = default;
@@ -95,9 +96,12 @@ bool PathTracer::add(int samples, const std::function<bool()>& keep_going) {
           stopped = true;
           return;
         }
-        for (int x = 0; x < width_; ++x) {
+        for (int x = 0; x < width_ && !stopped; ++x) {
+          // Asked within a row, too: it may take seconds through fine smoke.
+          constexpr int often = 32;  // pixels
+          if (x % often == often - 1 && keep_going && !keep_going()) stopped = true;
           const size_t i = y * size_t(width_) + size_t(x);
-          Vec3f* kept = kept_lights_ ? &of_lights[i * kept_lights_] : nullptr;
+          Vec3f* kept = kept_lights_ ? &of_lights[i * 2 * kept_lights_] : nullptr;
           for (int n = samples_; n < samples_ + samples; ++n) trace(x, int(y), n, more[i], kept, rays[y]);
         }
       },
@@ -148,6 +152,13 @@ Grainy PathTracer::grainy() const {
   return g;
 }
 
+std::vector<float> PathTracer::receiving() const {
+  std::vector<float> out;
+  out.reserve(pixels_.size());
+  for (const Pixel& p : pixels_) out.push_back(p.receives);
+  return out;
+}
+
 Image PathTracer::picture(bool without_grain) const {
   Image out{width_, height_, std::vector<float>(3 * pixels_.size())};
   if (without_grain && samples_ >= 2) {
@@ -158,6 +169,11 @@ Image PathTracer::picture(bool without_grain) const {
       for (int c = 0; c < 3; ++c) out.rgb[3 * i + size_t(c)] = l[c];
     }
   }
+  std::vector<Vec3f> cut;
+  for (const Pixel& p : pixels_) cut.push_back(p.cut / float(std::max(1, samples_)));
+  cut = given_back(cut, receiving(), width_, height_);
+  for (size_t i = 0; i < pixels_.size(); ++i)
+    for (int c = 0; c < 3; ++c) out.rgb[3 * i + size_t(c)] += cut[i][c];
   const Look& look = scene_->set.look;
   const float exposure = float(std::exp2(look.exposure));
   for (float& v : out.rgb) v *= exposure;
@@ -177,24 +193,25 @@ std::vector<float> PathTracer::alpha() const {
 
 float PathTracer::noise() const {
   double deviation = 0, all = 0;
-  const float n = float(samples_);
+  const float n = float(samples_), exposure = float(std::exp2(scene_->set.look.exposure));
   for (const Pixel& p : pixels_) {
     const Vec3f light = (p.light[0] + p.light[1]) / n;
     const Vec3f variance = max(Vec3f{}, p.light_squared / n - light * light) / std::max(1.f, n - 1);
     // What is brighter than white is shown as white.
     deviation += std::sqrt(double(brightness(variance))) *
-                 double(std::min(1.f, 1 / std::max(1e-6f, brightness(light))));
-    all += double(std::min(1.f, brightness(light)));
+                 double(std::min(exposure, 1 / std::max(1e-6f, brightness(light))));
+    all += double(std::min(1.f, exposure * brightness(light)));
   }
   return all > 0 ? float(deviation / all) : 0;
 }
 
 std::vector<Image> PathTracer::of_lights(bool without_grain) const {
   const size_t n = pixels_.size();
-  std::vector<std::vector<Vec3f>> mean(kept_lights_, std::vector<Vec3f>(n));
+  std::vector<std::vector<Vec3f>> mean(kept_lights_, std::vector<Vec3f>(n)), cut = mean;
   for (size_t k = 0; k < kept_lights_; ++k)
     for (size_t i = 0; i < n; ++i)
-      mean[k][i] = of_lights_[i * kept_lights_ + k] / float(std::max(1, samples_));
+      for (auto* part : {&mean, &cut})
+        (*part)[k][i] = of_lights_[(2 * i + (part == &cut)) * kept_lights_ + k] / float(std::max(1, samples_));
   std::vector<Image> out;
   if (without_grain && samples_ >= 2 && kept_lights_) {
     out = denoised_alike(grainy(), std::move(mean));
@@ -204,6 +221,12 @@ std::vector<Image> PathTracer::of_lights(bool without_grain) const {
       for (const Vec3f& v : one) image.rgb.insert(image.rgb.end(), {v.x, v.y, v.z});
       out.push_back(std::move(image));
     }
+  }
+  const std::vector<float> weight = receiving();
+  for (size_t k = 0; k < kept_lights_; ++k) {
+    const std::vector<Vec3f> back = given_back(cut[k], weight, width_, height_);
+    for (size_t i = 0; i < n; ++i)
+      for (int c = 0; c < 3; ++c) out[k].rgb[3 * i + size_t(c)] += back[i][c];
   }
   const float exposure = float(std::exp2(scene_->set.look.exposure));
   for (Image& image : out)

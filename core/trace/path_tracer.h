@@ -86,8 +86,10 @@ struct DataPasses {
 /// by chance, weighed by the power heuristic (Veach & Guibas 1995); behind clear bodies they are met by
 /// chance alone. Small ones (within 4° around their middle, and spots) are asked for alone; through clear
 /// bodies their light goes straight, with what is mirrored and absorbed on its way: an approximation that
-/// leaves out that they are bent. What comes to a point after it was scattered is cut off at `brightest`
-/// (`brightest_by_chance` where its light could not be asked for), and a path ends after `longest` turns. In
+/// leaves out that they are bent. Light that was scattered is cut off at `brightest` times the strength of its
+/// light (`brightest_by_chance` where that could not be asked for), and what was cut off comes back spread over
+/// the surfaces around (given_back.h): pictures are linear in the strengths of lights. A path ends after
+/// `longest` turns. In
 /// cloudy liquid lights are asked for through its surface as if that were flat as far as light comes in it.
 /// What moves is seen where it is at a moment while the shutter is open, by chance.
 /// Bit-equal at any number of threads.
@@ -133,15 +135,18 @@ class PathTracer {
     Vec3f color, normal;
     float depth = 0, color_squared = 0, depth_squared = 0, met = 0;
     float through = 0;  // of the backdrop that is seen
+    Vec3f cut;          // of light, from paths that brought too much
+    float receives = 0;  // how much scattered light is shown of what comes, summed over all that came
   };
   struct Path;
   Grainy grainy() const;
+  std::vector<float> receiving() const;
   void trace(int x, int y, int sample, Pixel&, Vec3f* of_lights, uint64_t& rays) const;
 
   std::unique_ptr<Scene> scene_;
   int width_, height_, samples_ = 0;
   std::vector<Pixel> pixels_;
-  size_t kept_lights_ = 0;  // a pixel: backdrop and each light
+  size_t kept_lights_ = 0;  // a pixel: backdrop and each light; as much again for what was cut off from each
   std::vector<Vec3f> of_lights_;
   uint64_t rays_ = 0;
 };

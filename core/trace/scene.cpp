@@ -7,6 +7,7 @@
 #include "base/error.h"
 #include "base/noise.h"
 #include "base/parallel.h"
+#include "base/simd.h"
 
 namespace pour {
 namespace {
@@ -54,7 +55,7 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
       floor(set.look.floor_kind == FloorKind::glossy ? Substance::coated : Substance::matte, floor_roughness,
             1.5f),
       under_liquid(Substance::matte, 1, 1.5f) {
-  device = rtcNewDevice(nullptr);
+  device = rtcNewDevice(ray_instructions);
   scene = rtcNewScene(device);
   for (const TracedBody& body : set.bodies) {
     turns_.emplace_back(body.pose);

@@ -17,6 +17,7 @@
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 #include "trace/cloudy.h"
+#include "trace/given_back.h"
 #include "trace/lights.h"
 #include "trace/path_tracer.h"
 #include "trace/traced_set.h"
@@ -236,6 +237,68 @@ TEST(Light, PassesOfTheLightsAddUp) {
   EXPECT_NE(t.of_lights(true)[1].rgb, t.of_lights()[1].rgb) << "their grain is taken out too";
 }
 
+namespace {
+
+/// A ball of glass on a white plate, which gathers light that paths seldom meet.
+TracedSet gathering(double box, double sun) {
+  Light a = light(LightKind::soft_box, box), b = light(LightKind::sun, sun);
+  a.id = "box", a.yaw = -50 * degree, a.pitch = 35 * degree, b.id = "sun", b.yaw = 60 * degree;
+  b.pitch = 50 * degree;
+  TracedSet s = plate({a, b});
+  s.camera.pitch = 35 * degree, s.camera.distance = 3, s.look.backdrop = Backdrop::transparent;
+  Mesh ball = ball_mesh(0.25);
+  ball.place({{}, {0, 0.26, 0}, 1});
+  s.bodies.push_back(body(std::move(ball), Substance::glass, {1, 1, 1}));
+  return s;
+}
+
+double sum_of(const Image& image) {
+  double sum = 0;
+  for (const float v : image.rgb) sum += double(v);
+  return sum;
+}
+
+}  // namespace
+
+// Light adds up, however bright it is: what a cut-off takes from paths that bring too much has to be in proportion
+// to the light, and to come back.
+TEST(Light, IsLinear) {
+  const auto pass = [](double strength) {
+    PathTracer t(gathering(strength, 0.3), 24, 24, true);
+    t.add(512);
+    return sum_of(t.of_lights()[1]) / strength;
+  };
+  const double usual_strength = pass(0.6);
+  for (const double strength : {0.06, 100.0}) EXPECT_NEAR(pass(strength) / usual_strength, 1, 0.02) << strength;
+  TracedSet twice = gathering(1.2, 0.6);
+  twice.look.exposure = -1;
+  const Image once = traced(gathering(0.6, 0.3), 24, 64), same = traced(std::move(twice), 24, 64);
+  for (size_t i = 0; i < once.rgb.size(); ++i)
+    ASSERT_NEAR(same.rgb[i], once.rgb[i], 0.01f * once.rgb[i] + 1e-5f);
+}
+
+// As much comes back as was cut off, on surfaces alone, and in proportion.
+TEST(Light, ThatWasCutOffComesBack) {
+  constexpr int w = 60, h = 400;
+  std::vector<Vec3f> cut(w * h);
+  std::vector<float> weight(w * h);
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) weight[size_t(y * w + x)] = x < 30 ? 1.f + float(y % 3) : 0.f;
+  cut[200 * w + 29] = {100, 20, 3}, cut[0] = {7, 7, 7};
+  const std::vector<Vec3f> back = given_back(cut, weight, w, h);
+  Vec3d sum;
+  for (size_t i = 0; i < back.size(); ++i) {
+    sum += to<double>(back[i]);
+    if (weight[i] == 0) {
+      ASSERT_EQ(back[i].x, 0) << "nothing lies there that light could fall on";
+    }
+  }
+  EXPECT_NEAR(sum.x, 107, 0.1);
+  EXPECT_NEAR(sum.z, 10, 0.01);
+  for (Vec3f& v : cut) v = v * 3.f;
+  EXPECT_NEAR(given_back(cut, weight, w, h)[201 * w + 20].x, 3 * back[201 * w + 20].x, 1e-5f);
+}
+
 // Saunderson 1942 and van de Hulst 1980: a deep body of cloudy liquid in a room that is equally bright all
 // round is seen in its colour, with the 2 % that its surface mirrors (Fresnel); whether the room is met by
 // chance, or is a picture that is asked for through the surface.
@@ -405,7 +468,19 @@ TEST_F(Lights, BadPicturesAreToldOf) {
   write_whole(folder / "torn.png", "\x89PNG\r\n\x1a\n and then nothing");
   write_whole(folder / "text.exr", "no picture");
   write_picture(folder / "nan.exr", 4, 4, 3, [](int x, int, int) { return x == 2 ? NAN : 1.f; });
-  for (const char* name : {"torn.png", "text.exr", "nan.exr", "missing.png"}) {
+  const auto odd = unpack_picture(picture_file(folder / "nan.exr").bytes, "");
+  EXPECT_EQ(odd->at(2, 1)[0], 0) << "what is no number is no light";
+  EXPECT_EQ(odd->at(1, 1)[0], 1);
+  EXPECT_EQ(odd->mended, 12u) << "counted, also once it is packed";
+  {
+    OIIO::ImageSpec depth(2, 2, 1, OIIO::TypeDesc::FLOAT);
+    depth.channelnames = {"Z"};
+    const auto out = OIIO::ImageOutput::create("depth.exr");
+    const float values[4] = {1, 2, 3, 4};
+    ASSERT_TRUE(out->open((folder / "depth.exr").string(), depth));
+    ASSERT_TRUE(out->write_image(OIIO::TypeDesc::FLOAT, values) && out->close());
+  }
+  for (const char* name : {"torn.png", "text.exr", "depth.exr", "missing.png"}) {
     try {
       (void)read_picture(folder / name);
       ADD_FAILURE() << name;
