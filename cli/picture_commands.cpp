@@ -65,6 +65,7 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
   d.gaps = o.hold ? Gaps::hold : Gaps::refuse;
   d.progress = [&job](int done, int of) { return job.show(done, of); };
   d.keep_going = [&job] { return !job.asked_to_stop(); };
+  d.notice = [&job](const std::string& text) { job.say(text); };
   return d;
 }
 

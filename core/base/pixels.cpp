@@ -4,7 +4,9 @@
 #include <OpenImageIO/imageio.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <cstdlib>
 
 #include "base/error.h"
 #include "base/file.h"
@@ -19,6 +21,23 @@ Fault no_picture(const std::string& where, const std::string& why) {
                     "Choose a PNG, JPEG, TIFF, HDR or EXR file.");
 }
 
+constexpr const char* mended_tag = "easy_pour:mended";
+
+/// The channels of red, green and blue, the same one three times where there is just a brightness.
+std::array<int, 3> colors_in(const OIIO::ImageSpec& spec, const std::string& where) {
+  const auto named = [&](std::initializer_list<std::string_view> names) {
+    for (int c = 0; c < spec.nchannels; ++c)
+      for (const std::string_view name : names)
+        if (spec.channelnames[size_t(c)] == name) return c;
+    return -1;
+  };
+  const std::array<int, 3> rgb{named({"R", "r", "red"}), named({"G", "g", "green"}), named({"B", "b", "blue"})};
+  if (rgb[0] >= 0 && rgb[1] >= 0 && rgb[2] >= 0) return rgb;
+  const int grey = named({"Y", "y", "I", "L"});
+  if (grey < 0) throw no_picture(where, "it has no colours, only " + spec.channelnames[0]);
+  return {grey, grey, grey};
+}
+
 /// First picture of a reader as four linear floats a pixel.
 Pixels pixels_of(OIIO::ImageInput& in, const std::string& where) {
   const OIIO::ImageSpec& spec = in.spec();
@@ -31,10 +50,11 @@ Pixels pixels_of(OIIO::ImageInput& in, const std::string& where) {
                      "Make it smaller first; " + std::to_string(longest_kept) + " pixels a side are kept.");
   const bool linear = spec.format.is_floating_point();
   const int all = spec.nchannels, alpha = spec.alpha_channel;
-  const bool grey = all < 3;
+  const std::array<int, 3> color = colors_in(spec, where);
   // Rows are made smaller as they come, so that large ones never stand in memory whole.
   const int step = std::max(1, (std::max(spec.width, spec.height) + longest_kept - 1) / longest_kept);
   Pixels out{(spec.width + step - 1) / step, (spec.height + step - 1) / step, {}};
+  out.mended = size_t(std::atoll(std::string(spec.get_string_attribute(mended_tag)).c_str()));
   out.rgba.assign(4 * size_t(out.width) * size_t(out.height), 0.f);
   std::vector<float> row(size_t(spec.width) * size_t(all)), weight(size_t(out.width));
   const bool apart = spec.get_int_attribute("oiio:UnassociatedAlpha", 0);
@@ -46,8 +66,7 @@ Pixels pixels_of(OIIO::ImageInput& in, const std::string& where) {
       const float a = alpha >= 0 ? std::clamp(p[alpha], 0.f, 1.f) : 1.f;
       float* to = &out.rgba[4 * (size_t(y / step) * size_t(out.width) + size_t(x / step))];
       for (int c = 0; c < 3; ++c) {
-        float v = p[grey ? 0 : c];
-        if (!std::isfinite(v)) throw no_picture(where, "it has values that are no numbers");
+        float v = as_light(p[color[size_t(c)]], out.mended);
         if (!linear) {  // given times alpha unless it says otherwise; the curve is for what is seen
           if (alpha >= 0 && !apart && a > 0) v /= a;
           v = from_srgb(std::min(v, 1.f)) * a;
@@ -76,6 +95,8 @@ std::string packed(const Pixels& p, bool eight_bits, const std::string& where) {
   OIIO::ImageSpec spec(p.width, p.height, 4, eight_bits ? OIIO::TypeDesc::UINT8 : OIIO::TypeDesc::HALF);
   spec.alpha_channel = 3;
   spec.attribute("compression", "zip");
+  if (!eight_bits) spec.attribute("DateTime", no_time);
+  if (p.mended) spec.attribute(mended_tag, std::to_string(p.mended));
   std::vector<float> values = p.rgba;
   if (eight_bits) {
     spec.attribute("oiio:ColorSpace", "sRGB"), spec.attribute("oiio:UnassociatedAlpha", 1);
@@ -83,7 +104,9 @@ std::string packed(const Pixels& p, bool eight_bits, const std::string& where) {
       for (size_t c = 0; c < 3; ++c)
         values[i + c] = float(to_srgb(double(values[i + 3] > 0 ? values[i + c] / values[i + 3] : 0.f)));
   } else {
-    for (float& v : values) v = std::min(v, 65000.f);  // half floats end there
+    size_t counted = 0;
+    for (size_t i = 0; i < values.size(); ++i)
+      if (i % 4 != 3) values[i] = as_light(values[i], counted);
   }
   if (!writer || !writer->open(name, spec) || !writer->write_image(OIIO::TypeDesc::FLOAT, values.data()) ||
       !writer->close())
@@ -102,6 +125,10 @@ const char* file_name_for(const std::string& bytes) {
 }
 
 }  // namespace
+
+bool is_kept_kind(std::string_view bytes) {
+  return bytes.starts_with("\x89PNG") || bytes.starts_with("\x76\x2f\x31\x01");
+}
 
 void Pixels::sample(float u, float v, bool round, float out[4]) const {
   const float x = u * float(width) - 0.5f, y = v * float(height) - 0.5f;

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/file.h"
+#include "base/pixels.h"
 #include "shot/describe.h"
 
 namespace pour {
@@ -31,6 +32,21 @@ std::vector<Origin> origins(const Shot& shot) {
   return out;
 }
 
+/// Pictures with values that light can't have.
+std::vector<Check> light_of_pictures(const Shot& shot) {
+  std::vector<Check> out;
+  for (const Group& g : describe(shot))
+    for (const Setting& s : g.settings)
+      if (const auto* p = std::get_if<PictureFile>(&s.value); p && p->bytes && !p->bytes->empty())
+        if (const size_t n = unpack_picture(p->bytes, g.path(s))->mended)
+          out.push_back({CheckLevel::warning, p->name + " has impossible light",
+                         std::to_string(n) +
+                             " of its values were negative, no numbers or endless: they are 0, or 65504.",
+                         {},
+                         {}});
+  return out;
+}
+
 }  // namespace
 
 std::vector<std::string> files_of(const Shot& shot) {
@@ -41,7 +57,7 @@ std::vector<std::string> files_of(const Shot& shot) {
 }
 
 std::vector<Check> file_checks(const Shot& shot) {
-  std::vector<Check> out;
+  std::vector<Check> out = light_of_pictures(shot);
   std::vector<std::string> seen;
   const std::vector<Origin> all = origins(shot);
   for (const Origin& o : all) {

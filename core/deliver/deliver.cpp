@@ -10,6 +10,8 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/version.h"
+#include "base/units.h"
+#include "deliver/held.h"
 #include "deliver/names.h"
 #include "deliver/video.h"
 #include "picture/liquid_piece.h"
@@ -92,17 +94,32 @@ TracedSet Photographer::traced(int frame) const {
 
 namespace {
 
-/// As many paths as the options ask for.
+/// As many paths as the options ask for, in portions of about a second, so that stops and bounds are obeyed soon
+/// and what there is by then is kept. False where it was stopped. Throws Fault (Blame::shot) where not even one
+/// path a pixel comes in time.
 bool trace(PathTracer& tracer, const DeliverOptions& o) {
-  constexpr int portion = 4;  // what is stopped is kept from one to the next
+  constexpr int most = 4;        // paths a pixel, of a portion
+  constexpr double portion = 1;  // s
   const auto start = std::chrono::steady_clock::now();
   const auto spent = [&] {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   };
+  const auto in_time = [&] { return o.seconds <= 0 || spent() < o.seconds; };
+  const auto keep_going = [&] { return in_time() && (!o.keep_going || o.keep_going()); };
+  int next = 1;
   while (tracer.samples() < o.samples) {
-    if (!tracer.add(std::min(portion, o.samples - tracer.samples()), o.keep_going)) return false;
-    if (o.noise > 0 && double(tracer.noise()) <= o.noise) break;
-    if (o.seconds > 0 && spent() >= o.seconds) break;
+    const double before = spent();
+    const int rest = std::min(most - tracer.samples() % most, o.samples - tracer.samples());
+    if (!tracer.add(std::min(next, rest), keep_going)) {
+      if (o.keep_going && !o.keep_going()) return false;
+      if (tracer.samples() > 0) break;
+      throw shot_fault("Picture", "is not traced in " + format_duration(o.seconds) + ", not with one path a pixel.",
+                       "Allow it more time, or make it smaller.");
+    }
+    // At certain numbers alone, so that it is the same one however fast the machine is.
+    if (o.noise > 0 && tracer.samples() % most == 0 && double(tracer.noise()) <= o.noise) break;
+    if (!in_time()) break;
+    next = int(std::clamp(portion * next / std::max(1e-3, spent() - before), 1.0, double(most)));
   }
   return true;
 }
@@ -128,6 +145,7 @@ std::vector<Channels> passes_of(const PathTracer& tracer, const Look& look, bool
     out.push_back({i == 0 ? "backdrop" : "light." + look.lights[i - 1].id,
                    {"R", "G", "B"},
                    std::move(lights[i].rgb),
+                   true,
                    true});
   return out;
 }
@@ -218,25 +236,31 @@ void make_folder(const fs::path& folder) {
 bool write_images(const Images& images, const fs::path& folder, const DeliverOptions& o,
                   const std::function<Taken(int frame, const Unfinished&)>& take) {
   make_folder(folder);
+  const Held held(images.files);
   if (!o.replace)
     if (const auto there = in_the_way(images); !there.empty())
       throw ImagesInTheWay(images.files[there.front()], there.size());
+  size_t mended = 0;
   for (size_t i = 0, n = images.files.size(); i < n; ++i) {
     if (!is_current(images, i)) {
       check_writable(images.files[i]);
       const Unfinished unfinished(images.files[i], images.inputs[i]);
       const Taken taken = take(images.shown[i], unfinished);
       if (taken.image.rgb.empty()) return false;
-      write_image(taken.image, images.files[i], o.stills, {images.inputs[i], taken.samples, images.parts},
-                  taken.passes);
+      mended += write_image(taken.image, images.files[i], o.stills,
+                            {images.inputs[i], taken.samples, images.parts}, taken.passes);
       unfinished.remove();
     }
     if (o.progress && !o.progress(int(i) + 1, int(n)) && i + 1 < n) return false;
   }
+  if (mended && o.notice)
+    o.notice(std::to_string(mended) +
+             " values of light were negative or too bright for half floats: they are 0 or 65504. Lower the "
+             "exposure or the lights.");
   return true;
 }
 
-std::string words_of(const Showing& how) {
+std::string said_of(const Showing& how) {
   return std::to_string(int(how.quantity)) + " " + std::to_string(how.point_size);
 }
 
@@ -261,7 +285,7 @@ DeliverOptions options_of(const Shot& shot, const FrameRange& frames) {
 
 bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
                     const Showing& how) {
-  const Images images = images_of(run, look_of, folder, o, words_of(how));
+  const Images images = images_of(run, look_of, folder, o, said_of(how));
   const Photographer photographer(run, look_of, how);
   return write_images(images, folder, o,
                       [&](int f, const Unfinished& kept) { return photographer.take(f, o, &kept); });
@@ -291,24 +315,67 @@ std::string lost_in_video(const Shot& shot, const fs::path& file, const DeliverO
              : "";
 }
 
+namespace {
+
+/// Where the pictures of a film are until it is finished.
+fs::path kept_pictures(const fs::path& film) {
+  return film.parent_path() / ("." + film.filename().string() + ".frames");
+}
+
+/// Says where they are and how large.
+void tell_of_pictures(const fs::path& folder, const DeliverOptions& o) {
+  std::error_code error;
+  double bytes = 0;
+  for (fs::directory_iterator i(folder, error), end; !error && i != end; i.increment(error))
+    if (std::error_code gone; i->is_regular_file(gone)) bytes += double(i->file_size(gone));
+  if (bytes > 0 && o.notice)
+    o.notice("What was made of the film so far is kept, " + format_bytes(bytes) + ", in " + folder.string() +
+             ". The same delivery goes on from there.");
+}
+
+}  // namespace
+
 bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, const DeliverOptions& o) {
-  const std::vector<int> shown = frames_shown(run, o.frames, o.gaps);
-  const int n = int(shown.size());
-  const bool alpha = o.samples > 0 && look_of.look.backdrop == Backdrop::transparent;
+  const bool alpha = o.samples > 0 && look_of.look.backdrop == Backdrop::transparent && keeps_alpha(file);
+  const fs::path folder = kept_pictures(file);
   DeliverOptions each = o;
-  each.stills = Stills::png;
+  each.stills = Stills::png, each.name = "{frame:06}", each.numbered = true;
+  const Images images = images_of(run, look_of, folder, each, alpha ? "film with alpha" : "film");
+  const int n = int(images.files.size());
+  const Held held({file});
+  std::error_code error;
+  fs::create_directory(folder, error);  // where it can't be made, the film itself says why
+  std::optional<Photographer> photographer;
+  const auto picture = [&](int i) {
+    const size_t k = size_t(i);
+    Words words;
+    if (!read_words(images.files[k], images.inputs[k], words)) {
+      if (!photographer) photographer.emplace(run, look_of);
+      const Unfinished unfinished(images.files[k], images.inputs[k]);
+      Taken taken = photographer->take(images.shown[k], each, &unfinished);
+      if (taken.image.rgb.empty()) throw Stopped{};
+      if (!alpha) taken.image.alpha.clear();
+      words = words_of(taken.image);
+      try {
+        write_words(words, images.files[k], {images.inputs[k], taken.samples, {}});
+        unfinished.remove();
+      } catch (const Fault&) {  // without room to keep it the film itself may still find some
+      }
+    }
+    if (o.progress && !o.progress(i + 1, n)) throw Stopped{};
+    return words;
+  };
   try {
-    write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n, alpha},
-                [&, photographer = std::optional<Photographer>()](int i) mutable {
-                  if (!photographer) photographer.emplace(run, look_of);
-                  Image image = photographer->take(shown[size_t(i)], each).image;
-                  if (image.rgb.empty()) throw Stopped{};
-                  if (o.progress && !o.progress(i + 1, n)) throw Stopped{};
-                  return image;
-                });
+    write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n, alpha}, picture);
   } catch (const Stopped&) {
+    tell_of_pictures(folder, o);
     return false;
+  } catch (...) {
+    fs::remove(folder, error);  // if nothing is in it
+    throw;
   }
+  std::error_code gone;
+  fs::remove_all(folder, gone);
   return true;
 }
 
@@ -320,6 +387,7 @@ bool deliver_sheet(const Run& run, const Shot& look_of, const fs::path& file, in
   DeliverOptions each = o;
   each.width = std::max(16, o.width / columns), each.height = std::max(16, o.height / columns);
   each.stills = Stills::png;
+  const Held held({file});
   check_writable(file);
   const Photographer photographer(run, look_of);
   Image sheet{each.width * columns, each.height * rows, {}};

@@ -73,10 +73,15 @@ const Kind& kind_of(const std::filesystem::path& file) {
   throw shot_fault(file.string(), "has no suffix of a video.", "Name it .mp4, .mov or .webm.");
 }
 
+/// Of the encoder: with another number of them it makes other bytes.
+constexpr int threads = 4;
+
 }  // namespace
 
+bool keeps_alpha(const std::filesystem::path& file) { return kind_of(file).with_alpha != AV_PIX_FMT_NONE; }
+
 void write_video(const std::filesystem::path& file, const VideoFormat& format,
-                 const std::function<Image(int)>& picture) {
+                 const std::function<Words(int)>& picture) {
   const auto check = [&](int result) {
     if (result >= 0) return;
     if (result == AVERROR(ENOMEM)) throw std::bad_alloc();
@@ -110,7 +115,10 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     encoder->color_primaries = AVCOL_PRI_BT709, encoder->color_trc = AVCOL_TRC_BT709,
     encoder->colorspace = AVCOL_SPC_BT709;
     encoder->color_range = AVCOL_RANGE_MPEG;
-    encoder->thread_count = 0;
+    encoder->thread_count = threads;
+    // Neither the time nor the machine is told.
+    encoder->flags |= AV_CODEC_FLAG_BITEXACT;
+    out->flags |= AVFMT_FLAG_BITEXACT;
     if (out->oformat->flags & AVFMT_GLOBALHEADER) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
     for (const auto& [key, value] : alpha ? kind.options_with_alpha : kind.options)
       av_opt_set(encoder->priv_data, key, value, 0);
@@ -155,16 +163,10 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
       }
     };
     for (int i = 0; i < format.frames; ++i) {
-      Image image = picture(i);
-      if (!alpha) image.alpha.clear();
-      std::vector<uint8_t> bytes;
-      std::vector<uint16_t> words;
-      if (kind.deep)
-        words = display_words(image);
-      else
-        bytes = alpha ? display_bytes_with_alpha(image) : display_bytes(image);
+      const Words words = picture(i);
+      const std::vector<uint8_t> bytes = kind.deep ? std::vector<uint8_t>() : bytes_of(words);
       check(av_frame_make_writable(frame.get()));
-      const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.data()) : bytes.data()};
+      const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.values.data()) : bytes.data()};
       const int pitch[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
       sws_scale(scale.get(), source, pitch, 0, height, frame->data, frame->linesize);
       frame->pts = i;

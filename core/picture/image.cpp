@@ -18,19 +18,41 @@ float displayed(float v, float contrast) {
   return std::clamp(to_srgb(v), 0.f, 1.f);
 }
 
+/// From -1/2 to 1/2, the same at a place in every picture.
+float dither_at(int x, size_t y) {
+  uint32_t h = uint32_t(x) * 0x9e3779b1u ^ (uint32_t(y) * 0x85ebca77u + 0x2545f491u);
+  h ^= h >> 15, h *= 0x2c1b3c6du, h ^= h >> 12;
+  return float(h & 0xffff) / 65536 - 0.5f;
+}
+
+uint8_t dithered(float v, float dither) {
+  return uint8_t(std::clamp(int(std::floor(v * 255 + 0.5f + dither)), 0, 255));
+}
+
 }  // namespace
+
+std::vector<uint8_t> bytes_of(const Words& words) {
+  const size_t each = words.alpha ? 4 : 3;
+  std::vector<uint8_t> out(words.values.size());
+  parallel_for(size_t(words.height), [&](size_t y) {
+    for (int x = 0; x < words.width; ++x)
+      for (size_t c = 0; c < each; ++c) {
+        const size_t i = each * (y * size_t(words.width) + size_t(x)) + c;
+        const float v = float(words.values[i]) / 65535;
+        out[i] = c == 3 ? uint8_t(std::lround(v * 255)) : dithered(v, dither_at(x, y));
+      }
+  });
+  return out;
+}
 
 std::vector<uint8_t> display_bytes(const Image& image) {
   std::vector<uint8_t> out(image.rgb.size());
   parallel_for(size_t(image.height), [&](size_t y) {
     for (int x = 0; x < image.width; ++x) {
-      uint32_t h = uint32_t(x) * 0x9e3779b1u ^ (uint32_t(y) * 0x85ebca77u + 0x2545f491u);
-      h ^= h >> 15, h *= 0x2c1b3c6du, h ^= h >> 12;
-      const float dither = float(h & 0xffff) / 65536 - 0.5f;
+      const float dither = dither_at(x, y);
       for (int c = 0; c < 3; ++c) {
         const size_t i = 3 * (y * size_t(image.width) + size_t(x)) + size_t(c);
-        const float v = displayed(image.rgb[i], image.contrast);
-        out[i] = uint8_t(std::clamp(int(std::floor(v * 255 + 0.5f + dither)), 0, 255));
+        out[i] = dithered(displayed(image.rgb[i], image.contrast), dither);
       }
     }
   });

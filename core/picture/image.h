@@ -27,6 +27,17 @@ std::vector<uint8_t> display_bytes(const Image&);
 std::vector<uint8_t> display_bytes_with_alpha(const Image&);
 /// In sixteen bits, without dither; four a pixel, as above, where there is an alpha.
 std::vector<uint16_t> display_words(const Image&);
+/// A picture as it is displayed, in sixteen bits; three or four a pixel.
+struct Words {
+  int width = 0, height = 0;
+  bool alpha = false;
+  std::vector<uint16_t> values;
+};
+inline Words words_of(const Image& image) {
+  return {image.width, image.height, !image.alpha.empty(), display_words(image)};
+}
+/// The same in eight bits, dithered as display_bytes() does.
+std::vector<uint8_t> bytes_of(const Words&);
 
 /// Light that the lens spreads around what is bright: the share `amount` of every pixel's light goes into
 /// two round spots. Nothing is lost but at the borders, where the light falls beside the film.

@@ -12,6 +12,11 @@ namespace {
 constexpr const char* inputs_tag = "easy_pour:inputs";
 constexpr const char* samples_tag = "easy_pour:samples";
 constexpr const char* parts_tag = "easy_pour:parts";
+constexpr const char* sum_tag = "easy_pour:sum";  // of the values: torn files are read without a word
+
+std::string sum_of(const Words& words) {
+  return in_digits(checksum({reinterpret_cast<const char*>(words.values.data()), 2 * words.values.size()}));
+}
 
 using Bytes = std::vector<unsigned char>;
 
@@ -19,6 +24,7 @@ Bytes written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OI
               const void* values) {
   spec.attribute(inputs_tag, from.inputs), spec.attribute(samples_tag, std::to_string(from.samples));
   if (!from.parts.empty()) spec.attribute(parts_tag, from.parts);
+  if (std::string_view(format) == "picture.exr") spec.attribute("DateTime", no_time);  // or it says its own
   // JPEG has no names for its texts.
   if (std::string_view(format) == "picture.jpg")
     spec.attribute("ImageDescription", from.inputs + " " + std::to_string(from.samples));
@@ -47,7 +53,7 @@ Bytes jpeg_bytes(const Image& image, const MadeFrom& from) {
   return written("picture.jpg", spec, from, OIIO::TypeDesc::UINT8, bytes.data());
 }
 
-Bytes exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more) {
+Bytes exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more, size_t& mended) {
   OIIO::ImageSpec spec(image.width, image.height, 0, OIIO::TypeDesc::FLOAT);
   const auto add = [&](const std::string& name, bool half) {
     spec.channelnames.push_back(name);
@@ -63,10 +69,13 @@ Bytes exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Chan
   const size_t pixels = size_t(image.width) * size_t(image.height);
   values.reserve(pixels * size_t(spec.nchannels));
   for (size_t i = 0; i < pixels; ++i) {
-    for (size_t c = 0; c < 3; ++c) values.push_back(std::min(image.rgb[3 * i + c], 65000.f));
+    for (size_t c = 0; c < 3; ++c) values.push_back(as_light(image.rgb[3 * i + c], mended));
     if (!image.alpha.empty()) values.push_back(image.alpha[i]);
     for (const Channels& c : more)
-      for (size_t k = 0; k < c.names.size(); ++k) values.push_back(c.values[i * c.names.size() + k]);
+      for (size_t k = 0; k < c.names.size(); ++k) {
+        const float v = c.values[i * c.names.size() + k];
+        values.push_back(c.light ? as_light(v, mended) : v);
+      }
   }
   return written("picture.exr", spec, from, OIIO::TypeDesc::FLOAT, values.data());
 }
@@ -77,16 +86,50 @@ const char* suffix_of(Stills kind) {
   return kind == Stills::png ? ".png" : kind == Stills::jpeg ? ".jpg" : ".exr";
 }
 
-void write_image(const Image& image, const std::filesystem::path& file, Stills kind, const MadeFrom& from,
-                 const std::vector<Channels>& more) {
+size_t write_image(const Image& image, const std::filesystem::path& file, Stills kind, const MadeFrom& from,
+                   const std::vector<Channels>& more) {
+  size_t mended = 0;
   const Bytes bytes = kind == Stills::png    ? png_bytes(image, from)
                       : kind == Stills::jpeg ? jpeg_bytes(image, from)
-                                             : exr_bytes(image, from, more);
+                                             : exr_bytes(image, from, more, mended);
   write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+  return mended;
+}
+
+void write_words(const Words& words, const std::filesystem::path& file, const MadeFrom& from) {
+  OIIO::ImageSpec spec(words.width, words.height, words.alpha ? 4 : 3, OIIO::TypeDesc::UINT16);
+  spec.attribute("oiio:ColorSpace", "sRGB"), spec.attribute("png:compressionLevel", 1);
+  spec.attribute(sum_tag, sum_of(words));
+  if (words.alpha) spec.alpha_channel = 3, spec.attribute("oiio:UnassociatedAlpha", 1);
+  const Bytes bytes = written("picture.png", spec, from, OIIO::TypeDesc::UINT16, words.values.data());
+  write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+}
+
+bool read_words(const std::filesystem::path& file, const std::string& inputs, Words& out) try {
+  std::error_code error;
+  if (!std::filesystem::is_regular_file(file, error)) return false;
+  OIIO::ImageSpec as_they_are;
+  as_they_are.attribute("oiio:UnassociatedAlpha", 1);
+  const auto in = OIIO::ImageInput::open(file.string(), &as_they_are);
+  if (!in) {
+    (void)OIIO::geterror();
+    return false;
+  }
+  const OIIO::ImageSpec& spec = in->spec();
+  if (std::string(spec.get_string_attribute(inputs_tag)) != inputs || (spec.nchannels != 3 && spec.nchannels != 4))
+    return false;
+  out.width = spec.width, out.height = spec.height, out.alpha = spec.nchannels == 4;
+  out.values.resize(size_t(spec.width) * size_t(spec.height) * size_t(spec.nchannels));
+  return in->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::UINT16, out.values.data()) &&
+         sum_of(out) == std::string(spec.get_string_attribute(sum_tag));
+} catch (...) {  // it is none of ours
+  return false;
 }
 
 MadeFrom made_from(const std::filesystem::path& file) {
   MadeFrom out;
+  std::error_code error;
+  if (!std::filesystem::is_regular_file(file, error)) return out;  // a pipe would be waited for
   try {
     const auto in = OIIO::ImageInput::open(file.string());
     if (!in) {

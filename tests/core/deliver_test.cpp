@@ -4,13 +4,20 @@
 
 #include <OpenImageIO/imageio.h>
 
+#include <unistd.h>
+
 #include <atomic>
+#include <chrono>
 #include <cmath>
+#include <cstring>
+#include <map>
+#include <thread>
 
 #include "base/error.h"
 #include "base/srgb.h"
 #include "cli_fixture.h"
 #include "deliver/deliver.h"
+#include "deliver/held.h"
 #include "deliver/names.h"
 #include "picture/image_file.h"
 #include "run/run_folder.h"
@@ -204,7 +211,7 @@ TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
   o.width = 16, o.height = 9, o.samples = 64, o.noise = 0, o.stills = Stills::passes;
   ASSERT_TRUE(deliver_images(run, shot, folder / "whole", o));
   std::atomic<int> asked = 0;
-  o.keep_going = [&] { return ++asked <= 20; };  // once a row: two times four paths, and a bit
+  o.keep_going = [&] { return ++asked <= 20; };  // once a row: one path, three more, and a bit
   EXPECT_FALSE(deliver_images(run, shot, folder / "parts", o));
   const fs::path kept = folder / "parts/.a.000008.exr.part";
   ASSERT_TRUE(fs::exists(kept));
@@ -212,7 +219,7 @@ TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
   asked = 0;
   o.keep_going = [&] { return ++asked > 0; };
   ASSERT_TRUE(deliver_images(run, shot, folder / "parts", o));
-  EXPECT_EQ(asked, 126) << "the other fourteen";
+  EXPECT_EQ(asked, 144) << "the other sixty, in sixteen portions";
   EXPECT_FALSE(fs::exists(kept));
   const Read whole = read(folder / "whole/a.000008.exr"), parts = read(folder / "parts/a.000008.exr");
   EXPECT_EQ(whole.spec.nchannels, parts.spec.nchannels);
@@ -228,7 +235,7 @@ TEST_F(Deliver, APictureThatWasStoppedGoesOnFromItsPaths) {
     asked = 0, o.keep_going = [&] { return ++asked > 0; };
     if (!torn) o.samples = 67;
     ASSERT_TRUE(deliver_images(run, shot, folder / "parts", o));
-    EXPECT_EQ(asked, 153) << "all of them";
+    EXPECT_EQ(asked, 162) << "all of them";
   }
 }
 
@@ -275,4 +282,110 @@ TEST_F(Deliver, VideosAreWhatTheirSuffixSays) {
   ASSERT_EQ(cli("deliver a.pour --size 96x54 --samples 0 --sheet s.png --count 5").code, 0);
   EXPECT_EQ(read(folder / "s.png").spec.width, 96);
   EXPECT_EQ(read(folder / "s.png").spec.height, 36);
+}
+
+TEST_F(Deliver, AFilmThatWasStoppedGoesOn) {
+  run_small();
+  const pour::Run run = load_run(folder / "a.runs/001");
+  const Shot shot = load_shot(folder / "a.pour");
+  DeliverOptions o = options_of(shot, {3, 8});
+  o.width = 32, o.height = 18, o.samples = 4, o.noise = 0;
+  ASSERT_TRUE(deliver_video(run, shot, folder / "whole.mp4", o));
+  std::string said;
+  o.notice = [&](const std::string& text) { said = text; };
+  int last = 0;
+  o.progress = [&](int done, int) { return (last = done) < 3; };
+  EXPECT_FALSE(deliver_video(run, shot, folder / "parts.mp4", o));
+  EXPECT_FALSE(fs::exists(folder / "parts.mp4"));
+  const fs::path kept = folder / ".parts.mp4.frames";
+  EXPECT_THAT(said, AllOf(HasSubstr(kept.string()), HasSubstr("kB")));
+  const auto before = fs::last_write_time(kept / "000003.png");
+  // One that was torn is made anew.
+  fs::resize_file(kept / "000004.png", fs::file_size(kept / "000004.png") / 2);
+  std::atomic<int> rows = 0;
+  o.keep_going = [&] { return ++rows > 0; };
+  o.progress = [&](int done, int) {
+    if (done == 1) {
+      EXPECT_EQ(fs::last_write_time(kept / "000003.png"), before);
+      EXPECT_EQ(rows, 0) << "the first was kept";
+    }
+    return true;
+  };
+  ASSERT_TRUE(deliver_video(run, shot, folder / "parts.mp4", o));
+  EXPECT_FALSE(fs::exists(kept)) << "nobody needs them any more";
+  EXPECT_EQ(read_whole(folder / "parts.mp4"), read_whole(folder / "whole.mp4")) << "to the bit";
+}
+
+TEST_F(Deliver, TwoDeliveriesBlockEachOtherOnlyOverTheSameNames) {
+  run_small();
+  const std::string common = "deliver a.pour --frames 5-6 --size 32x18 --samples 0 --images out --name ";
+  {
+    const Held film({folder / "a.mp4"});
+    EXPECT_THROW(Held({folder / "a.mp4"}), Fault);
+    fs::create_directories(folder / "out");
+    const Held picture({folder / "out/x_6.png"});
+    const auto blocked = cli(common + "x_{frame}");
+    EXPECT_EQ(blocked.code, 1);
+    EXPECT_THAT(blocked.out, AllOf(HasSubstr("x_6.png"), HasSubstr("another delivery")));
+    EXPECT_FALSE(fs::exists(folder / "out/x_5.png")) << "nothing is begun that can't be finished";
+    EXPECT_EQ(cli(common + "y_{frame}").code, 0) << "in the same folder";
+    EXPECT_EQ(cli("deliver a.pour --frames 5-6 --size 32x18 --samples 0 --video a.mp4").code, 1);
+    EXPECT_EQ(cli("deliver a.pour --frames 5-6 --size 32x18 --samples 0 --video b.mp4").code, 0);
+  }
+  EXPECT_EQ(cli(common + "x_{frame}").code, 0);
+  for (const auto& entry : fs::recursive_directory_iterator(folder))
+    EXPECT_NE(entry.path().filename(), ".being-delivered") << "it goes with the last who holds something";
+}
+
+TEST_F(Deliver, FilesSayNoTimeAndNoPlace) {
+  run_small("look.backdrop=transparent");
+  const auto all_of = [&](const std::string& name, const std::string& threads) {
+    EXPECT_EQ(cli("--threads " + threads + " deliver a.pour --frames 5-8 --size 64x36 --samples 2 --format exr --images " +
+                  name + " --video " + name + "/a.webm")
+                  .code,
+              0);
+    EXPECT_EQ(cli("--threads " + threads + " deliver a.pour --frames 5-8 --size 64x36 --samples 2 --video " + name +
+                  "/a.mp4")
+                  .code,
+              0);
+    std::map<std::string, std::string> out;
+    for (const auto& entry : fs::directory_iterator(folder / name))
+      out[entry.path().filename()] = read_whole(entry.path());
+    return out;
+  };
+  const auto first = all_of("first", "1");
+  std::this_thread::sleep_for(std::chrono::milliseconds(1100));  // another second
+  const auto second = all_of("second", "2");
+  ASSERT_EQ(first.size(), 6u);
+  for (const auto& [name, bytes] : first) {
+    EXPECT_TRUE(second.at(name) == bytes) << name;
+    EXPECT_EQ(bytes.find(folder.string()), std::string::npos) << name;
+    char host[256] = {};
+    ::gethostname(host, sizeof host - 1);
+    if (std::strlen(host) > 3) {
+      EXPECT_EQ(bytes.find(host), std::string::npos) << name;
+    }
+  }
+}
+
+TEST_F(Deliver, LightIsNeverNegativeOrEndless) {
+  size_t mended = 0;
+  EXPECT_EQ(as_light(-1, mended), 0);
+  EXPECT_EQ(as_light(NAN, mended), 0);
+  EXPECT_EQ(as_light(INFINITY, mended), 65504);
+  EXPECT_EQ(mended, 3u);
+  Image image{2, 1, {-1, 0.5f, 1e9f, NAN, 0, 1}};
+  const std::vector<Channels> more{{"light.key", {"R", "G", "B"}, {INFINITY, -2, 1, 1, 1, 1}, true, true},
+                                   {"velocity", {"X"}, {-3, 4}, true, false}};
+  EXPECT_EQ(write_image(image, folder / "a.exr", Stills::exr, {}, more), 5u);
+  const Read exr = read(folder / "a.exr");
+  EXPECT_EQ(exr.at(0, 0, "R"), 0);
+  EXPECT_EQ(exr.at(0, 0, "B"), 65504);
+  EXPECT_EQ(exr.at(0, 0, "light.key.R"), 65504);
+  EXPECT_EQ(exr.at(0, 0, "velocity.X"), -3) << "what is no light may be negative";
+  run_small("look.exposure=20");
+  const auto said = cli("render a.pour --frames 8 --size 32x18 --samples 2 --format passes --out bright");
+  EXPECT_EQ(said.code, 0);
+  EXPECT_THAT(said.out, HasSubstr("too bright for half floats"));
+  for (const float v : read(folder / "bright/a.000008.exr").values) EXPECT_TRUE(std::isfinite(v));
 }
