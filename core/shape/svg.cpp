@@ -337,17 +337,19 @@ class Painter {
 
   void add(const Rings& rings, const Vec3f& color, const Affine& place, bool even_odd) {
     const double unit = size_ / whole_numbers;
-    cl::Clipper clipper;
+    cl::Paths paths;
     for (const auto& ring : rings) {
-      cl::Path path;
+      cl::Path& path = paths.emplace_back();
       for (const Vec3d& p : ring) {
         const Vec3d q = place * p * (1 / unit);
         if (!(std::abs(q.x) < 1e15) || !(std::abs(q.y) < 1e15))
           throw shot_fault(where_, "has a point that is too far away.", "Draw it nearer to its middle.");
         path.emplace_back(cl::cInt(std::llround(q.x)), cl::cInt(std::llround(q.y)));
       }
-      clipper.AddPath(path, cl::ptSubject, true);
     }
+    refuse_tangles(paths, where_);
+    cl::Clipper clipper;
+    clipper.AddPaths(paths, cl::ptSubject, true);
     cl::Paths clear;
     const auto rule = even_odd ? cl::pftEvenOdd : cl::pftNonZero;
     clipper.Execute(cl::ctUnion, clear, rule, rule);
@@ -425,8 +427,7 @@ Outline outline_of(const SvgDrawing& drawing, double height, const std::string& 
   if (!(across > 0)) throw shot_fault(where, "has no size.", "Draw it larger.");
   const double unit = across / whole_numbers;
   const Vec3d middle = box.center();
-  cl::Clipper unite;
-  unite.StrictlySimple(true);
+  cl::Paths all;
   for (const PaintedShape& s : drawing.shapes) {
     cl::Clipper one;
     for (const auto& ring : s.rings) {
@@ -438,8 +439,12 @@ Outline outline_of(const SvgDrawing& drawing, double height, const std::string& 
     }
     cl::Paths clear;
     one.Execute(cl::ctUnion, clear, cl::pftEvenOdd, cl::pftEvenOdd);
-    unite.AddPaths(clear, cl::ptSubject, true);
+    all.insert(all.end(), clear.begin(), clear.end());
   }
+  refuse_tangles(all, where);
+  cl::Clipper unite;
+  unite.StrictlySimple(true);
+  unite.AddPaths(all, cl::ptSubject, true);
   cl::PolyTree tree;
   unite.Execute(cl::ctUnion, tree, cl::pftNonZero, cl::pftNonZero);
   const double metres = height / std::max(1e-30, box.size().y);

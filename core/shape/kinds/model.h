@@ -54,6 +54,9 @@ struct Model {
   /// All of the file about its middle, this high.
   std::vector<ModelPart> all_parts() const {
     const std::string where = "Model “" + file.name + "”";
+    if (!file.bytes && !file.name.empty())
+      throw machine_fault(where, "comes with the program, but is missing here.",
+                          "Install Easy Pour anew, or choose another model.");
     if (!file.bytes) throw shot_fault(where, "has no file yet.", "Choose a model.");
     std::vector<ModelPart> all = unpack_model(file.content(), where);
     Box box;
