@@ -12,6 +12,9 @@
 #include "run/space.h"
 #include "run/staging.h"
 #include "shape/motion.h"
+#include "shape/near_surface.h"
+#include "shape/thicken.h"
+#include "shot/out_of_range.h"
 
 namespace pour {
 namespace {
@@ -22,6 +25,26 @@ std::string cm(double v) { return format_quantity(v, Unit::length); }
 double times_as_long(double cell, double other) { return std::pow(cell / other, 4); }
 
 void use_cells(Shot& s, double size) { s.run.detail = Detail::custom, s.run.cell_size = size; }
+
+/// s of what is filmed.
+double longest_frame(const Shot& shot) {
+  const Clock clock(shot);
+  double longest = 0;
+  for (int f = 1; f <= shot.film.frames; ++f) longest = std::max(longest, clock.time(f + 1) - clock.time(f));
+  return longest;
+}
+
+/// At which details of a run a wall is two cells thick.
+std::string kept_at(const Shot& shot, double wall) {
+  std::string out;
+  for (const auto& [detail, name] : {std::pair{Detail::draft, "draft"}, {Detail::medium, "medium"},
+                                     {Detail::final, "final"}}) {
+    Shot other = shot;
+    other.run.detail = detail;
+    if (wall >= thinnest_kept * Space(other).cell_size) out += (out.empty() ? "" : ", ") + std::string(name);
+  }
+  return out.empty() ? "No detail keeps it." : "It is kept at " + out + ".";
+}
 
 /// Gives each lettering that can't be set in its font one in which it can. Returns whether that helps.
 bool mend_fonts(Shot& shot) {
@@ -53,6 +76,15 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
                        std::function<void(Shot&)> fix = {}) {
     out.push_back({level, std::move(title), std::move(text), std::move(fix_name), std::move(fix)});
   };
+
+  for (const OutOfRange& o : unsettled_ranges(shot))
+    add(CheckLevel::fault, o.path + " is out of range", in_words(o), "Accept " + o.now,
+        [path = o.path](Shot& t) { settle_range(t, path); });
+
+  for (const Piece& p : shot.pieces)
+    if (const auto* word = std::get_if<Lettering>(&p.shape); word && are_borrowed(word->text, word->font.name))
+      add(CheckLevel::warning, word->font.name + " is not installed",
+          p.name + " is set in letters that came with the shot. Another text can't be set in this font here.");
 
   // Windows are on frames of the shot, of which slow motion has fewer than the film.
   const Clock clock(shot);
@@ -133,15 +165,23 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       return thinnest;
     };
     for (const Piece& p : shot.pieces) {
-      if (!p.holds && !p.blocks) continue;
-      if (const double thinnest = thinnest_of(p); thinnest < 2 * h) {
-        const double size = floor_kindly(thinnest / 3);
-        add(CheckLevel::warning, p.name + " is thinner than two cells",
-            "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) +
-                ": it may not fill, or leak. Cells of " + cm(size) + " keep it; a run takes about " +
-                format_count(times_as_long(h, size)) + " times as long.",
-            "Use cells of " + cm(size), [size](Shot& t) { use_cells(t, size); });
-      }
+      if (!p.holds && !p.blocks && !p.drains) continue;
+      // Strokes of what holds; walls of what blocks or drains, wherever they are.
+      double thinnest = thinnest_of(p);
+      for (const Body& body : bodies_of_piece(p))
+        if (!p.holds) thinnest = std::min(thinnest, NearSurface(body.mesh).thinnest());
+      if (thinnest >= thinnest_kept * h || (p.thickens && !p.holds)) continue;
+      const double size = floor_kindly(thinnest / 3);
+      const std::string why = "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) + ": it may " +
+                              (p.drains ? "drain nothing" : p.holds ? "not fill, or leak" : "leak") + ". " +
+                              kept_at(shot, thinnest) + " Cells of " + cm(size) + " keep it; a run takes about " +
+                              format_count(times_as_long(h, size)) + " times as long.";
+      const std::string title = p.name + " is thinner than two cells";
+      if (p.holds)
+        add(CheckLevel::warning, title, why, "Use cells of " + cm(size), [size](Shot& t) { use_cells(t, size); });
+      else
+        add(CheckLevel::warning, title, why, "Thicken it for the solver",
+            [id = p.id](Shot& t) { t.piece(id)->thickens = true; });
     }
     for (const Pour& s : shot.pours)
       if (const Piece* p = s.from == SourceKind::piece && shot.brings(s, FluidKind::smoke)
@@ -196,6 +236,16 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
             "Fit the bounds", [](Shot& t) { t.run.fit_bounds = true; });
     }
     const Estimate e = staging.estimate();
+    constexpr double day = 86400, much = 4;  // s
+    if (const double longest = longest_frame(shot); longest > much)
+      add(CheckLevel::warning, "A frame is " + format_duration(longest) + " of what is filmed",
+          "In that time what flows goes further than a run can follow in the steps that it takes.",
+          "Film it as it is played", [](Shot& t) { t.film.capture = 0, t.film.tracks.erase("capture"); });
+    if (e.seconds > day)
+      add(CheckLevel::warning, "The run takes about " + format_duration(e.seconds),
+          "It has about " + format_count(e.cells) + " cells, and a frame is up to " +
+              format_duration(longest_frame(shot)) + " of what is filmed.",
+          "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.memory > available_memory())
       add(CheckLevel::fault, "Too little memory",
           "This run needs about " + format_bytes(e.memory) + "; " + format_bytes(available_memory()) +

@@ -10,6 +10,7 @@
 #include "shape/near_surface.h"
 #include "shape/shape.h"
 #include "shot/clock.h"
+#include "surface/skin.h"
 
 namespace pour {
 namespace {
@@ -101,6 +102,11 @@ std::vector<Check> liquid_checks(const Shot& shot) {
 std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
   std::vector<Check> out;
   const Places places{shot, space};
+  if (shot.surface.cell > 0 && shot.surface.cell < finest_skin(space.cell_size))
+    out.push_back(warning("The skin is finer than can be made",
+                          "Its cells are " + format_quantity(shot.surface.cell, Unit::length) + "; an eighth of the run's, " +
+                              format_quantity(finest_skin(space.cell_size), Unit::length) + ", is taken.",
+                          "Use half of the run's", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
     if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
@@ -114,6 +120,18 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                               source->name + " is inside " + p.name + ", which is solid: nothing will pour.",
                               "Let " + p.name + " not block",
                               [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
+    double thinnest = 1e300;
+    for (const Body& b : places.bodies(*source)) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
+    if (pour.fill_at > 0 && thinnest < space.cell_size)
+      out.push_back(warning(pour.name + " fills less than it should",
+                            source->name + " is " + format_quantity(thinnest, Unit::length) + " thin and a cell is " +
+                                format_quantity(space.cell_size, Unit::length) +
+                                ": of what it holds little or nothing is filled at once.",
+                            "Pour it at a rate", [id = pour.id](Shot& t) {
+                              Pour& u = *t.pour(id);
+                              u.windows = {{{u.fill_at, std::min(u.fill_at + 23, t.film.frames)}}};
+                              u.fill_at = 0;
+                            }));
     for (const Piece& p : shot.pieces) {
       const double holds = capacity(p), comes = poured_by(shot, pour);
       if (holds <= 0 || comes <= holds || !overlap_in_plan(places.box(*source), places.box(p))) continue;
