@@ -1,6 +1,7 @@
 #include "job.h"
 
 #include <sys/prctl.h>
+#include <sys/resource.h>
 #include <unistd.h>
 
 #include <csignal>
@@ -35,6 +36,17 @@ void check_came(const Run& run, const FrameRange& frames) {
                      "Resume it, or name frames that are there.");
 }
 
+/// Threads alone take this much room for addresses: with less, libraries end the program without a word.
+void refuse_without_memory() {
+  constexpr rlim_t least = 800'000'000;
+  rlimit most{};
+  if (::getrlimit(RLIMIT_AS, &most) != 0 || most.rlim_cur == RLIM_INFINITY || most.rlim_cur >= least) return;
+  throw machine_fault("Memory",
+                      "this program may take " + format_bytes(double(most.rlim_cur)) + ", and needs at least " +
+                          format_bytes(double(least)) + ".",
+                      "Raise the limit (“ulimit -v”), or start it on another machine.");
+}
+
 bool wait_a_while(const Job& job) {
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
   return !job.asked_to_stop();
@@ -50,6 +62,7 @@ void add_job_options(CLI::App* command, JobOptions& o, const char* follow) {
 }
 
 Job::Job(const JobOptions& o) : json_(o.progress == "json") {
+  refuse_without_memory();
   if (o.background) {
     (void)!nice(15);
     // What was paused goes on when the window that paused it is gone.

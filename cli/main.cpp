@@ -1,6 +1,8 @@
 // easy-pour-cli: everything that Easy Pour does, without a window.
 #include <csignal>
 #include <cstdio>
+#include <cstdlib>
+#include <exception>
 #include <optional>
 
 #include "base/parallel.h"
@@ -75,7 +77,20 @@ int run_command(int argc, char** argv) {
 
 }  // namespace
 
+namespace {
+
+/// What a thread of a library throws ends the program; it still says why.
+[[noreturn]] void end_with_words() {
+  std::string words = "easy-pour-cli: ended, and what was stored before is kept.";
+  if (std::current_exception()) words = fault_in_flight("easy-pour-cli").what();
+  std::fprintf(stderr, "%s\n", printable(words).c_str());
+  std::_Exit(int(Blame::machine));
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
+  std::set_terminate(end_with_words);
   std::signal(SIGXFSZ, SIG_IGN);  // a file that grows too large is told like a full disk
   try {
     return run_command(argc, argv);

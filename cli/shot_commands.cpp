@@ -35,6 +35,14 @@ void list_recipes() {
   }
 }
 
+/// Says so where what was set has no effect as the rest of the shot is.
+void tell_of_effect(const Shot& shot, const std::string& assignment) {
+  const std::string path = assignment.substr(0, assignment.find_first_of("=@"));
+  const Setting s = find_setting(shot, path);
+  if (!s.applies)
+    say(path + " is kept, but has no effect as the shot is: other settings decide in its place, or nothing needs it.");
+}
+
 struct New {
   std::string recipe, out, text, font;
   std::vector<std::string> settings;
@@ -50,6 +58,7 @@ void make_shot(const New& o) {
     if (!o.font.empty()) assign(shot, "pieces." + p.id + ".font=" + o.font);
   }
   for (const std::string& s : o.settings) assign(shot, s);
+  for (const std::string& s : o.settings) tell_of_effect(shot, s);
   const fs::path file = shot_file(o.out.ends_with(".pour") ? o.out : o.out + ".pour");
   if (is_there(file) && !o.replace)
     throw usage_fault(o.out, "is there already.", "Choose another name, or add --replace.");
@@ -106,30 +115,68 @@ struct Add {
   std::vector<std::string> settings;
 };
 
-void add_to_shot(const Add& o) {
-  const fs::path file = shot_file(o.file);
-  Shot shot = load_shot(file);
-  std::vector<std::string> known{"smoke", "liquid", "pour"};
-  for (const auto& all : {kinds(), light_kinds(), material_options()})
-    for (const Option& k : all) known.emplace_back(k.key);
-  std::string path;
-  for (size_t k = 0; k < kinds().size(); ++k)
-    if (o.kind == kinds()[k].key) path = add_new_piece(shot, int(k), o.name);
-  if (o.kind == "smoke") path = add_new_fluid(shot, FluidKind::smoke, o.name);
-  if (o.kind == "liquid") path = add_new_fluid(shot, FluidKind::liquid, o.name);
-  if (o.kind == "pour") path = add_new_pour(shot, o.name);
+/// What can be added: a group, the word of a kind in it, and what adds it and returns its path.
+struct Addition {
+  std::string group, kind;
+  std::function<std::string(Shot&, const std::string& name)> add;
+};
+
+std::vector<Addition> additions() {
+  std::vector<Addition> out;
+  for (int k = 0; k < int(kinds().size()); ++k)
+    out.push_back({"piece", kinds()[size_t(k)].key,
+                   [k](Shot& s, const std::string& name) { return add_new_piece(s, k, name); }});
+  out.push_back({"fluid", "smoke", [](Shot& s, const std::string& name) {
+                   return add_new_fluid(s, FluidKind::smoke, name);
+                 }});
+  out.push_back({"fluid", "liquid", [](Shot& s, const std::string& name) {
+                   return add_new_fluid(s, FluidKind::liquid, name);
+                 }});
+  out.push_back({"pour", "pour", add_new_pour});
   for (size_t k = 0; k < light_kinds().size(); ++k)
-    if (o.kind == light_kinds()[k].key) path = add_new_light(shot, LightKind(k), o.name);
+    out.push_back({"light", light_kinds()[k].key,
+                   [k](Shot& s, const std::string& name) { return add_new_light(s, LightKind(k), name); }});
   for (size_t k = 0; k < material_options().size(); ++k)
-    if (o.kind == material_options()[k].key) path = add_new_material(shot, NamedMaterial(k), o.name);
-  if (path.empty()) {
-    const std::string near = nearest(o.kind, known);
-    throw usage_fault("“" + o.kind + "”", "is nothing that can be added.",
-                      (near.empty() ? "" : "Did you mean “" + near + "”? ") +
-                          std::string("“easy-pour-cli kinds” lists them all."));
+    out.push_back({"material", material_options()[k].key, [k](Shot& s, const std::string& name) {
+                     return add_new_material(s, NamedMaterial(k), name);
+                   }});
+  return out;
+}
+
+/// Takes the group off the settings where it was said: “piece disc radius=…” comes in as kind and settings.
+Addition find_addition(Add& o) {
+  const std::vector<Addition> all = additions();
+  std::string group;
+  for (const Addition& a : all)
+    if (o.kind == a.group && !o.settings.empty() && o.settings.front().find('=') == std::string::npos)
+      group = a.group;
+  if (!group.empty()) o.kind = o.settings.front(), o.settings.erase(o.settings.begin());
+  std::vector<const Addition*> found;
+  std::vector<std::string> known;
+  for (const Addition& a : all) {
+    known.push_back(a.kind);
+    if (a.kind == o.kind && (group.empty() || a.group == group)) found.push_back(&a);
   }
-  for (const std::string& s : o.settings) assign(shot, path + "." + s);
-  save_shot(shot, file);
+  if (found.size() == 1) return *found.front();
+  if (found.size() > 1)
+    throw usage_fault("“" + o.kind + "”", "is a " + found[0]->group + " and a " + found[1]->group + ".",
+                      "Write “add FILE " + found[0]->group + " " + o.kind + "” or “add FILE " +
+                          found[1]->group + " " + o.kind + "”.");
+  const std::string near = nearest(o.kind, known);
+  throw usage_fault("“" + o.kind + "”",
+                    group.empty() ? "is nothing that can be added." : "is no kind of " + group + ".",
+                    (near.empty() ? "" : "Did you mean “" + near + "”? ") +
+                        std::string("“easy-pour-cli kinds” lists them all."));
+}
+
+void add_to_shot(Add o) {
+  const Addition addition = find_addition(o);
+  std::string path;
+  change_shot(o.file, [&](Shot& shot) {
+    path = addition.add(shot, o.name);
+    for (const std::string& s : o.settings) assign(shot, path + "." + s);
+    for (const std::string& s : o.settings) tell_of_effect(shot, path + "." + s);
+  });
   say("Added " + path);
 }
 
@@ -139,22 +186,21 @@ struct Import {
 };
 
 void import_file(const Import& o) {
-  const fs::path file = shot_file(o.file);
-  Shot shot = load_shot(file);
-  const Arrival arrived = read_arrival(o.drawing);
-  const std::string path = add_arrival(shot, arrived, o.name);
-  if (!o.size.empty()) {
-    assign(shot, path + ".height=" + o.size);
-    Piece& p = shot.pieces.back();
-    p.position.y = *height_of(p.shape) / 2 + 0.004;
-  }
-  if (!o.parts.empty()) {
-    for (const char* part : {"blocks", "shows"}) assign(shot, path + "." + part + "=no");
-    std::stringstream in(o.parts);
-    for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
-  }
-  const std::string words = arrival_in_words(shot.pieces.back().shape);
-  save_shot(shot, file);
+  std::string path, words;
+  change_shot(o.file, [&](Shot& shot) {
+    path = add_arrival(shot, read_arrival(o.drawing), o.name);
+    if (!o.size.empty()) {
+      assign(shot, path + ".height=" + o.size);
+      Piece& p = shot.pieces.back();
+      p.position.y = *height_of(p.shape) / 2 + 0.004;
+    }
+    if (!o.parts.empty()) {
+      for (const char* part : {"blocks", "shows"}) assign(shot, path + "." + part + "=no");
+      std::stringstream in(o.parts);
+      for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
+    }
+    words = arrival_in_words(shot.pieces.back().shape);
+  });
   say("Added " + path + ". " + words);
 }
 
@@ -274,6 +320,7 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   set->callback([c] {
     change_shot(c->file, [&](Shot& shot) {
       for (const std::string& s : c->settings) assign(shot, s);
+      for (const std::string& s : c->settings) tell_of_effect(shot, s);
     });
   });
   app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
@@ -281,7 +328,10 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   auto* add =
       app.add_subcommand("add", "Adds a piece, a smoke, a liquid, a pour, a material or a light to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
-  add->add_option("kind", a->kind, "One of those that “kinds” lists")->required();
+  add->add_option("kind", a->kind,
+                  "One of those that “kinds” lists; before a word that names two of them, what it is: piece, "
+                  "light or material")
+      ->required();
   add->add_option("--name", a->name, "What it is called");
   add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");
   add->callback([a] { add_to_shot(*a); });

@@ -1,5 +1,8 @@
 #include "base/error.h"
 
+#include <stdexcept>
+#include <system_error>
+
 #include <new>
 
 namespace pour {
@@ -32,6 +35,12 @@ Fault fault_in_flight(const std::string& where) {
   } catch (const std::bad_alloc&) {
     return machine_fault(where, "needs more memory than there is.",
                          "Use larger cells or less detail, or close other programs.");
+  } catch (const std::length_error&) {  // what containers say of sizes that no memory has
+    return machine_fault(where, "needs more memory than there is.",
+                         "Use larger cells or less detail, or close other programs.");
+  } catch (const std::system_error& e) {
+    return machine_fault(where, std::string("was refused something by the system: ") + e.code().message() + ".",
+                         "Close other programs, and try it again.");
   } catch (const GivenUp&) {
     return machine_fault(where, "was given up.", "Start it again.");
   } catch (const std::exception& e) {

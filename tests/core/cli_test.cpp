@@ -503,3 +503,93 @@ TEST_F(Cli, PicturesOfAShotHaveItsLook) {
   ASSERT_EQ(cli("deliver b.runs/001 --images c --size 64x36 --samples 0").code, 0);
   EXPECT_EQ(picture("a"), picture("c")) << "the run alone is seen in the look of what it was made from";
 }
+
+TEST_F(Cli, AWordForTwoThingsIsRefused) {
+  make();
+  const Result both = cli("add a.pour disc");
+  EXPECT_EQ(both.code, 2);
+  EXPECT_THAT(both.out, AllOf(HasSubstr("a piece and a light"), HasSubstr("add FILE piece disc")));
+  const Result before = cli("show a.pour");
+  EXPECT_THAT(cli("add a.pour piece disc radius='2 cm'").out, HasSubstr("Added pieces.disc"));
+  EXPECT_THAT(cli("add a.pour light disc --name Round").out, HasSubstr("Added lights.round"));
+  EXPECT_THAT(cli("add a.pour ball").out, HasSubstr("Added pieces.ball")) << "which is clear";
+  EXPECT_EQ(cli("add a.pour light ball").code, 2);
+  const std::string now = cli("show a.pour").out;
+  EXPECT_THAT(now, HasSubstr("pieces.disc.radius = 2 cm"));
+  EXPECT_THAT(now, testing::Not(HasSubstr("lights.disc.")));
+  EXPECT_THAT(before.out, testing::Not(HasSubstr("pieces.disc")));
+}
+
+TEST_F(Cli, AValueAtItsEdgeOpensAgain) {
+  make();
+  for (const char* ok : {"look.forward='95 %'", "pieces.word.bounce='95 %'", "look.forward@='-90 %'"})
+    EXPECT_EQ(cli("set a.pour " + std::string(ok)).code, 0) << ok;
+  EXPECT_EQ(cli("show a.pour").code, 0);
+  for (const char* no : {"film.capture=0.00999", "pieces.word.bounce='95.001 %'", "pieces.word.letter_size='0.999 mm'"})
+    EXPECT_EQ(cli("set a.pour " + std::string(no)).code, 1) << no;
+  // In a file it opens clamped, and a run refuses it until somebody accepts that.
+  std::string text = read_whole(folder / "a.pour");
+  text.replace(text.find("\"bounce\": 0.95"), 14, "\"bounce\": 1.25");
+  write_whole(folder / "a.pour", text);
+  const Result checked = cli("check a.pour");
+  EXPECT_EQ(checked.code, 1);
+  EXPECT_THAT(checked.out, AllOf(HasSubstr("pieces.word.bounce"), HasSubstr("125 %"), HasSubstr("95 %")));
+  EXPECT_THAT(cli("run a.pour --frames 1-2").out, AllOf(HasSubstr("125 %"), HasSubstr("--mend")));
+  EXPECT_EQ(cli("set a.pour look.halo=0").code, 0) << "other settings can be changed";
+  EXPECT_EQ(cli("run a.pour --frames 1-2").code, 1) << "which settles nothing";
+  EXPECT_EQ(cli("check a.pour --mend").code, 0);
+  EXPECT_EQ(cli("run a.pour --frames 1-2").code, 0);
+}
+
+TEST_F(Cli, AReaderOfModelsThatTalksALotIsHeardOut) {
+  // Each of its pipes is fuller than the system holds before the other one is read.
+  fs::copy_file(EASY_POUR_CLI, folder / "easy-pour-cli");
+  write_whole(folder / "easy-pour-reader",
+              "#!/bin/bash\nhead -c 300000 /dev/zero | tr '\\0' 'w' >&2\nhead -c 300000 /dev/zero\nexit 1\n");
+  fs::permissions(folder / "easy-pour-reader", fs::perms::owner_all);
+  write_whole(folder / "a.obj", "v 0 0 0\n");
+  const Result r = shell("cd " + folder.string() + " && timeout 20 ./easy-pour-cli inspect a.obj");
+  EXPECT_EQ(r.code, 1) << "not ended for taking too long";
+  EXPECT_THAT(r.out, HasSubstr("could not be read: www"));
+}
+
+TEST_F(Cli, WhatWouldTakeForEverIsRefusedSoon) {
+  make();
+  std::string circles = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 1000 1000\">", lines = circles;
+  lines += "<path fill=\"none\" stroke=\"#000\" stroke-width=\"2\" d=\"";
+  unsigned n = 1;
+  const auto any = [&n] { return std::to_string((n = n * 1103515245u + 12345u) / 65536u % 1000u); };
+  for (int i = 0; i < 20000; ++i) circles += "<circle cx=\"" + any() + "\" cy=\"" + any() + "\" r=\"40\"/>";
+  for (int i = 0; i < 1500; ++i) lines += "M" + any() + " " + any() + "L" + any() + " " + any();
+  write_whole(folder / "circles.svg", circles + "</svg>");
+  write_whole(folder / "lines.svg", lines + "\"/></svg>");
+  std::string groups, equal = "v 0 0 0\nv 1 0 0\nv 0 1 0\n";
+  for (int i = 0; i < 20000; ++i)
+    groups += "g p" + std::to_string(i) + "\nv " + std::to_string(i % 150) + " " + std::to_string(i / 150) +
+              " 0\nv " + std::to_string(i % 150) + ".5 " + std::to_string(i / 150) + " 0\nv " +
+              std::to_string(i % 150) + " " + std::to_string(i / 150) + ".5 0\nf -3 -2 -1\n";
+  for (int i = 0; i < 50000; ++i) equal += "f 1 2 3\n";
+  write_whole(folder / "groups.obj", groups), write_whole(folder / "equal.obj", equal);
+  for (const char* file : {"circles.svg", "lines.svg", "groups.obj", "equal.obj"}) {
+    const Result r = shell("cd " + folder.string() + " && timeout 20 " EASY_POUR_CLI " inspect " + file);
+    EXPECT_TRUE(r.code == 0 || r.code == 1) << file << " took over 20 s";
+    if (std::string(file).ends_with("svg")) {
+      EXPECT_EQ(r.code, 1) << file;
+      EXPECT_THAT(r.out, HasSubstr("where it was drawn")) << file;
+    }
+  }
+  // Settings that no machine can compute are told before anything is made.
+  const Result deep = shell("cd " + folder.string() + " && " EASY_POUR_CLI
+                            " set a.pour pieces.word.depth=100m && timeout 40 " EASY_POUR_CLI " check a.pour");
+  EXPECT_LE(deep.code, 1) << "took over 40 s";
+  EXPECT_EQ(cli("set a.pour pieces.word.depth=4cm film.capture=0.01 film.frames=100").code, 0);
+  EXPECT_THAT(cli("check a.pour").out, HasSubstr("of what is filmed"));
+}
+
+TEST_F(Cli, WhatHasNoEffectIsSaid) {
+  make("tea.pour", "");
+  ASSERT_EQ(cli("new a-mark-of-paint --out p.pour").code, 0);
+  EXPECT_EQ(cli("set p.pour fluids.paint.viscosity=3").out, "") << "paint has figures of its own";
+  ASSERT_EQ(cli("new tea-into-a-bowl --out t.pour").code, 0);
+  EXPECT_THAT(cli("set t.pour fluids.tea.viscosity@20=3").out, HasSubstr("no effect"));
+}
