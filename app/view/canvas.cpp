@@ -1,6 +1,7 @@
 #include "view/canvas.h"
 
 #include <cmath>
+#include <utility>
 #include <QElapsedTimer>
 #include <QOpenGLContext>
 #include <QPainter>
@@ -41,7 +42,7 @@ class Processor : public Artist {
 class GraphicsCard : public Artist {
  public:
   /// Throws a QString that says what is missing.
-  explicit GraphicsCard(QOffscreenSurface& surface) {
+  GraphicsCard(QOffscreenSurface& surface, std::function<void(const QString&)> notice) : notice_(std::move(notice)) {
     if (qEnvironmentVariableIsSet("EASY_POUR_NO_OPENGL")) throw Canvas::tr("it was turned off");
     if (!context_.create() || !context_.makeCurrent(&surface)) throw Canvas::tr("there is no driver");
     const QSurfaceFormat f = context_.format();
@@ -54,6 +55,13 @@ class GraphicsCard : public Artist {
     context_.doneCurrent();
   }
   QImage draw(const Canvas::Scene& s, const QSize& size, double scale, const KeepGoing& keep_going) override {
+    if (int limit = 0; s.smoke && !stage_.can_hold(*s.smoke, limit)) {
+      if (!std::exchange(told_, true))
+        notice_(Canvas::tr("The smoke of this frame is larger than the graphics driver holds (%1 cells a side): the "
+                           "processor draws it, which takes longer.")
+                    .arg(limit));
+      return Processor().draw(s, size, scale, keep_going);
+    }
     stage_.set_smoke(s.smoke);
     stage_.set_pieces(s.pieces);
     return stage_.draw(size.width(), size.height(), scale, s.look, s.camera, keep_going);
@@ -62,6 +70,8 @@ class GraphicsCard : public Artist {
  private:
   QOpenGLContext context_;
   StageGl stage_;
+  std::function<void(const QString&)> notice_;
+  bool told_ = false;
 };
 
 }  // namespace
@@ -162,7 +172,10 @@ void Canvas::work() {
   step_back();
   std::unique_ptr<Artist> artist;
   try {
-    artist = std::make_unique<GraphicsCard>(surface_);
+    artist = std::make_unique<GraphicsCard>(surface_, [this](const QString& text) {
+      QMetaObject::invokeMethod(
+          this, [this, text] { Q_EMIT failed(text); }, Qt::QueuedConnection);
+    });
   } catch (const QString& missing) {
     artist = std::make_unique<Processor>();
     QMetaObject::invokeMethod(

@@ -78,6 +78,20 @@ void StageGl::fill_volume(unsigned texture, int inside, const Vec3i& n, unsigned
     glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
 }
 
+bool StageGl::can_hold(const LitFrame& smoke, int& limit) {
+  glGetIntegerv(GL_MAX_3D_TEXTURE_SIZE, &limit);
+  Vec3i size{1, 1, 0};
+  int walls = 0;
+  size_t volumes = 0;
+  for (const LitSmoke& v : smoke) {
+    if (v.empty()) continue;
+    size = {std::max(size.x, v.count.x + 2), std::max(size.y, v.count.y + 2), size.z + v.count.z + 2};
+    if (v.walls) walls += v.walls->count.z;
+    ++volumes;
+  }
+  return volumes <= most_volumes && std::max({size.x, size.y, size.z, walls}) <= limit;
+}
+
 /// Puts the volumes of the frame behind each other into one texture, with an empty layer around each.
 void StageGl::pack_smoke() {
   packed_.clear();
