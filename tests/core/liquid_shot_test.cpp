@@ -6,16 +6,20 @@
 #include <openvdb/points/PointCount.h>
 #include <unistd.h>
 
+#include <map>
 #include <random>
 
 #include "base/error.h"
 #include "base/parallel.h"
 #include "check/checks.h"
 #include "core/cli_fixture.h"
+#include "core/tank.h"
 #include "deliver/skins.h"
 #include "frames/liquid_frame.h"
 #include "frames/smoke_frame.h"
 #include "run/arc.h"
+#include "run/flow.h"
+#include "run/space.h"
 #include "run/run_folder.h"
 #include "run/simulate.h"
 #include "run/staging.h"
@@ -198,6 +202,8 @@ TEST_F(LiquidShot, AStartThatDoesNotFitIsRefused) {
   other = tea(), other.film.fps = 25;
   EXPECT_THAT(refusal(other, 3), HasSubstr("is at another time"));
   other = tea(), other.fluids.insert(other.fluids.begin(), Fluid{.id = "smoke", .name = "Smoke"});
+  EXPECT_EQ(refusal(other, 3), "nothing") << "the tea is there still, in another place";
+  other = tea(), other.fluids[0].id = other.pours[0].fluid.id = "coffee";
   EXPECT_THAT(refusal(other, 3), HasSubstr("Keep the fluids of that run"));
 }
 
@@ -806,4 +812,98 @@ TEST_F(LiquidShot, LettersGoOnFromAFrame) {
   EXPECT_NEAR(is.ledger.poured, was.ledger.poured, 0.01 * was.ledger.poured);
   EXPECT_NEAR(length(is.centroid - was.centroid), 0, s.run.cell_size / 2);
   EXPECT_NEAR(is.ledger.gap(), 0, 1e-12);
+}
+
+// What goes on from an earlier run is what it was there, by its id, wherever it stands in the list now.
+TEST_F(LiquidShot, GoingOnLiquidsKeepWhatTheyAre) {
+  const auto run_to = [&](const Shot& shot, int last, const RunStart& start, std::string* said = nullptr) {
+    save_shot(shot, folder / "tea.pour");
+    pour::Run run = create_run(folder / "tea.pour", shot);
+    run.last_frame = last, run.start = start;
+    if (!start.run.empty()) check_start(run);
+    simulate(run, {.on_notice = [&](const std::string& text) {
+               if (said) *said += text;
+             }});
+    return run;
+  };
+  Shot s = tea();
+  (void)add_new_fluid(s, FluidKind::liquid, "Milk");
+  s.fluids.back().liquid = NamedLiquid::milk;
+  s.pours.back().source = s.pours.front().source, s.pours.back().from = SourceKind::piece;
+  const pour::Run first = run_to(s, 6, {});
+  const auto counts = [&](const pour::Run& run, int frame) {
+    std::map<std::string, size_t> out;
+    for (const uint8_t n : read_particles(run.stored_frame(frame)).liquid) ++out[run.shot.fluids.at(n).id];
+    return out;
+  };
+  const auto before = counts(first, 6);
+  ASSERT_EQ(before.size(), 2u);
+  for (Pour& p : s.pours) p.windows.list.clear();
+  std::swap(s.fluids[0], s.fluids[1]);
+  for (const bool whole : {true, false}) {
+    if (!whole) fs::resize_file(first.folder / "checkpoint", 1000);  // then it goes on from the frame's file
+    std::string said;
+    const pour::Run more = run_to(s, 8, {"001", 6}, &said);
+    EXPECT_EQ(counts(more, 8), before) << whole;
+    EXPECT_EQ(said.empty(), whole) << said;
+    if (!whole) {
+      EXPECT_THAT(said, HasSubstr("checkpoint is torn"));
+    }
+  }
+  // Another liquid in the place of one that was taken out is not taken for it.
+  remove_item(s, "fluids.milk");
+  (void)add_new_fluid(s, FluidKind::liquid, "Oil");
+  EXPECT_THROW(run_to(s, 8, {"001", 6}), Fault);
+}
+
+TEST_F(LiquidShot, GoingOnVesselsThatMovedDoNotTakeTheirLiquidAlong) {
+  Shot s = letters();
+  s.pieces[0].tracks.clear(), s.run.cell_size = 0.009;
+  save_shot(s, folder / "word.pour");
+  pour::Run first = create_run(folder / "word.pour", s);
+  first.last_frame = 6;
+  simulate(first, {});
+  const size_t many = read_particles(first.stored_frame(6)).size();
+  s.pieces[0].position.x += 0.3, s.pours[0].windows.list.clear();
+  save_shot(s, folder / "word.pour");
+  pour::Run more = create_run(folder / "word.pour", s);
+  more.last_frame = 7, more.start = {"001", 6};
+  std::string said;
+  simulate(more, {.on_notice = [&](const std::string& text) { said += text; }});
+  EXPECT_THAT(said, HasSubstr("vessels"));
+  // Where it was there is no vessel any more: it lies in the open, and none is in the letters.
+  const Vec3d middle = more.record(7)->flow("liquid").centroid;
+  EXPECT_LT(std::abs(middle.x - first.record(6)->flow("liquid").centroid.x), 0.12);
+  EXPECT_LE(read_particles(more.stored_frame(7)).size(), many);
+}
+
+// The surface of a liquid holds what was poured, at the cells of its details and at odd ones between.
+TEST_F(LiquidShot, TheBooksOfARecipeAreWithinAHundredth) {
+  NEEDS_LONG;
+  for (const Recipe& r : recipes()) {
+    Shot s = r.make();
+    if (!s.brings(FluidKind::liquid)) continue;
+    const double draft = Space(s).cell_size;
+    std::vector<double> cells{draft, 1.17 * draft, 1.6 * draft};
+    for (const Detail d : {Detail::medium}) {
+      Shot finer = s;
+      finer.run.detail = d;
+      cells.push_back(Space(finer).cell_size);
+    }
+    for (const double cell : cells) {
+      s.run.detail = Detail::custom, s.run.cell_size = cell;
+      const Staging staging(s);
+      const auto flow = liquid_flow(staging);
+      flow->begin();
+      const int last = std::min(s.film.frames, 60);
+      double poured = 0, worst = 0, sum = 0;
+      for (int f = 2; f <= last; ++f) {
+        flow->advance(f, staging.clock().time(f), {});
+        const Ledger books = flow->measure().ledger;
+        poured = books.poured, sum = 0.8 * sum + 0.2 * books.numeric;  // over some frames: one alone has its chance
+        worst = std::max(worst, std::abs(sum));
+      }
+      EXPECT_LE(worst, 0.01 * poured) << r.key << " at " << cell << ": " << 100 * worst / poured << " %";
+    }
+  }
 }

@@ -8,9 +8,11 @@
 #include <functional>
 #include <random>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "base/file.h"
+#include "base/error.h"
 #include "shot/shot.h"
 
 namespace hammer {
@@ -25,12 +27,14 @@ class Luck {
   size_t below(size_t n) { return n ? size_t(engine_() % n) : 0; }
   bool one_in(size_t n) { return below(n) == 0; }
   double between(double low, double high);
+  int number() const { return number_; }  // of the try
   template <class T>
   const T& of(const std::vector<T>& all) {
     return all[below(all.size())];
   }
 
  private:
+  int number_;
   std::mt19937_64 engine_;
 };
 
@@ -73,6 +77,26 @@ Try small_disks(const fs::path& common);
 Try two_writers(const fs::path& common);
 Try command_lines(const fs::path& common);
 
+// sweep.cpp
+Try extremes(const fs::path& common);
+Try odd_pictures(const fs::path& common);
+Try dense_files(const fs::path& common);
+// jobs_two.cpp
+Try two_deliveries(const fs::path& common);
+Try other_starts(const fs::path& common);
+Try same_records(const fs::path& common);
+Try in_the_way(const fs::path& common);
+Try little_memory(const fs::path& common);
+
+/// Made once and copied: a.pour, a run of it, and its pictures in p and v.mp4.
+void prepare_run(const fs::path& common, int frames);
+constexpr int killed_frames = 24;  // of that run
+/// What every message of the program must be.
+struct Told;
+void must_be_polite(const Told&, const std::string& line);
+/// A fault says what, where and how to mend it, and is not endless.
+void must_explain(const pour::Fault&);
+
 /// A shot that runs in a second.
 pour::Shot small_shot(int frames);
 
@@ -84,9 +108,13 @@ struct Told {
 struct Limits {
   int seconds = 60;
   long file_bytes = -1;    // the largest file it may write
+  long memory = -1;        // bytes of addresses that it may take
   int kill_after_ms = -1;  // ends it by force
 };
 Told tell(const std::vector<std::string>& arguments, const fs::path& in, const Limits& = {});
+/// Two at once; `later` begins so many ms after `first`.
+std::pair<Told, Told> tell_two(const std::vector<std::string>& first, const std::vector<std::string>& later,
+                               const fs::path& in, int later_ms);
 
 /// Throws Broken where a file beside the shots or runs is half made.
 void no_leftovers(const fs::path& folder);

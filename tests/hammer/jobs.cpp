@@ -22,8 +22,6 @@ using namespace pour;
 
 namespace {
 
-constexpr int killed_frames = 24;
-
 struct Process {
   pid_t id = -1;
   int out = -1, err = -1;
@@ -41,7 +39,7 @@ Process start(const std::vector<std::string>& arguments, const fs::path& in, con
     ::dup2(out[1], 1), ::dup2(err[1], 2);
     rlimit memory{};
     ::getrlimit(RLIMIT_AS, &memory);
-    memory.rlim_cur = memory.rlim_max;
+    memory.rlim_cur = limits.memory >= 0 ? rlim_t(limits.memory) : memory.rlim_max;
     ::setrlimit(RLIMIT_AS, &memory);
     if (limits.file_bytes >= 0) {
       const rlimit most{rlim_t(limits.file_bytes), rlim_t(limits.file_bytes)};
@@ -92,29 +90,6 @@ Told wait_for(const Process& p, const Limits& limits) {
   return told;
 }
 
-/// Made once and copied: a shot with a run of it.
-void prepare_run(const fs::path& common, int frames) {
-  if (is_there(common / "made")) return;
-  save_shot(small_shot(frames), common / "a.pour");
-  must(tell({"run", "a.pour"}, common).code == 0, "the run to compare with can't be made");
-  must(tell({"deliver", "a.runs/001", "--images", "p", "--video", "v.mp4"}, common).code == 0,
-       "the pictures to compare with can't be made");
-  write_whole(common / "made", "");
-}
-
-/// What every message of the program must be.
-void must_be_polite(const Told& told, const std::string& line) {
-  must(told.code >= 0, "ended by signal " + std::to_string(-told.code) + ": " + line + "\n" + told.err);
-  must(told.code <= 3, "exit code " + std::to_string(told.code) + ": " + line);
-  must(told.code == 0 || !told.err.empty() || !told.out.empty(), "fails without a word: " + line);
-  for (const char* raw : {"std::", "not foreseen", "terminate", "filesystem error", "json.exception"})
-    must((told.out + told.err).find(raw) == std::string::npos,
-         "a library's own words: " + line + "\n" + told.err);
-  for (const std::string* text : {&told.out, &told.err})
-    for (const char c : *text)
-      must(uint8_t(c) >= 0x20 || c == '\n' || c == '\r', "a control code reaches the terminal: " + line);
-}
-
 std::string joined(const std::vector<std::string>& words) {
   std::string out = "easy-pour-cli";
   for (const std::string& w : words) out += " '" + printable(w.substr(0, 200)) + "'";
@@ -142,6 +117,37 @@ class SmallDisk {
 };
 
 }  // namespace
+
+void prepare_run(const fs::path& common, int frames) {
+  if (is_there(common / "made")) return;
+  save_shot(small_shot(frames), common / "a.pour");
+  must(tell({"run", "a.pour"}, common).code == 0, "the run to compare with can't be made");
+  must(tell({"deliver", "a.runs/001", "--images", "p", "--video", "v.mp4"}, common).code == 0,
+       "the pictures to compare with can't be made");
+  write_whole(common / "made", "");
+}
+
+void must_be_polite(const Told& told, const std::string& line) {
+  must(told.code >= 0, "ended by signal " + std::to_string(-told.code) + ": " + line + "\n" + told.err);
+  must(told.code <= 3, "exit code " + std::to_string(told.code) + ": " + line);
+  must(told.code == 0 || !told.err.empty() || !told.out.empty(), "fails without a word: " + line);
+  for (const char* raw : {"std::", "not foreseen", "terminate", "filesystem error", "json.exception"})
+    must((told.out + told.err).find(raw) == std::string::npos,
+         "a library's own words: " + line + "\n" + told.err);
+  for (const std::string* text : {&told.out, &told.err})
+    for (const char c : *text)
+      must(uint8_t(c) >= 0x20 || c == '\n' || c == '\r', "a control code reaches the terminal: " + line);
+}
+
+std::pair<Told, Told> tell_two(const std::vector<std::string>& first, const std::vector<std::string>& later,
+                               const fs::path& in, int later_ms) {
+  const Limits limits;
+  const Process a = start(first, in, limits);
+  ::usleep(useconds_t(later_ms) * 1000);
+  const Process b = start(later, in, limits);
+  Told told = wait_for(a, limits);
+  return {std::move(told), wait_for(b, limits)};
+}
 
 Told tell(const std::vector<std::string>& arguments, const fs::path& in, const Limits& limits) {
   return wait_for(start(arguments, in, limits), limits);

@@ -23,9 +23,6 @@ namespace hammer {
 
 using namespace pour;
 
-namespace {
-
-/// A fault says what, where and how to mend it, and is not endless.
 void must_explain(const Fault& f) {
   must(!f.where.empty() && !f.problem.empty() && !f.mend.empty(),
        std::string("a fault without words: ") + f.what());
@@ -34,6 +31,8 @@ void must_explain(const Fault& f) {
   must(std::string(f.what()).find("not foreseen") == std::string::npos,
        std::string("a library's own words: ") + f.what());
 }
+
+namespace {
 
 void must_read_back(const Shot& shot) {
   must(shot_from_json(shot_to_json(shot), "again") == shot, "a shot that is not read back as it was written");
