@@ -589,7 +589,7 @@ TEST_F(Cli, WhatWouldTakeForEverIsRefusedSoon) {
 TEST_F(Cli, WhatHasNoEffectIsSaid) {
   make("tea.pour", "");
   ASSERT_EQ(cli("new a-mark-of-paint --out p.pour").code, 0);
-  EXPECT_EQ(cli("set p.pour fluids.paint.viscosity=3").out, "") << "paint has figures of its own";
+  EXPECT_EQ(cli("set p.pour fluids.paint.density=1200").out, "") << "paint has figures of its own";
   ASSERT_EQ(cli("new tea-into-a-bowl --out t.pour").code, 0);
   EXPECT_THAT(cli("set t.pour fluids.tea.viscosity@20=3").out, HasSubstr("no effect"));
 }

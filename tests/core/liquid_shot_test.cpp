@@ -907,3 +907,47 @@ TEST_F(LiquidShot, TheBooksOfARecipeAreWithinAHundredth) {
     }
   }
 }
+
+// Common practice, no source: a wall thinner than two cells leaks.
+TEST_F(LiquidShot, ThinWallsAreToldAndTightWhereTheyMayBeThickened) {
+  Shot s = tea();
+  std::get<Turned>(s.piece("bowl")->shape).wall = 0.0018;
+  s.film.frames = 30;
+  const auto said = [&](const Shot& shot) {
+    std::vector<Check> out;
+    for (Check& c : check_shot(shot, folder))
+      if (c.title.find("thinner than two cells") != std::string::npos) out.push_back(std::move(c));
+    return out;
+  };
+  const auto lost = [&](const Shot& shot) {
+    pour::Run run = create_run(folder / "tea.pour", shot);
+    simulate(run, {});
+    // What lies below the bowl's rim outside of it came through: everything that is not within its radius.
+    double out = 0;
+    const LiquidPoints points = read_liquid(run.stored_frame(30));
+    const Box bowl = piece_mesh(shot, *shot.piece("bowl")).bounds();
+    for (const Vec3f& p : points.place) out += double(p.y) < bowl.low.y - 0.001 || std::hypot(p.x, p.z) > bowl.high.x;
+    return out / double(points.place.size());
+  };
+  auto checks = said(s);
+  ASSERT_EQ(checks.size(), 1u);
+  EXPECT_THAT(checks[0].text, testing::AllOf(HasSubstr("1.8 mm"), HasSubstr("detail")));
+  const double thin = lost(s);
+  checks[0].fix(s);
+  EXPECT_TRUE(s.piece("bowl")->thickens);
+  EXPECT_TRUE(said(s).empty()) << "mended";
+  const double thick = lost(s);
+  EXPECT_LT(thick, 0.02) << "where " << thin << " went through the wall as it is";
+  EXPECT_GT(thin, 2 * thick);
+  Piece drain;
+  drain.id = "drain", drain.name = "Drain", drain.holds = drain.shows = false, drain.drains = true;
+  drain.shape = Block{{0.2, 0.002, 0.2}}, drain.position = {0, 0.15, 0};
+  s.pieces.push_back(drain);
+  ASSERT_EQ(said(s).size(), 1u);
+  EXPECT_THAT(said(s)[0].text, HasSubstr("drain nothing"));
+  s.pieces.back().thickens = true, s.film.frames = 12;
+  pour::Run run = create_run(folder / "tea.pour", s);
+  simulate(run, {});
+  const Ledger books = run.record(12)->flow("liquid").ledger;
+  EXPECT_GT(books.drained, 0.2 * books.poured);
+}
