@@ -42,8 +42,8 @@ void refuse_without_memory() {
   rlimit most{};
   if (::getrlimit(RLIMIT_AS, &most) != 0 || most.rlim_cur == RLIM_INFINITY || most.rlim_cur >= least) return;
   throw machine_fault("Memory",
-                      "this program may take " + format_bytes(double(most.rlim_cur)) + ", and needs at least " +
-                          format_bytes(double(least)) + ".",
+                      "this program may take " + format_bytes(double(most.rlim_cur)) +
+                          ", and needs at least " + format_bytes(double(least)) + ".",
                       "Raise the limit (“ulimit -v”), or start it on another machine.");
 }
 

@@ -40,7 +40,9 @@ void tell_of_effect(const Shot& shot, const std::string& assignment) {
   const std::string path = assignment.substr(0, assignment.find_first_of("=@"));
   const Setting s = find_setting(shot, path);
   if (!s.applies)
-    say(path + " is kept, but has no effect as the shot is: other settings decide in its place, or nothing needs it.");
+    say(path +
+        " is kept, but has no effect as the shot is: other settings decide in its place, or nothing needs "
+        "it.");
 }
 
 struct New {
@@ -126,12 +128,10 @@ std::vector<Addition> additions() {
   for (int k = 0; k < int(kinds().size()); ++k)
     out.push_back({"piece", kinds()[size_t(k)].key,
                    [k](Shot& s, const std::string& name) { return add_new_piece(s, k, name); }});
-  out.push_back({"fluid", "smoke", [](Shot& s, const std::string& name) {
-                   return add_new_fluid(s, FluidKind::smoke, name);
-                 }});
-  out.push_back({"fluid", "liquid", [](Shot& s, const std::string& name) {
-                   return add_new_fluid(s, FluidKind::liquid, name);
-                 }});
+  out.push_back({"fluid", "smoke",
+                 [](Shot& s, const std::string& name) { return add_new_fluid(s, FluidKind::smoke, name); }});
+  out.push_back({"fluid", "liquid",
+                 [](Shot& s, const std::string& name) { return add_new_fluid(s, FluidKind::liquid, name); }});
   out.push_back({"pour", "pour", add_new_pour});
   for (size_t k = 0; k < light_kinds().size(); ++k)
     out.push_back({"light", light_kinds()[k].key,

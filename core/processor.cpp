@@ -1,7 +1,7 @@
 // Says at the start of a program that its processor can't run it, in place of a crash at the first of its
 // instructions. Compiled for any processor, and linked into each program by itself.
-#include <cstdlib>
 #include <unistd.h>
+#include <cstdlib>
 
 namespace {
 

@@ -1,10 +1,10 @@
 #include "view/canvas.h"
 
 #include <cmath>
-#include <utility>
 #include <QElapsedTimer>
 #include <QOpenGLContext>
 #include <QPainter>
+#include <utility>
 
 #include "background.h"
 #include "base/error.h"
@@ -42,7 +42,8 @@ class Processor : public Artist {
 class GraphicsCard : public Artist {
  public:
   /// Throws a QString that says what is missing.
-  GraphicsCard(QOffscreenSurface& surface, std::function<void(const QString&)> notice) : notice_(std::move(notice)) {
+  GraphicsCard(QOffscreenSurface& surface, std::function<void(const QString&)> notice)
+      : notice_(std::move(notice)) {
     if (qEnvironmentVariableIsSet("EASY_POUR_NO_OPENGL")) throw Canvas::tr("it was turned off");
     if (!context_.create() || !context_.makeCurrent(&surface)) throw Canvas::tr("there is no driver");
     const QSurfaceFormat f = context_.format();
@@ -57,8 +58,9 @@ class GraphicsCard : public Artist {
   QImage draw(const Canvas::Scene& s, const QSize& size, double scale, const KeepGoing& keep_going) override {
     if (int limit = 0; s.smoke && !stage_.can_hold(*s.smoke, limit)) {
       if (!std::exchange(told_, true))
-        notice_(Canvas::tr("The smoke of this frame is larger than the graphics driver holds (%1 cells a side): the "
-                           "processor draws it, which takes longer.")
+        notice_(Canvas::tr(
+                    "The smoke of this frame is larger than the graphics driver holds (%1 cells a side): the "
+                    "processor draws it, which takes longer.")
                     .arg(limit));
       return Processor().draw(s, size, scale, keep_going);
     }

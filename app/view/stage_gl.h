@@ -23,7 +23,8 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   QImage draw(int width, int height, double scale, const pour::Look&, const pour::Camera&,
               const std::function<bool()>& keep_going = {});
   void release();
-  /// Whether smoke fits into the largest texture that the driver has; `limit` says how many cells a side that is.
+  /// Whether smoke fits into the largest texture that the driver has; `limit` says how many cells a side that
+  /// is.
   bool can_hold(const pour::LitFrame&, int& limit);
 
  private:

@@ -39,7 +39,8 @@ Fault fault_in_flight(const std::string& where) {
     return machine_fault(where, "needs more memory than there is.",
                          "Use larger cells or less detail, or close other programs.");
   } catch (const std::system_error& e) {
-    return machine_fault(where, std::string("was refused something by the system: ") + e.code().message() + ".",
+    return machine_fault(where,
+                         std::string("was refused something by the system: ") + e.code().message() + ".",
                          "Close other programs, and try it again.");
   } catch (const GivenUp&) {
     return machine_fault(where, "was given up.", "Start it again.");

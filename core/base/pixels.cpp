@@ -31,7 +31,8 @@ std::array<int, 3> colors_in(const OIIO::ImageSpec& spec, const std::string& whe
         if (spec.channelnames[size_t(c)] == name) return c;
     return -1;
   };
-  const std::array<int, 3> rgb{named({"R", "r", "red"}), named({"G", "g", "green"}), named({"B", "b", "blue"})};
+  const std::array<int, 3> rgb{named({"R", "r", "red"}), named({"G", "g", "green"}),
+                               named({"B", "b", "blue"})};
   if (rgb[0] >= 0 && rgb[1] >= 0 && rgb[2] >= 0) return rgb;
   const int grey = named({"Y", "y", "I", "L"});
   if (grey < 0) throw no_picture(where, "it has no colours, only " + spec.channelnames[0]);

@@ -37,8 +37,8 @@ double longest_frame(const Shot& shot) {
 /// At which details of a run a wall is two cells thick.
 std::string kept_at(const Shot& shot, double wall) {
   std::string out;
-  for (const auto& [detail, name] : {std::pair{Detail::draft, "draft"}, {Detail::medium, "medium"},
-                                     {Detail::final, "final"}}) {
+  for (const auto& [detail, name] :
+       {std::pair{Detail::draft, "draft"}, {Detail::medium, "medium"}, {Detail::final, "final"}}) {
     Shot other = shot;
     other.run.detail = detail;
     if (wall >= thinnest_kept * Space(other).cell_size) out += (out.empty() ? "" : ", ") + std::string(name);
@@ -82,9 +82,11 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         [path = o.path](Shot& t) { settle_range(t, path); });
 
   for (const Piece& p : shot.pieces)
-    if (const auto* word = std::get_if<Lettering>(&p.shape); word && are_borrowed(word->text, word->font.name))
+    if (const auto* word = std::get_if<Lettering>(&p.shape);
+        word && are_borrowed(word->text, word->font.name))
       add(CheckLevel::warning, word->font.name + " is not installed",
-          p.name + " is set in letters that came with the shot. Another text can't be set in this font here.");
+          p.name +
+              " is set in letters that came with the shot. Another text can't be set in this font here.");
 
   // Windows are on frames of the shot, of which slow motion has fewer than the film.
   const Clock clock(shot);
@@ -172,13 +174,17 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         if (!p.holds) thinnest = std::min(thinnest, NearSurface(body.mesh).thinnest());
       if (thinnest >= thinnest_kept * h || (p.thickens && !p.holds)) continue;
       const double size = floor_kindly(thinnest / 3);
-      const std::string why = "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) + ": it may " +
-                              (p.drains ? "drain nothing" : p.holds ? "not fill, or leak" : "leak") + ". " +
-                              kept_at(shot, thinnest) + " Cells of " + cm(size) + " keep it; a run takes about " +
-                              format_count(times_as_long(h, size)) + " times as long.";
+      const std::string why =
+          "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) + ": it may " +
+          (p.drains  ? "drain nothing"
+           : p.holds ? "not fill, or leak"
+                     : "leak") +
+          ". " + kept_at(shot, thinnest) + " Cells of " + cm(size) + " keep it; a run takes about " +
+          format_count(times_as_long(h, size)) + " times as long.";
       const std::string title = p.name + " is thinner than two cells";
       if (p.holds)
-        add(CheckLevel::warning, title, why, "Use cells of " + cm(size), [size](Shot& t) { use_cells(t, size); });
+        add(CheckLevel::warning, title, why, "Use cells of " + cm(size),
+            [size](Shot& t) { use_cells(t, size); });
       else
         add(CheckLevel::warning, title, why, "Thicken it for the solver",
             [id = p.id](Shot& t) { t.piece(id)->thickens = true; });

@@ -39,7 +39,8 @@ std::vector<Check> light_of_pictures(const Shot& shot) {
     for (const Setting& s : g.settings)
       if (const auto* p = std::get_if<PictureFile>(&s.value); p && p->bytes && !p->bytes->empty())
         if (const size_t n = unpack_picture(p->bytes, g.path(s))->mended)
-          out.push_back({CheckLevel::warning, p->name + " has impossible light",
+          out.push_back({CheckLevel::warning,
+                         p->name + " has impossible light",
                          std::to_string(n) +
                              " of its values were negative, no numbers or endless: they are 0, or 65504.",
                          {},

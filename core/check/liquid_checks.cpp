@@ -103,10 +103,11 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
   std::vector<Check> out;
   const Places places{shot, space};
   if (shot.surface.cell > 0 && shot.surface.cell < finest_skin(space.cell_size))
-    out.push_back(warning("The skin is finer than can be made",
-                          "Its cells are " + format_quantity(shot.surface.cell, Unit::length) + "; an eighth of the run's, " +
-                              format_quantity(finest_skin(space.cell_size), Unit::length) + ", is taken.",
-                          "Use half of the run's", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
+    out.push_back(warning(
+        "The skin is finer than can be made",
+        "Its cells are " + format_quantity(shot.surface.cell, Unit::length) + "; an eighth of the run's, " +
+            format_quantity(finest_skin(space.cell_size), Unit::length) + ", is taken.",
+        "Use half of the run's", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
     if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
@@ -121,11 +122,12 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                               "Let " + p.name + " not block",
                               [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
     double thinnest = 1e300;
-    for (const Body& b : places.bodies(*source)) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
+    for (const Body& b : places.bodies(*source))
+      thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
     if (pour.fill_at > 0 && thinnest < space.cell_size)
       out.push_back(warning(pour.name + " fills less than it should",
-                            source->name + " is " + format_quantity(thinnest, Unit::length) + " thin and a cell is " +
-                                format_quantity(space.cell_size, Unit::length) +
+                            source->name + " is " + format_quantity(thinnest, Unit::length) +
+                                " thin and a cell is " + format_quantity(space.cell_size, Unit::length) +
                                 ": of what it holds little or nothing is filled at once.",
                             "Pour it at a rate", [id = pour.id](Shot& t) {
                               Pour& u = *t.pour(id);

@@ -9,8 +9,8 @@
 
 #include "base/error.h"
 #include "base/file.h"
-#include "base/version.h"
 #include "base/units.h"
+#include "base/version.h"
 #include "deliver/held.h"
 #include "deliver/names.h"
 #include "deliver/video.h"
@@ -94,9 +94,9 @@ TracedSet Photographer::traced(int frame) const {
 
 namespace {
 
-/// As many paths as the options ask for, in portions of about a second, so that stops and bounds are obeyed soon
-/// and what there is by then is kept. False where it was stopped. Throws Fault (Blame::shot) where not even one
-/// path a pixel comes in time.
+/// As many paths as the options ask for, in portions of about a second, so that stops and bounds are obeyed
+/// soon and what there is by then is kept. False where it was stopped. Throws Fault (Blame::shot) where not
+/// even one path a pixel comes in time.
 bool trace(PathTracer& tracer, const DeliverOptions& o) {
   constexpr int most = 4;        // paths a pixel, of a portion
   constexpr double portion = 1;  // s
@@ -113,7 +113,8 @@ bool trace(PathTracer& tracer, const DeliverOptions& o) {
     if (!tracer.add(std::min(next, rest), keep_going)) {
       if (o.keep_going && !o.keep_going()) return false;
       if (tracer.samples() > 0) break;
-      throw shot_fault("Picture", "is not traced in " + format_duration(o.seconds) + ", not with one path a pixel.",
+      throw shot_fault("Picture",
+                       "is not traced in " + format_duration(o.seconds) + ", not with one path a pixel.",
                        "Allow it more time, or make it smaller.");
     }
     // At certain numbers alone, so that it is the same one however fast the machine is.

@@ -25,10 +25,11 @@ struct DeliverOptions {
   Gaps gaps = Gaps::refuse;
   int samples = 0;  // paths a pixel of traced pictures; 0: quick ones
   DeliverProgress progress;
-  std::function<bool()> keep_going;  // asked while a picture is traced; false stops
+  std::function<bool()> keep_going;                // asked while a picture is traced; false stops
   std::function<void(const std::string&)> notice;  // is told what somebody should know
   /// Fewer paths, where PathTracer::noise() is down to this before; or as many as there is time for, s a
-  /// picture (at least one path a pixel, or there is none). 0: not asked. How many it were is kept in the file: that number gives the same bits.
+  /// picture (at least one path a pixel, or there is none). 0: not asked. How many it were is kept in the
+  /// file: that number gives the same bits.
   double noise = 0, seconds = 0;
   bool denoise = true;
   Stills stills = Stills::png;
@@ -85,8 +86,8 @@ bool deliver_images(const Run&, const Shot& look_of, const std::filesystem::path
 /// Two runs side by side, each picture of the given size, twice as wide.
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of,
                         const std::filesystem::path& folder, const DeliverOptions&);
-/// See video.h for what the suffix of the file says. Its pictures are kept in a hidden folder beside it until it is
-/// finished, so that a film that was stopped goes on; `notice` is told where, and how large they are.
+/// See video.h for what the suffix of the file says. Its pictures are kept in a hidden folder beside it until
+/// it is finished, so that a film that was stopped goes on; `notice` is told where, and how large they are.
 bool deliver_video(const Run&, const Shot& look_of, const std::filesystem::path& file, const DeliverOptions&);
 /// What a video of this name can't have of a shot, in words; empty where it has all of it.
 std::string lost_in_video(const Shot&, const std::filesystem::path& file, const DeliverOptions&);

@@ -6,13 +6,13 @@
 
 namespace pour {
 
-/// Holds names from its making to its end; the system frees them when the process ends, however it ends. Names
-/// in one folder are held in one hidden file there, which goes with the last of them. On disks without locks
-/// nothing is held.
+/// Holds names from its making to its end; the system frees them when the process ends, however it ends.
+/// Names in one folder are held in one hidden file there, which goes with the last of them. On disks without
+/// locks nothing is held.
 class Held {
  public:
-  /// Their folders have to be there. Throws Fault (Blame::shot) where somebody else holds one of them, which it
-  /// names; then none is held.
+  /// Their folders have to be there. Throws Fault (Blame::shot) where somebody else holds one of them, which
+  /// it names; then none is held.
   explicit Held(const std::vector<std::filesystem::path>& files);
   ~Held();
   Held(const Held&) = delete;

@@ -166,7 +166,8 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
       const Words words = picture(i);
       const std::vector<uint8_t> bytes = kind.deep ? std::vector<uint8_t>() : bytes_of(words);
       check(av_frame_make_writable(frame.get()));
-      const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.values.data()) : bytes.data()};
+      const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.values.data())
+                                            : bytes.data()};
       const int pitch[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
       sws_scale(scale.get(), source, pitch, 0, height, frame->data, frame->linesize);
       frame->pts = i;

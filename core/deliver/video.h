@@ -23,8 +23,8 @@ bool keeps_alpha(const std::filesystem::path&);
 /// or 4444 with alpha), to be worked on; .webm is VP9 (yuv420p, or yuva420p with alpha). Alpha is straight.
 /// Whole or not at all; the name is always a file's, whatever colons it has. Throws Fault (Blame::shot) for
 /// another suffix or a size that it can't have, Fault (Blame::machine) where no encoder is installed or the
-/// file can't be written; both before the first picture is fetched where they are known. The same bytes on every
-/// machine with the same libraries, however many cores it has.
+/// file can't be written; both before the first picture is fetched where they are known. The same bytes on
+/// every machine with the same libraries, however many cores it has.
 void write_video(const std::filesystem::path&, const VideoFormat&, const std::function<Words(int)>& picture);
 
 }  // namespace pour

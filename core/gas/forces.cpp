@@ -146,7 +146,8 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
             if (face[a]->block(b)[c]) {
               float& v = velocity[a]->block(b)[c];
               if (const double weight = weight_at(p - offset[a]); weight > 0)
-                v += float(weight * source.of_step) * (float(source.velocity_at(p - offset[a], h, s.time)[a]) - v);
+                v += float(weight * source.of_step) *
+                     (float(source.velocity_at(p - offset[a], h, s.time)[a]) - v);
             }
         }
         if (volume == 0 || volume == outside_volume) continue;
@@ -155,13 +156,15 @@ void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Led
         if (source.fills) {
           s.heat.block(b)[c] += float(weight * (source.heat - s.heat.block(b)[c]));
         } else {
-          if (source.divergence != 0) target_.block(b)[c] += float(weight * source.divergence * source.of_step);
-          s.heat.block(b)[c] += float(weight * (1 - std::exp(-8 * dt * source.of_step)) * (source.heat - s.heat.block(b)[c]));
+          if (source.divergence != 0)
+            target_.block(b)[c] += float(weight * source.divergence * source.of_step);
+          s.heat.block(b)[c] +=
+              float(weight * (1 - std::exp(-8 * dt * source.of_step)) * (source.heat - s.heat.block(b)[c]));
         }
         weight *= source.patch(p, s.time);
         const float old = s.density.block(b)[c];
-        const double change =
-            source.sets || source.fills ? weight * (source.density - old) : weight * source.density * dt * source.of_step;
+        const double change = source.sets || source.fills ? weight * (source.density - old)
+                                                          : weight * source.density * dt * source.of_step;
         s.density.block(b)[c] = float(old + change);
         const float kept = change < 0 && old > 0 ? float((old + change) / old) : 1.f;
         const double gain = std::max(change, 0.0);

@@ -224,8 +224,8 @@ void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
   const BlockGrid& g = s.grid;
   const Inside inside{s};
   const float share = float(1 - std::exp(-dt / settling));
-  // Where strokes are a few cells wide, nearly all cells lie beside walls or the surface, and what they let pass
-  // adds up: all of the liquid together closes up, too, until its surface holds what its particles are.
+  // Where strokes are a few cells wide, nearly all cells lie beside walls or the surface, and what they let
+  // pass adds up: all of the liquid together closes up, too, until its surface holds what its particles are.
   // What would part or close up the other way has to wait meanwhile.
   constexpr double settling_of_all = 0.005;  // s
   constexpr float usual_of_all = 0.001f, most_of_all = 0.1f, much = 0.01f;

@@ -116,7 +116,8 @@ bool read_words(const std::filesystem::path& file, const std::string& inputs, Wo
     return false;
   }
   const OIIO::ImageSpec& spec = in->spec();
-  if (std::string(spec.get_string_attribute(inputs_tag)) != inputs || (spec.nchannels != 3 && spec.nchannels != 4))
+  if (std::string(spec.get_string_attribute(inputs_tag)) != inputs ||
+      (spec.nchannels != 3 && spec.nchannels != 4))
     return false;
   out.width = spec.width, out.height = spec.height, out.alpha = spec.nchannels == 4;
   out.values.resize(size_t(spec.width) * size_t(spec.height) * size_t(spec.nchannels));

@@ -32,12 +32,12 @@ const char* suffix_of(Stills);
 /// Whole or not at all. PNG: eight bits in sRGB, with alpha (not multiplied) where there is one. JPEG: the
 /// same over black, quality 95. EXR (OpenEXR, half floats, zip): linear Rec. 709 light as it is, before
 /// contrast and roll-off, times alpha; `more` in channels of their own. Light that is no number or negative
-/// becomes 0, and what half floats can't hold 65504: returns how many values that were. The same bytes on every
-/// machine at any time.
+/// becomes 0, and what half floats can't hold 65504: returns how many values that were. The same bytes on
+/// every machine at any time.
 size_t write_image(const Image&, const std::filesystem::path&, Stills, const MadeFrom& = {},
                    const std::vector<Channels>& more = {});
-/// A picture as a film takes it, as PNG of sixteen bits, and back to the bit; false where that is not there, torn
-/// or made from something else.
+/// A picture as a film takes it, as PNG of sixteen bits, and back to the bit; false where that is not there,
+/// torn or made from something else.
 void write_words(const Words&, const std::filesystem::path&, const MadeFrom&);
 bool read_words(const std::filesystem::path&, const std::string& inputs, Words&);
 /// What a file that was written so says; empty for others. Never throws.

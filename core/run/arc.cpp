@@ -6,8 +6,8 @@
 #include "shape/pose.h"
 #include "shape/shape.h"
 #include "shot/animate.h"
-#include "shot/pouring.h"
 #include "shot/clock.h"
+#include "shot/pouring.h"
 
 namespace pour {
 

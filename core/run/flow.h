@@ -43,9 +43,10 @@ class Flow {
   virtual const char* name() const = 0;
   /// What there is at the very beginning. May be asked for again, and then forgets all that was.
   virtual void begin() = 0;
-  /// What there was at a frame of an earlier run, as far as its file knows. `numbers` as for renumber(). Throws
-  /// Fault (Blame::shot) where that is not enough.
-  virtual void begin_from(const StoredFrame&, const FlowRecord&, double time, const FluidNumbers& numbers) = 0;
+  /// What there was at a frame of an earlier run, as far as its file knows. `numbers` as for renumber().
+  /// Throws Fault (Blame::shot) where that is not enough.
+  virtual void begin_from(const StoredFrame&, const FlowRecord&, double time,
+                          const FluidNumbers& numbers) = 0;
   /// After restore() from the checkpoint of a run whose fluids had other numbers.
   virtual void renumber(const FluidNumbers&) {}
   /// Steps on to the time of a frame, s, from wherever it is; false where `stop` said so between two steps.

@@ -24,7 +24,8 @@ class GasFlow : public Flow {
     solver_.fill(state_, staging_.gas_world(0), staging_.fills(FluidKind::smoke, -1, 0), ledger_);
   }
 
-  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time, const FluidNumbers&) override {
+  void begin_from(const StoredFrame& frame, const FlowRecord& record, double time,
+                  const FluidNumbers&) override {
     report_ = {}, substeps_ = iterations_ = 0;
     state_ = gas_from_frame(frame, staging_.gas_world(time), staging_.room_motions(time), solver_);
     state_.time = time;
@@ -39,7 +40,8 @@ class GasFlow : public Flow {
     while (state_.time < end - 1e-9) {
       if (stop && stop()) return false;
       const double from = state_.time, rest = end - from;
-      const double longest = longest_step(state_, staging_.gas_world_until(from, end), staging_.courant(), rest);
+      const double longest =
+          longest_step(state_, staging_.gas_world_until(from, end), staging_.courant(), rest);
       if (!(rest / longest <= most_steps)) throw too_fast(where);
       const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
       if (!(steps <= most_steps)) throw piece_too_fast(where);
@@ -87,7 +89,8 @@ class GasFlow : public Flow {
     in.take(state_.time), in.take(rooms), in.take(ledger_), in.take(substeps_), in.take(iterations_);
     in.take(report_.max_divergence), in.take(blocks);
     if (!std::isfinite(state_.time)) throw in.unfit("is torn.");
-    if (rooms != staging_.room_marks(state_.time)) throw in.unfit("has smoke in other vessels, or elsewhere.");
+    if (rooms != staging_.room_marks(state_.time))
+      throw in.unfit("has smoke in other vessels, or elsewhere.");
     in.expect(double(blocks) * (sizeof(BlockKey) + fields(state_).size() * block_bytes));
     std::vector<BlockKey> keys(static_cast<size_t>(blocks));
     for (BlockKey& k : keys) in.take(k);

@@ -229,8 +229,8 @@ class LiquidFlow : public Flow {
   void save(const Part& part, CheckpointWriter& out) const {
     const LiquidState& s = part.state;
     const int blocks = s.grid.blocks();
-    out.put(s.time), out.put(staging_.room_mark(part.room, s.time)), out.put(s.filled), out.put(part.ledger), out.put(part.substeps), out.put(part.iterations),
-        out.put(part.divergence);
+    out.put(s.time), out.put(staging_.room_mark(part.room, s.time)), out.put(s.filled), out.put(part.ledger),
+        out.put(part.substeps), out.put(part.iterations), out.put(part.divergence);
     out.put(s.poured), out.put(uint32_t(s.owed.size()));
     for (const double v : s.owed) out.put(v);
     out.put(uint64_t(s.particles.size()));

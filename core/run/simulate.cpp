@@ -136,8 +136,9 @@ class Simulation {
       if (f.name != "liquid" || std::abs(off) <= much) continue;
       char percent[16];
       std::snprintf(percent, sizeof percent, "%.1f %%", 100 * std::abs(off));
-      options_.on_notice(std::string("The liquid shows ") + percent + (off > 0 ? " more" : " less") +
-                         " than was poured: its cells are coarse for where it flows. Finer cells are closer.");
+      options_.on_notice(
+          std::string("The liquid shows ") + percent + (off > 0 ? " more" : " less") +
+          " than was poured: its cells are coarse for where it flows. Finer cells are closer.");
     }
   }
 

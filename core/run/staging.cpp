@@ -485,7 +485,8 @@ uint64_t Staging::room_mark(int room, double time) const {
 
 uint64_t Staging::room_marks(double time) const {
   uint64_t marks = rooms_.size();
-  for (size_t i = 0; i < rooms_.size(); ++i) marks = marks * 0x9E3779B97F4A7C15ull + room_mark(int(i) + 1, time);
+  for (size_t i = 0; i < rooms_.size(); ++i)
+    marks = marks * 0x9E3779B97F4A7C15ull + room_mark(int(i) + 1, time);
   return marks;
 }
 

@@ -54,14 +54,16 @@ class Staging {
   GasWorld gas_world_until(double time, double until) const { return gas_world(time, time, until); }
   GasWorld gas_world(double time) const { return gas_world(time, time); }
   /// Of the space around the rooms (0), or of one of them, in its own space.
-  LiquidWorld liquid_world(double from, double to, int room) const { return liquid_world(from, to, to, room); }
+  LiquidWorld liquid_world(double from, double to, int room) const {
+    return liquid_world(from, to, to, room);
+  }
   LiquidWorld liquid_world_until(double time, double until, int room) const {
     return liquid_world(time, time, until, room);
   }
   /// The space around the rooms, and every room that liquid is poured into.
   std::vector<int> liquid_rooms() const;
-  /// Tells the vessels of a shot, each by its piece, its place in it and how it stands at a time, from those of
-  /// another one.
+  /// Tells the vessels of a shot, each by its piece, its place in it and how it stands at a time, from those
+  /// of another one.
   uint64_t room_mark(int room, double time) const;
   uint64_t room_marks(double time) const;  // of all of them
   /// What is filled after one time and until another; at the very beginning after a time below 0.

@@ -133,16 +133,18 @@ void begin_from_start(const Run& run, const std::vector<std::unique_ptr<Flow>>& 
         for (const auto& flow : flows) flow->renumber(numbers);
         return;
       }
-      why.clear();  // it is of another frame
+      why.clear();              // it is of another frame
     } catch (const Fault& f) {  // of other flows or vessels, or torn: the frame is left
-      why = f.problem.starts_with("has ") ? "the vessels of the two shots differ" : "its checkpoint " + f.problem;
+      why = f.problem.starts_with("has ") ? "the vessels of the two shots differ"
+                                          : "its checkpoint " + f.problem;
     }
   if (notice && !why.empty() && run.start.frame == earlier.newest_frame())
     notice(place_of(run.start) + " is taken from its file, for " + why +
            ": what follows is close to that run's own way, not the same.");
   check_frame(earlier.stored_frame(run.start.frame));
   for (const auto& flow : flows)
-    flow->begin_from(earlier.stored_frame(run.start.frame), record->flow(flow->name()), record->time, numbers);
+    flow->begin_from(earlier.stored_frame(run.start.frame), record->flow(flow->name()), record->time,
+                     numbers);
 }
 
 }  // namespace pour

@@ -10,7 +10,7 @@ namespace pour {
 /// far points may be off a straight line, in whole numbers, to be left out.
 Outline outline_from(const ClipperLib::PolyTree&, double unit, double clean);
 
-/// Throws Fault (Blame::shot) of `where` for closed paths that would take minutes to unite: too many points, or
-/// lines that cross too often. What it takes itself is bounded.
+/// Throws Fault (Blame::shot) of `where` for closed paths that would take minutes to unite: too many points,
+/// or lines that cross too often. What it takes itself is bounded.
 void refuse_tangles(const ClipperLib::Paths&, const std::string& where);
 }  // namespace pour

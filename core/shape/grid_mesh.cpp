@@ -31,7 +31,8 @@ openvdb::FloatGrid::Ptr grid_of(const Mesh& mesh, double cell_size, float band, 
   std::vector<openvdb::Vec3I> triangles;
   triangles.reserve(mesh.triangles.size());
   for (const auto& t : mesh.triangles) triangles.emplace_back(t[0], t[1], t[2]);
-  // Of these types, so that the instance within the library is called: one of our own takes a minute to compile.
+  // Of these types, so that the instance within the library is called: one of our own takes a minute to
+  // compile.
   const openvdb::tools::QuadAndTriangleDataAdapter<openvdb::Vec3s, openvdb::Vec3I> adapter(points, triangles);
   openvdb::util::NullInterrupter interrupter;
   // Without the renormalization, which would move the surface by up to a third of a cell.

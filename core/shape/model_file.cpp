@@ -32,8 +32,8 @@ struct Came {
   std::string bytes, words;
 };
 
-/// All that comes through two pipes until both are closed, or as much as has come when it is given up. They are
-/// read in turn as they fill: a writer that waits at one of them never closes the other.
+/// All that comes through two pipes until both are closed, or as much as has come when it is given up. They
+/// are read in turn as they fill: a writer that waits at one of them never closes the other.
 Came all_of(int bytes, int words, const StopAsked& stop) {
   constexpr int a_while = 100;  // ms
   constexpr size_t longest_words = 1 << 16;
@@ -80,8 +80,8 @@ bool leave_out_unreadable(std::vector<ModelPart>& parts) {
   return !without.empty();
 }
 
-/// Takes out faces that are there already: thousands in one place are looked at by each ray that comes by. Returns
-/// whether there were any.
+/// Takes out faces that are there already: thousands in one place are looked at by each ray that comes by.
+/// Returns whether there were any.
 bool leave_out_equal_faces(Mesh& mesh) {
   using Corner = std::array<float, 3>;
   std::vector<std::pair<std::array<Corner, 3>, size_t>> faces;

@@ -29,7 +29,8 @@ bool cross(const Line& l, const Line& m) {
   return side(l, m.a) * side(l, m.b) < 0 && side(m, l.a) * side(m, l.b) < 0;
 }
 
-/// Whether there are more crossings than `most_crossings`, or more looks would be needed than are had to know.
+/// Whether there are more crossings than `most_crossings`, or more looks would be needed than are had to
+/// know.
 bool cross_too_often(std::vector<Line>& lines) {
   std::sort(lines.begin(), lines.end(), [](const Line& l, const Line& m) { return l.left() < m.left(); });
   std::vector<const Line*> open;
@@ -57,7 +58,8 @@ void refuse_tangles(const cl::Paths& paths, const std::string& where) {
                        "Simplify its paths where it was drawn.");
   }
   if (cross_too_often(lines))
-    throw shot_fault(where, "is too tangled: its lines cross over " + std::to_string(most_crossings) + " times.",
+    throw shot_fault(where,
+                     "is too tangled: its lines cross over " + std::to_string(most_crossings) + " times.",
                      "Unite or simplify its paths where it was drawn.");
 }
 

@@ -161,9 +161,9 @@ void remove_item(Shot& shot, const std::string& path) {
     if (lost_path) p.path.id.clear(), p.tracks.erase("along");
     if (lost_path || lost_parent) p.parent.id.clear();
     if (!free) continue;
-    for (const auto& [key, value] :
-         {std::pair<std::string, Value>{".position", pose.position}, {".turn", angles_of(pose.turn)},
-          {".scale", pose.scale}}) {
+    for (const auto& [key, value] : {std::pair<std::string, Value>{".position", pose.position},
+                                     {".turn", angles_of(pose.turn)},
+                                     {".scale", pose.scale}}) {
       const std::string place = "pieces." + p.id + key;
       set_value(shot, place, kept_within(find_setting(shot, place), value));
     }
@@ -238,7 +238,8 @@ void place_piece(Shot& shot, const std::string& id, const Pose& wanted, double f
   const Pose own = pose_of(now, free).inverse() * wanted;
   const auto change = [&](const char* key, const auto& value, const auto& was) {
     const std::string path = "pieces." + id + key;
-    if (!(value == was)) change_value(shot, path, kept_within(find_setting(shot, path), Value(value)), film_frame);
+    if (!(value == was))
+      change_value(shot, path, kept_within(find_setting(shot, path), Value(value)), film_frame);
   };
   change(".position", own.position, piece->position);
   const Vec3d turn = angles_of(own.turn, piece->turn);

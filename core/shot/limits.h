@@ -1,8 +1,8 @@
 // What the numbers of a setting may be: the one place that decides it, for every way in.
 //
-// Limits come from the setting's row (About::low and high, SI). A hair beyond a limit is rounding and is taken
-// away silently: 1e-9 of the limit, or 1e-12 where the limit is 0. Whatever lies further off is refused where
-// somebody types it, and clamped and noted where a file holds it.
+// Limits come from the setting's row (About::low and high, SI). A hair beyond a limit is rounding and is
+// taken away silently: 1e-9 of the limit, or 1e-12 where the limit is 0. Whatever lies further off is refused
+// where somebody types it, and clamped and noted where a file holds it.
 #pragma once
 #include <string>
 #include <vector>
@@ -14,8 +14,8 @@ namespace pour {
 /// Whether every number of a value is within its limits, or a hair beyond.
 bool is_within(const About&, const Value&);
 
-/// The nearest value that the setting may have. Where 0 has a word, it counts as within. Windows that clamping
-/// makes overlap are dropped.
+/// The nearest value that the setting may have. Where 0 has a word, it counts as within. Windows that
+/// clamping makes overlap are dropped.
 Value kept_within(const About&, Value);
 double kept_within(const About&, double);
 

@@ -233,7 +233,8 @@ Json from_5(const Json& shot, const std::string& where) {
   return out;
 }
 
-// Version 7 keeps letters, and numbers that were out of range, beside the items: what came before has neither.
+// Version 7 keeps letters, and numbers that were out of range, beside the items: what came before has
+// neither.
 
 }  // namespace
 

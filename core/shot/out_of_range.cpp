@@ -30,7 +30,8 @@ std::string in_words(const OutOfRange& o) {
 void keep_within_limits(Shot& shot) {
   each_item(shot, [](const ItemPlace&, auto& item) {
     for (const auto& row : settings_of(std::as_const(item)))
-      if (const Value value = row.get(item), kept = kept_within(row, value); !(kept == value)) row.set(item, kept);
+      if (const Value value = row.get(item), kept = kept_within(row, value); !(kept == value))
+        row.set(item, kept);
   });
 }
 

@@ -45,7 +45,7 @@ struct Piece {
   double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
   double bounce = 0, stickiness = 1;    // of what hits it; of what would leave it
   bool thickens = false;  // the solver may take its walls for thicker than they are, so that they are tight
-  MaterialId material;                  // none: as the look says
+  MaterialId material;    // none: as the look says
   Label label;
   // Its place: of a piece that belongs to another one, in the space of that.
   Vec3d position{0, 0.12, 0}, turn{};

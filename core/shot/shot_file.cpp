@@ -55,8 +55,8 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
                        near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
     }
     const std::string path = place + "." + key;
-    found->set(item, kept_within(*found, from_json(*found, found->get(item), value, where + ": " + path), path,
-                                 limits));
+    found->set(item, kept_within(*found, from_json(*found, found->get(item), value, where + ": " + path),
+                                 path, limits));
   };
   // What something is says what other settings it has, or what they begin as.
   const auto comes_first = [](const std::string& key) { return key == "kind" || key == "liquid"; };

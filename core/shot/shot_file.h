@@ -15,8 +15,8 @@ constexpr int shot_file_version = 7;
 std::string shot_to_json(const Shot&);
 
 /// Throws Fault (Blame::shot) naming `where` and the setting for nonsense: not JSON, a newer version, an
-/// unknown setting (with the nearest known one), a wrong type. A number beyond its limits is clamped and noted
-/// in Shot::out_of_range.
+/// unknown setting (with the nearest known one), a wrong type. A number beyond its limits is clamped and
+/// noted in Shot::out_of_range.
 Shot shot_from_json(const std::string& text, const std::string& where);
 
 /// The same as part of another file.

@@ -255,16 +255,15 @@ void refuse_unknown(const Json& j, const std::vector<std::string>& known, const 
     }
 }
 
-Key key_from(const About& s, const Value& like, const Json& j, const std::string& path, const std::string& where,
-             std::vector<OutOfRange>& found) {
+Key key_from(const About& s, const Value& like, const Json& j, const std::string& path,
+             const std::string& where, std::vector<OutOfRange>& found) {
   if (!j.is_object()) throw shot_fault(where, "has a key that is none.", "Write it in braces { }.");
   refuse_unknown(j, {"frame", "value", "ease", "handles"}, where);
   Key k;
   k.frame = number_in(j, "frame", -last_key_frame, last_key_frame, where);
   const std::string place = where + ", key at " + format_quantity(k.frame, Unit::none, 8);
   if (!j.contains("value")) throw shot_fault(place, "has no value.", "Give it one, or remove it.");
-  k.value = kept_within(s, from_json(s, like, j["value"], place),
-                        key_path(path, k.frame), found);
+  k.value = kept_within(s, from_json(s, like, j["value"], place), key_path(path, k.frame), found);
   k.ease = Ease(option(j, "ease", ease_names, int(Ease::smooth), place));
   if (j.contains("handles")) {
     const Json& h = j["handles"];

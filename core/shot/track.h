@@ -92,8 +92,8 @@ extern const Option ease_names[4], beyond_names[4];
 std::string to_text(const About&, const Track&);
 
 nlohmann::ordered_json to_json(const About&, const Track&);
-/// Throws Fault (Blame::shot): no key, two on one frame, a value of another kind. Keys beyond the limits of the
-/// setting at `path` are clamped and noted in `found`.
+/// Throws Fault (Blame::shot): no key, two on one frame, a value of another kind. Keys beyond the limits of
+/// the setting at `path` are clamped and noted in `found`.
 Track track_from_json(const About&, const Value& like, const nlohmann::ordered_json&, const std::string& path,
                       const std::string& where, std::vector<OutOfRange>& found);
 

@@ -130,8 +130,8 @@ struct About {
   double low = 0, high = 1;                // what is accepted, SI
   double slider_low = 0, slider_high = 1;  // what the slider covers, SI
   const char* zero = "";                   // a word for 0, where that means something else than very little
-  bool zero_holds = false;                 // the word is no number: beside it a key's value stays until the next
-  double zero_is = 0;                      // the number that the word stands for, SI; 0: it is 0, or no number
+  bool zero_holds = false;  // the word is no number: beside it a key's value stays until the next
+  double zero_is = 0;       // the number that the word stands for, SI; 0: it is 0, or no number
   Depth depth = Depth::main;
   std::span<const Option> options;  // of a choice; of yes and no where they have words of their own: no, yes
   int dimensions = 3;               // of points; those of three may have sizes
@@ -145,8 +145,8 @@ Value from_text(const About&, const Value& like, const std::string& text, const 
 /// A value with so many significant digits, for people.
 std::string to_words(const About&, const Value&, int digits);
 
-/// The same in a file: SI numbers, choices as words, colours as [r, g, b] linear. Numbers are read as they stand,
-/// whatever their limits (limits.h); whole ones beyond 2³¹ become that.
+/// The same in a file: SI numbers, choices as words, colours as [r, g, b] linear. Numbers are read as they
+/// stand, whatever their limits (limits.h); whole ones beyond 2³¹ become that.
 nlohmann::ordered_json to_json(const About&, const Value&);
 Value from_json(const About&, const Value& like, const nlohmann::ordered_json&, const std::string& where);
 

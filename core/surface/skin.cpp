@@ -194,8 +194,7 @@ Skin skin_of(const LiquidPoints& p, const std::vector<Vec3f>& colors, const Skin
   Skin skin;
   if (p.place.empty()) return skin;
   openvdb::initialize();
-  const double h = p.cell_size,
-               voxel = settings.cell > 0 ? std::max(settings.cell, finest_skin(h)) : h / 2;
+  const double h = p.cell_size, voxel = settings.cell > 0 ? std::max(settings.cell, finest_skin(h)) : h / 2;
   const Bins bins(p.place, float(h));
   const Kernels kernels(bins);
   skin.mesh = mesh_of(*field_of(kernels, voxel, Place::shallow));

@@ -8,8 +8,8 @@
 namespace pour {
 namespace {
 
-constexpr int rows = 180;         // of the coarse picture in which light is spread
-constexpr float far = 0.025f;     // standard deviation of where it goes, as a share of the picture's height
+constexpr int rows = 180;          // of the coarse picture in which light is spread
+constexpr float far = 0.025f;      // standard deviation of where it goes, as a share of the picture's height
 constexpr float nothing = 1e-12f;  // a weight that nothing was added to
 
 /// Sums over the boxes of a coarser lattice.
@@ -36,8 +36,8 @@ std::vector<T> spread(const std::vector<T>& from, int w, int h, float sigma, boo
       for (int i = -reach; i <= reach; ++i) {
         const int xx = columns ? x : x + i, yy = columns ? y + i : y;
         if (xx < 0 || yy < 0 || xx >= w || yy >= h) continue;
-        out[row * size_t(w) + size_t(x)] += from[size_t(yy) * size_t(w) + size_t(xx)] *
-                                            std::exp(-0.5f * float(i * i) / (sigma * sigma));
+        out[row * size_t(w) + size_t(x)] +=
+            from[size_t(yy) * size_t(w) + size_t(xx)] * std::exp(-0.5f * float(i * i) / (sigma * sigma));
       }
   });
   return out;

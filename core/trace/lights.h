@@ -136,7 +136,8 @@ struct StudioLights {
   /// What is seen behind everything in a direction from `view`'s eye.
   Vec3f backdrop(const Vec3f& direction, const View& view) const;
   bool transparent() const { return backdrop_ == Backdrop::transparent; }
-  /// What a surface gets that faces a light, by its number, by π, in its strongest colour; 1 for all else (-1).
+  /// What a surface gets that faces a light, by its number, by π, in its strongest colour; 1 for all else
+  /// (-1).
   float strength(int number) const { return strength_[size_t(number + 1)]; }
 
   /// One of the lights that shine on a body, to ask for.
@@ -153,7 +154,7 @@ struct StudioLights {
   /// How likely each is to be asked for; their sum.
   float shares(const Vec3f& from, LightBits lit_by, bool small_only, float out[most_lights]) const;
   std::vector<float> strength_;  // of each light of the look, after that of all else
-  std::vector<float> power_;  // of the lights, where that is the same from everywhere
+  std::vector<float> power_;     // of the lights, where that is the same from everywhere
   Backdrop backdrop_;
   Vec3f below_;
   std::shared_ptr<const Pixels> picture_;

@@ -8,8 +8,8 @@ struct PathTracer::Path {
   const Scene& scene;
   Sampler random;
   Pixel& pixel;      // to which what is met first is added
-  Vec3f* of_lights;  // to which light is added by where it comes from: backdrop, then lights, then what was cut
-                     // off from each; may be null
+  Vec3f* of_lights;  // to which light is added by where it comes from: backdrop, then lights, then what was
+                     // cut off from each; may be null
   float time = 0.5f;
   uint64_t rays = 0;
 

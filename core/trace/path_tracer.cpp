@@ -211,7 +211,8 @@ std::vector<Image> PathTracer::of_lights(bool without_grain) const {
   for (size_t k = 0; k < kept_lights_; ++k)
     for (size_t i = 0; i < n; ++i)
       for (auto* part : {&mean, &cut})
-        (*part)[k][i] = of_lights_[(2 * i + (part == &cut)) * kept_lights_ + k] / float(std::max(1, samples_));
+        (*part)[k][i] =
+            of_lights_[(2 * i + (part == &cut)) * kept_lights_ + k] / float(std::max(1, samples_));
   std::vector<Image> out;
   if (without_grain && samples_ >= 2 && kept_lights_) {
     out = denoised_alike(grainy(), std::move(mean));

@@ -86,13 +86,12 @@ struct DataPasses {
 /// by chance, weighed by the power heuristic (Veach & Guibas 1995); behind clear bodies they are met by
 /// chance alone. Small ones (within 4° around their middle, and spots) are asked for alone; through clear
 /// bodies their light goes straight, with what is mirrored and absorbed on its way: an approximation that
-/// leaves out that they are bent. Light that was scattered is cut off at `brightest` times the strength of its
-/// light (`brightest_by_chance` where that could not be asked for), and what was cut off comes back spread over
-/// the surfaces around (given_back.h): pictures are linear in the strengths of lights. A path ends after
-/// `longest` turns. In
-/// cloudy liquid lights are asked for through its surface as if that were flat as far as light comes in it.
-/// What moves is seen where it is at a moment while the shutter is open, by chance.
-/// Bit-equal at any number of threads.
+/// leaves out that they are bent. Light that was scattered is cut off at `brightest` times the strength of
+/// its light (`brightest_by_chance` where that could not be asked for), and what was cut off comes back
+/// spread over the surfaces around (given_back.h): pictures are linear in the strengths of lights. A path
+/// ends after `longest` turns. In cloudy liquid lights are asked for through its surface as if that were flat
+/// as far as light comes in it. What moves is seen where it is at a moment while the shutter is open, by
+/// chance. Bit-equal at any number of threads.
 class PathTracer {
  public:
   /// `each_light`: keeps what comes from each light apart, too.
@@ -134,8 +133,8 @@ class PathTracer {
     Vec3f light[2], light_squared;  // of paths with even and with odd numbers; of all
     Vec3f color, normal;
     float depth = 0, color_squared = 0, depth_squared = 0, met = 0;
-    float through = 0;  // of the backdrop that is seen
-    Vec3f cut;          // of light, from paths that brought too much
+    float through = 0;   // of the backdrop that is seen
+    Vec3f cut;           // of light, from paths that brought too much
     float receives = 0;  // how much scattered light is shown of what comes, summed over all that came
   };
   struct Path;

@@ -525,7 +525,8 @@ TEST_F(Cli, AValueAtItsEdgeOpensAgain) {
   for (const char* ok : {"look.forward='95 %'", "pieces.word.bounce='95 %'", "look.forward@='-90 %'"})
     EXPECT_EQ(cli("set a.pour " + std::string(ok)).code, 0) << ok;
   EXPECT_EQ(cli("show a.pour").code, 0);
-  for (const char* no : {"film.capture=0.00999", "pieces.word.bounce='95.001 %'", "pieces.word.letter_size='0.999 mm'"})
+  for (const char* no :
+       {"film.capture=0.00999", "pieces.word.bounce='95.001 %'", "pieces.word.letter_size='0.999 mm'"})
     EXPECT_EQ(cli("set a.pour " + std::string(no)).code, 1) << no;
   // In a file it opens clamped, and a run refuses it until somebody accepts that.
   std::string text = read_whole(folder / "a.pour");
@@ -555,7 +556,8 @@ TEST_F(Cli, AReaderOfModelsThatTalksALotIsHeardOut) {
 
 TEST_F(Cli, WhatWouldTakeForEverIsRefusedSoon) {
   make();
-  std::string circles = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 1000 1000\">", lines = circles;
+  std::string circles = "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 1000 1000\">",
+              lines = circles;
   lines += "<path fill=\"none\" stroke=\"#000\" stroke-width=\"2\" d=\"";
   unsigned n = 1;
   const auto any = [&n] { return std::to_string((n = n * 1103515245u + 12345u) / 65536u % 1000u); };
@@ -579,8 +581,9 @@ TEST_F(Cli, WhatWouldTakeForEverIsRefusedSoon) {
     }
   }
   // Settings that no machine can compute are told before anything is made.
-  const Result deep = shell("cd " + folder.string() + " && " EASY_POUR_CLI
-                            " set a.pour pieces.word.depth=100m && timeout 40 " EASY_POUR_CLI " check a.pour");
+  const Result deep = shell(
+      "cd " + folder.string() +
+      " && " EASY_POUR_CLI " set a.pour pieces.word.depth=100m && timeout 40 " EASY_POUR_CLI " check a.pour");
   EXPECT_LE(deep.code, 1) << "took over 40 s";
   EXPECT_EQ(cli("set a.pour pieces.word.depth=4cm film.capture=0.01 film.frames=100").code, 0);
   EXPECT_THAT(cli("check a.pour").out, HasSubstr("of what is filmed"));

@@ -340,12 +340,13 @@ TEST_F(Deliver, TwoDeliveriesBlockEachOtherOnlyOverTheSameNames) {
 TEST_F(Deliver, FilesSayNoTimeAndNoPlace) {
   run_small("look.backdrop=transparent");
   const auto all_of = [&](const std::string& name, const std::string& threads) {
-    EXPECT_EQ(cli("--threads " + threads + " deliver a.pour --frames 5-8 --size 64x36 --samples 2 --format exr --images " +
-                  name + " --video " + name + "/a.webm")
+    EXPECT_EQ(cli("--threads " + threads +
+                  " deliver a.pour --frames 5-8 --size 64x36 --samples 2 --format exr --images " + name +
+                  " --video " + name + "/a.webm")
                   .code,
               0);
-    EXPECT_EQ(cli("--threads " + threads + " deliver a.pour --frames 5-8 --size 64x36 --samples 2 --video " + name +
-                  "/a.mp4")
+    EXPECT_EQ(cli("--threads " + threads + " deliver a.pour --frames 5-8 --size 64x36 --samples 2 --video " +
+                  name + "/a.mp4")
                   .code,
               0);
     std::map<std::string, std::string> out;

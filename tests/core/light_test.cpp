@@ -260,8 +260,8 @@ double sum_of(const Image& image) {
 
 }  // namespace
 
-// Light adds up, however bright it is: what a cut-off takes from paths that bring too much has to be in proportion
-// to the light, and to come back.
+// Light adds up, however bright it is: what a cut-off takes from paths that bring too much has to be in
+// proportion to the light, and to come back.
 TEST(Light, IsLinear) {
   const auto pass = [](double strength) {
     PathTracer t(gathering(strength, 0.3), 24, 24, true);
@@ -269,7 +269,8 @@ TEST(Light, IsLinear) {
     return sum_of(t.of_lights()[1]) / strength;
   };
   const double usual_strength = pass(0.6);
-  for (const double strength : {0.06, 100.0}) EXPECT_NEAR(pass(strength) / usual_strength, 1, 0.02) << strength;
+  for (const double strength : {0.06, 100.0})
+    EXPECT_NEAR(pass(strength) / usual_strength, 1, 0.02) << strength;
   TracedSet twice = gathering(1.2, 0.6);
   twice.look.exposure = -1;
   const Image once = traced(gathering(0.6, 0.3), 24, 64), same = traced(std::move(twice), 24, 64);

@@ -19,9 +19,9 @@
 #include "frames/smoke_frame.h"
 #include "run/arc.h"
 #include "run/flow.h"
-#include "run/space.h"
 #include "run/run_folder.h"
 #include "run/simulate.h"
+#include "run/space.h"
 #include "run/staging.h"
 #include "run/start.h"
 #include "shape/model_file.h"
@@ -900,7 +900,8 @@ TEST_F(LiquidShot, TheBooksOfARecipeAreWithinAHundredth) {
       for (int f = 2; f <= last; ++f) {
         flow->advance(f, staging.clock().time(f), {});
         const Ledger books = flow->measure().ledger;
-        poured = books.poured, sum = 0.8 * sum + 0.2 * books.numeric;  // over some frames: one alone has its chance
+        poured = books.poured,
+        sum = 0.8 * sum + 0.2 * books.numeric;  // over some frames: one alone has its chance
         worst = std::max(worst, std::abs(sum));
       }
       EXPECT_LE(worst, 0.01 * poured) << r.key << " at " << cell << ": " << 100 * worst / poured << " %";
@@ -926,7 +927,8 @@ TEST_F(LiquidShot, ThinWallsAreToldAndTightWhereTheyMayBeThickened) {
     double out = 0;
     const LiquidPoints points = read_liquid(run.stored_frame(30));
     const Box bowl = piece_mesh(shot, *shot.piece("bowl")).bounds();
-    for (const Vec3f& p : points.place) out += double(p.y) < bowl.low.y - 0.001 || std::hypot(p.x, p.z) > bowl.high.x;
+    for (const Vec3f& p : points.place)
+      out += double(p.y) < bowl.low.y - 0.001 || std::hypot(p.x, p.z) > bowl.high.x;
     return out / double(points.place.size());
   };
   auto checks = said(s);

@@ -2,8 +2,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include <atomic>
 #include <unistd.h>
+#include <atomic>
 
 #include <cstring>
 #include <fstream>
@@ -225,7 +225,8 @@ TEST_F(Runs, StoppedAndResumedIsTheSameToTheBit) {
 
 // What a record says of a frame does not depend on where its run was stopped on the way to it.
 TEST_F(Runs, StoppedWithinFramesTheirRecordsAreTheSame) {
-  Shot s = find_recipe("tea-fills-a-word").make("OK");  // two letters, which come to a frame one after the other
+  Shot s =
+      find_recipe("tea-fills-a-word").make("OK");  // two letters, which come to a frame one after the other
   s.run.detail = Detail::custom, s.run.cell_size = 0.009, s.film.frames = 4;
   s.pours[0].rate = 2e-4;
   save_shot(s, folder / "shot.pour");

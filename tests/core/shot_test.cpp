@@ -8,14 +8,14 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "check/checks.h"
-#include "shot/compare.h"
+#include "shape/lettering.h"
+#include "shape/pose.h"
 #include "shot/animate.h"
 #include "shot/assign.h"
+#include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/edit.h"
 #include "shot/out_of_range.h"
-#include "shape/lettering.h"
-#include "shape/pose.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 
@@ -107,8 +107,8 @@ TEST(Shot, WhatNoShotCanHoldIsExplained) {
     EXPECT_NE(fault_of(std::string("{\"easy_pour\": ") + version + "}"), "") << version;
   for (const double channel : {-0.1, 1e6, 1e300})
     EXPECT_EQ(found_in(with([&](auto& j) {
-                         j["fluids"][0]["color"] = {0.1, channel, 0.1};
-                       })).size(),
+                j["fluids"][0]["color"] = {0.1, channel, 0.1};
+              })).size(),
               1u)
         << channel;
   EXPECT_THAT(fault_of(with([](auto& j) { j["film"]["title"] = std::string(100000, 'x'); })),
@@ -400,8 +400,8 @@ TEST(Limits, WhatIsFurtherOffIsRefusedForEverySetting) {
   for (const std::string& path : setting_paths(plain)) {
     const Setting s = find_setting(plain, path);
     if (!std::holds_alternative<double>(s.value) && !std::holds_alternative<Vec3d>(s.value)) continue;
-    for (const double v : {s.low - std::max(1e-6 * std::abs(s.low), 1e-9),
-                           s.high + std::max(1e-6 * std::abs(s.high), 1e-9)}) {
+    for (const double v :
+         {s.low - std::max(1e-6 * std::abs(s.low), 1e-9), s.high + std::max(1e-6 * std::abs(s.high), 1e-9)}) {
       Shot t = plain;
       EXPECT_THROW(change_value(t, path, all_parts(s.value, v), 1), Fault) << path << " " << v;
       EXPECT_EQ(t, plain) << path;
@@ -419,8 +419,7 @@ TEST(Limits, BeyondThemAFileOpensAndSaysSo) {
   EXPECT_EQ(s.piece("word")->contact_angle, 5 * degree);
   const auto found = unsettled_ranges(s);
   ASSERT_EQ(found.size(), 3u);
-  for (const OutOfRange& o : found)
-    EXPECT_EQ(find_setting(s, o.path).text(), o.now) << o.path;
+  for (const OutOfRange& o : found) EXPECT_EQ(find_setting(s, o.path).text(), o.now) << o.path;
   EXPECT_EQ(unsettled_ranges(shot_from_json(shot_to_json(s), "b.pour")), found) << "saving forgets nothing";
   try {
     refuse_unsettled_ranges(s);
@@ -477,7 +476,8 @@ TEST(Shot, TravelsWithItsLetters) {
   Shot there = shot_from_json(text, "a.pour");
   const auto& word = std::get<Lettering>(there.pieces[0].shape);
   ASSERT_EQ(word.font.name, gone);
-  const Outline here = outline_text(word.text, {font, 0.1, 0.04}), far = outline_text(word.text, {gone, 0.1, 0.04});
+  const Outline here = outline_text(word.text, {font, 0.1, 0.04}),
+                far = outline_text(word.text, {gone, 0.1, 0.04});
   ASSERT_EQ(far.parts.size(), here.parts.size());
   for (size_t i = 0; i < far.parts.size(); ++i) EXPECT_EQ(far.parts[i].area(), here.parts[i].area());
   const auto said = [&](const Shot& shot) {

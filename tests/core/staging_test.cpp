@@ -358,8 +358,12 @@ TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
     int period;
     double share;
   };
-  for (const Case& c : {Case{24, 0, 0.004, 0, 0}, {25, 0, 0.007, 0, 0}, {60, 0, 0.005, 2, 0.25},
-                        {23.976, 59, 0.006, 0, 0}, {24, 100, 0.005, 2, 0.3}, {24, 7, 0.007, 0, 0},
+  for (const Case& c : {Case{24, 0, 0.004, 0, 0},
+                        {25, 0, 0.007, 0, 0},
+                        {60, 0, 0.005, 2, 0.25},
+                        {23.976, 59, 0.006, 0, 0},
+                        {24, 100, 0.005, 2, 0.3},
+                        {24, 7, 0.007, 0, 0},
                         {12, 5, 0.006, 1, 0.4}}) {
     Shot s = tea;
     s.film.fps = c.fps, s.film.capture = c.capture, s.run.cell_size = c.cell;
@@ -367,7 +371,8 @@ TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
     s.film.frames = int(std::ceil(5.2 * (c.capture > 0 ? c.capture / c.fps : 1))) + 1;
     const auto [came, said] = poured(s, s.pours[0].rate);
     const double particle = std::pow(c.cell, 3) / 8;
-    EXPECT_NEAR(came, said, std::max(0.005 * said, particle * 1.01)) << c.fps << " " << c.capture << " " << c.cell;
+    EXPECT_NEAR(came, said, std::max(0.005 * said, particle * 1.01))
+        << c.fps << " " << c.capture << " " << c.cell;
     EXPECT_GT(said, 20 * particle);
   }
 }

@@ -248,17 +248,17 @@ double animated(const char* recipe, const std::vector<std::string>& assignments,
 }  // namespace
 
 TEST(Tracks, AWordForANumberIsMixedAsThatNumber) {
-  const double speed = animated("fill-a-word", {"film.capture@1=as played linear", "film.capture@11=124"},
-                                "film.capture", 6);
+  const double speed =
+      animated("fill-a-word", {"film.capture@1=as played linear", "film.capture@11=124"}, "film.capture", 6);
   EXPECT_DOUBLE_EQ(speed, (24 + 124) / 2.0);
-  const double warm = animated("fill-a-word", {"lights.key.temperature@1=as its colour says linear",
-                                               "lights.key.temperature@11=2500"},
-                               "lights.key.temperature", 6);
+  const double warm = animated(
+      "fill-a-word", {"lights.key.temperature@1=as its colour says linear", "lights.key.temperature@11=2500"},
+      "lights.key.temperature", 6);
   EXPECT_DOUBLE_EQ(warm, (6500 + 2500) / 2.0) << "a light of 6500 K has no tint";
-  const double focus =
-      animated("fill-a-word",
-               {"camera.distance=1 m", "camera.f_number=2", "camera.focus@1=what it looks at linear", "camera.focus@11=3 m"},
-               "camera.focus", 6);
+  const double focus = animated("fill-a-word",
+                                {"camera.distance=1 m", "camera.f_number=2",
+                                 "camera.focus@1=what it looks at linear", "camera.focus@11=3 m"},
+                                "camera.focus", 6);
   EXPECT_DOUBLE_EQ(focus, 2);
 }
 
@@ -269,22 +269,24 @@ TEST(Tracks, AWordThatIsNoNumberHoldsUntilTheNextKey) {
   const std::vector<std::pair<double, double>> expected{{1, 0},  {10.9, 0}, {11, 4}, {16, 3},
                                                         {21, 2}, {30.9, 2}, {31, 0}};
   for (const auto& [frame, value] : expected) EXPECT_DOUBLE_EQ(at(frame), value) << frame;
-  EXPECT_EQ(animated("tea-into-a-bowl", {"surface.cell@1=½ cell linear", "surface.cell@9=4mm"}, "surface.cell", 5),
-            0)
+  EXPECT_EQ(
+      animated("tea-into-a-bowl", {"surface.cell@1=½ cell linear", "surface.cell@9=4mm"}, "surface.cell", 5),
+      0)
       << "not a tenth of a millimetre, for which no memory is enough";
 }
 
 TEST(Tracks, EveryWordForZeroIsANumberOrHolds) {
   // A new word has to say which; one of a setting that begins at 0 may mean just that.
-  const std::set<std::string> means_zero{"smooth", "all are kept", "all of them alike", "to all sides alike",
-                                         "not at all", "none", "no blur"};
+  const std::set<std::string> means_zero{
+      "smooth", "all are kept", "all of them alike", "to all sides alike", "not at all", "none", "no blur"};
   for (const Recipe& r : recipes()) {
     const Shot s = r.make();
     for (const Group& g : describe(s))
       for (const Setting& row : g.settings) {
         if (!*row.zero || !row.can_animate() || parts_of(row.value) == 0) continue;
         const bool rate = std::string(row.key) == "patch_rate";  // never changing is 0 changes a second
-        EXPECT_TRUE(row.zero_holds || row.zero_is > 0 || rate || means_zero.contains(row.zero)) << g.path(row);
+        EXPECT_TRUE(row.zero_holds || row.zero_is > 0 || rate || means_zero.contains(row.zero))
+            << g.path(row);
         EXPECT_TRUE(row.low <= 0 || row.zero_holds || row.zero_is > 0) << g.path(row);
       }
   }

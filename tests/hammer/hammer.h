@@ -11,8 +11,8 @@
 #include <utility>
 #include <vector>
 
-#include "base/file.h"
 #include "base/error.h"
+#include "base/file.h"
 #include "shot/shot.h"
 
 namespace hammer {

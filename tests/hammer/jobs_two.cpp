@@ -46,9 +46,10 @@ Try two_deliveries(const fs::path& common) {
   return [common](Luck& luck, const fs::path& folder) {
     copy_run(common, folder);
     const auto line = [&](const char* name, const char* samples) {
-      return std::vector<std::string>{"deliver",  "a.runs/001", "--size",    "64x36", "--samples", samples,
-                                      "--frames", "2-6",        "--replace", name[0] == 'v' ? "--video" : "--images",
-                                      name};
+      return std::vector<std::string>{
+          "deliver", "a.runs/001", "--size", "64x36",     "--samples",
+          samples,   "--frames",   "2-6",    "--replace", name[0] == 'v' ? "--video" : "--images",
+          name};
     };
     const bool film = luck.one_in(2), same = luck.one_in(2);
     const auto first = line(film ? "v.mp4" : "out", "1"),
@@ -56,9 +57,11 @@ Try two_deliveries(const fs::path& common) {
     const auto [a, b] = tell_two(first, later, folder, int(luck.below(400)));
     must_be_polite(a, joined(first)), must_be_polite(b, joined(later));
     must(a.code == 0 || b.code == 0, "both of two deliveries fail: " + a.err + b.err);
-    if (!same) must(a.code == 0 && b.code == 0, "deliveries of other names block each other: " + a.err + b.err);
+    if (!same)
+      must(a.code == 0 && b.code == 0, "deliveries of other names block each other: " + a.err + b.err);
     for (const Told* t : {&a, &b})
-      if (t->code) must(t->err.find("another delivery") != std::string::npos, "blocked by something else: " + t->err);
+      if (t->code)
+        must(t->err.find("another delivery") != std::string::npos, "blocked by something else: " + t->err);
     // What is there is one of the two, whole.
     const fs::path alone = folder / "alone";
     fs::create_directory(alone);
@@ -103,7 +106,8 @@ Try other_starts(const fs::path& common) {
     if (how == 2) fs::remove(checkpoint);
     if (how == 3) fs::resize_file(checkpoint, luck.below(fs::file_size(checkpoint)));
     const int from = luck.one_in(2) ? 5 : 4;
-    const std::vector<std::string> line{"run", "a.pour", "--frames", "1-7", "--from", "1:" + std::to_string(from)};
+    const std::vector<std::string> line{"run", "a.pour", "--frames",
+                                        "1-7", "--from", "1:" + std::to_string(from)};
     const Told told = tell(line, folder);
     must_be_polite(told, joined(line));
     if (!gone.empty()) {
@@ -111,7 +115,8 @@ Try other_starts(const fs::path& common) {
       return Held::refused;
     }
     must(told.code == 0, "a run can't go on: " + told.err);
-    const bool same = read_whole(checkpoint.parent_path() / "run.json") == read_whole(common / "a.runs/001/run.json");
+    const bool same =
+        read_whole(checkpoint.parent_path() / "run.json") == read_whole(common / "a.runs/001/run.json");
     must(same, "going on changed the earlier run");
     if (from == 5 && how >= 2)
       must(told.out.find("is taken from its file") != std::string::npos, "a lost checkpoint is not told");
@@ -151,7 +156,8 @@ Try same_records(const fs::path& common) {
     for (size_t i = 0; i < run.frames.size(); ++i) {
       FrameRecord a = run.frames[i], b = good.frames[i];
       a.wall = b.wall = a.peak_rss = b.peak_rss = 0;
-      must(record_as_json(a) == record_as_json(b), "the record of frame " + std::to_string(a.frame) + " differs");
+      must(record_as_json(a) == record_as_json(b),
+           "the record of frame " + std::to_string(a.frame) + " differs");
     }
     must(contents(folder / "a.runs/001/frames", ".vdb") == contents(common / "a.runs/001/frames", ".vdb"),
          "frames differ");
@@ -167,9 +173,12 @@ Try in_the_way(const fs::path& common) {
         {"out/a.000003.png", {"picture", "a.runs/001", "--frames", "3", "--size", "64x36", "--out", "out"}},
         {"out/.a.000003.png.part",
          {"render", "a.runs/001", "--frames", "3", "--size", "32x18", "--samples", "1", "--out", "out"}},
-        {"v.mp4", {"deliver", "a.runs/001", "--frames", "2-4", "--size", "64x36", "--samples", "0", "--video", "v.mp4"}},
+        {"v.mp4",
+         {"deliver", "a.runs/001", "--frames", "2-4", "--size", "64x36", "--samples", "0", "--video",
+          "v.mp4"}},
         {".v.mp4.frames",
-         {"deliver", "a.runs/001", "--frames", "2-4", "--size", "64x36", "--samples", "0", "--video", "v.mp4"}},
+         {"deliver", "a.runs/001", "--frames", "2-4", "--size", "64x36", "--samples", "0", "--video",
+          "v.mp4"}},
         {"s.png", {"deliver", "a.runs/001", "--size", "64x36", "--samples", "0", "--sheet", "s.png"}},
         {"b.pour", {"new", "rising-smoke", "--out", "b.pour", "--replace"}},
         {"label.png", {"import", "a.pour", "label.png"}},

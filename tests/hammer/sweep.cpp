@@ -96,7 +96,8 @@ Try extremes(const fs::path&) {
             if (!key || s.can_animate()) all->push_back({n, path, high, beyond, key});
     }
   return [shots, all](Luck& luck, const fs::path& folder) {
-    // In an order in which a few tries already come by all kinds of settings; as many as there are edges see all.
+    // In an order in which a few tries already come by all kinds of settings; as many as there are edges see
+    // all.
     constexpr size_t stride = 7919;
     const Edge& e = (*all)[size_t(luck.number()) * stride % all->size()];
     Shot shot = (*shots)[e.shot];
@@ -105,8 +106,10 @@ Try extremes(const fs::path&) {
     const double hair = limit == 0 ? 1e-12 : 1e-9 * std::abs(limit);
     const double v = e.beyond ? limit + (e.high ? 0.9 : -0.9) * hair : limit;
     try {
-      if (e.key) start_animating(shot, e.path, 1), change_value(shot, e.path, all_parts(s.value, v), 3);
-      else change_value(shot, e.path, all_parts(s.value, v), 1);
+      if (e.key)
+        start_animating(shot, e.path, 1), change_value(shot, e.path, all_parts(s.value, v), 3);
+      else
+        change_value(shot, e.path, all_parts(s.value, v), 1);
       const Shot again = shot_from_json(shot_to_json(shot), "a.pour");
       must(again == shot && again.out_of_range.empty(), e.path + " is not read back as it was written");
       (void)check_shot(shot, folder);
@@ -132,17 +135,21 @@ Try odd_pictures(const fs::path& common) {
     // Channels and values at random, some of them none that light can have.
     static const std::vector<std::vector<std::string>> kinds{
         {"R", "G", "B"}, {"R", "G", "B", "A"}, {"Y"}, {"Z"}, {"Z", "R", "G", "B"}, {"normal.X", "normal.Y"}};
-    constexpr float endless = std::numeric_limits<float>::infinity(), none = std::numeric_limits<float>::quiet_NaN();
-    static const std::vector<float> odd{-1e6f, -1, 1e30f, 65504, 65505, endless, -endless, none, 0, 0.5f, 1e-30f};
+    constexpr float endless = std::numeric_limits<float>::infinity(),
+                    none = std::numeric_limits<float>::quiet_NaN();
+    static const std::vector<float> odd{-1e6f,    -1,   1e30f, 65504, 65505, endless,
+                                        -endless, none, 0,     0.5f,  1e-30f};
     const auto& channels = luck.of(kinds);
-    OIIO::ImageSpec spec(1 + int(luck.below(9)), 1 + int(luck.below(5)), int(channels.size()), OIIO::TypeDesc::FLOAT);
+    OIIO::ImageSpec spec(1 + int(luck.below(9)), 1 + int(luck.below(5)), int(channels.size()),
+                         OIIO::TypeDesc::FLOAT);
     spec.channelnames = channels;
     spec.alpha_channel = channels.size() == 4 && channels[3] == "A" ? 3 : -1;
     std::vector<float> values;
     for (int i = 0; i < spec.width * spec.height * spec.nchannels; ++i) values.push_back(luck.of(odd));
     const fs::path file = folder / "odd.exr";
     const auto out = OIIO::ImageOutput::create(file.string());
-    must(out && out->open(file.string(), spec) && out->write_image(OIIO::TypeDesc::FLOAT, values.data()) && out->close(),
+    must(out && out->open(file.string(), spec) && out->write_image(OIIO::TypeDesc::FLOAT, values.data()) &&
+             out->close(),
          "the picture can't be made");
     Shot shot = load_shot(folder / "a.pour");
     const bool has_colours = channels[0] == "R" || channels[0] == "Y" || channels.size() == 4;
@@ -163,7 +170,8 @@ Try odd_pictures(const fs::path& common) {
       return Held::refused;
     }
     must(has_colours, "a picture without colours is taken");
-    must(shot_from_json(shot_to_json(shot), "a.pour") == shot, "a shot that is not read back as it was written");
+    must(shot_from_json(shot_to_json(shot), "a.pour") == shot,
+         "a shot that is not read back as it was written");
     const pour::Run run = load_run(folder / "a.runs/001");
     DeliverOptions o = options_of(shot, {2, 2});
     o.width = 32, o.height = 18, o.samples = 2, o.stills = Stills::passes;
@@ -171,11 +179,13 @@ Try odd_pictures(const fs::path& common) {
     for (const auto& [name, bytes] : contents(folder / "out", ".exr")) {
       const auto in = OIIO::ImageInput::open((folder / "out" / name).string());
       must(in != nullptr, "a picture can't be read");
-      std::vector<float> light(size_t(in->spec().width) * size_t(in->spec().height) * size_t(in->spec().nchannels));
+      std::vector<float> light(size_t(in->spec().width) * size_t(in->spec().height) *
+                               size_t(in->spec().nchannels));
       must(in->read_image(0, 0, 0, -1, OIIO::TypeDesc::FLOAT, light.data()), "a picture can't be read");
       for (size_t i = 0; i < light.size(); ++i) {
         const std::string& c = in->spec().channelnames[i % size_t(in->spec().nchannels)];
-        const bool is_light = c == "R" || c == "G" || c == "B" || c.starts_with("light.") || c.starts_with("backdrop");
+        const bool is_light =
+            c == "R" || c == "G" || c == "B" || c.starts_with("light.") || c.starts_with("backdrop");
         if (is_light) must(std::isfinite(light[i]) && light[i] >= 0, c + " is negative or endless");
       }
     }
@@ -192,21 +202,24 @@ Try dense_files(const fs::path&) {
       case 0:
         name = "circles.svg";
         for (size_t i = 0; i < many; ++i)
-          text += "<circle cx=\"" + number(0, 1000) + "\" cy=\"" + number(0, 1000) + "\" r=\"" + number(1, 60) + "\"/>";
+          text += "<circle cx=\"" + number(0, 1000) + "\" cy=\"" + number(0, 1000) + "\" r=\"" +
+                  number(1, 60) + "\"/>";
         break;
       case 1:
         name = "lines.svg";
         text = "<path fill=\"none\" stroke=\"#000\" stroke-width=\"2\" d=\"";
         for (size_t i = 0; i < many; ++i)
-          text += "M" + number(0, 1000) + " " + number(0, 1000) + "L" + number(0, 1000) + " " + number(0, 1000);
+          text +=
+              "M" + number(0, 1000) + " " + number(0, 1000) + "L" + number(0, 1000) + " " + number(0, 1000);
         text += "\"/>";
         break;
       case 2:
         name = "groups.obj";
         for (size_t g = 0; g < many; ++g) {
           const std::string x = std::to_string(g % 150), y = std::to_string(g / 150);
-          text += "g p" + std::to_string(g) + "\nv " + x + " " + y + " 0\nv " + x + ".5 " + y + " 0\nv " + x + " " + y +
-                  ".5 0\nv " + x + " " + y + " 0.5\nf -4 -2 -3\nf -4 -3 -1\nf -3 -2 -1\nf -4 -1 -2\n";
+          text += "g p" + std::to_string(g) + "\nv " + x + " " + y + " 0\nv " + x + ".5 " + y + " 0\nv " + x +
+                  " " + y + ".5 0\nv " + x + " " + y +
+                  " 0.5\nf -4 -2 -3\nf -4 -3 -1\nf -3 -2 -1\nf -4 -1 -2\n";
         }
         break;
       case 3:
