@@ -933,7 +933,7 @@ TEST_F(LiquidShot, ThinWallsAreToldAndTightWhereTheyMayBeThickened) {
   };
   auto checks = said(s);
   ASSERT_EQ(checks.size(), 1u);
-  EXPECT_THAT(checks[0].text, testing::AllOf(HasSubstr("1.8 mm"), HasSubstr("detail")));
+  EXPECT_THAT(checks[0].text, testing::AllOf(HasSubstr("thinnest part is 1."), HasSubstr("detail")));
   const double thin = lost(s);
   checks[0].fix(s);
   EXPECT_TRUE(s.piece("bowl")->thickens);
