@@ -110,6 +110,7 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
 
 Shot seen_as(Shot shot, const Shot& other) {
   shot.look.lights = other.look.lights, shot.materials = other.materials;
+  shot.out_of_range = other.out_of_range;  // which says something of a file, not of what is computed
   each_item(shot, [&]<class T>(const ItemPlace& place, T& item) {
     each_item(other, [&]<class O>(const ItemPlace& same, const O& like) {
       if constexpr (std::is_same_v<T, O>) {

@@ -26,7 +26,7 @@ constexpr bool sanitized = false;
 #endif
 
 const std::vector<Campaign> campaigns{
-    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 150, 60, 2.5e9,
+    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 60, 60, 2.5e9,
      shots},
     {"runs", "run folders are broken, read, delivered and resumed", 2000, 40, 30, 2.5e9, run_folders},
     {"models", "models of nine formats are broken and brought in", 4500, 40, 60, 2.5e9, models},
