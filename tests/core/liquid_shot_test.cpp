@@ -953,3 +953,20 @@ TEST_F(LiquidShot, ThinWallsAreToldAndTightWhereTheyMayBeThickened) {
   const Ledger books = run.record(12)->flow("liquid").ledger;
   EXPECT_GT(books.drained, 0.2 * books.poured);
 }
+
+TEST_F(LiquidShot, ASetThatIsMovedByWholeCellsPoursTheSame) {
+  const auto books = [](double moved) {
+    Shot s = tea();
+    for (Piece& p : s.pieces)
+      if (p.parent.id.empty()) p.position.x += moved;
+    const Staging staging(s);
+    const auto flow = liquid_flow(staging);
+    flow->begin();
+    for (int f = 2; f <= 10; ++f) flow->advance(f, staging.clock().time(f), {});
+    return flow->measure().ledger;
+  };
+  const Ledger here = books(0), there = books(100 * 0.007);
+  EXPECT_GT(here.poured, 1e-5);
+  for (const auto part : {&Ledger::poured, &Ledger::left, &Ledger::in_shot, &Ledger::numeric})
+    EXPECT_NEAR(here.*part, there.*part, 1e-4 * here.poured);
+}
