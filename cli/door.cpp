@@ -43,12 +43,13 @@ fs::path shot_file(const std::string& name) {
   return true_path(name);
 }
 
-void change_shot(const std::string& name, const std::function<void(Shot&)>& change) {
+Shot change_shot(const std::string& name, const std::function<void(Shot&)>& change) {
   const fs::path file = shot_file(name);
   Shot shot = load_shot(file);
   change(shot);
   keep_within_limits(shot);
   save_shot(shot, file);
+  return shot;
 }
 
 const Piece& piece_of(const Shot& shot, const std::string& id) {

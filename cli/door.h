@@ -19,8 +19,8 @@ void finish_output();
 
 /// A shot by its one true name. Throws Fault where there is none.
 pour::fs::path shot_file(const std::string& name);
-/// Changes a shot where it lies; it stays as it is where that throws.
-void change_shot(const std::string& name, const std::function<void(pour::Shot&)>& change);
+/// Changes a shot where it lies, and returns it as it was saved; it stays as it is where that throws.
+pour::Shot change_shot(const std::string& name, const std::function<void(pour::Shot&)>& change);
 /// A piece by its id. Throws Fault with the nearest one.
 const pour::Piece& piece_of(const pour::Shot&, const std::string& id);
 /// A run: its folder, or the newest one of a shot. Throws Fault where that can't be read, rather than to take

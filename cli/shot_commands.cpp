@@ -35,14 +35,16 @@ void list_recipes() {
   }
 }
 
-/// Says so where what was set has no effect as the rest of the shot is.
-void tell_of_effect(const Shot& shot, const std::string& assignment) {
-  const std::string path = assignment.substr(0, assignment.find_first_of("=@"));
-  const Setting s = find_setting(shot, path);
-  if (!s.applies)
-    say(path +
-        " is kept, but has no effect as the shot is: other settings decide in its place, or nothing needs "
-        "it.");
+/// Says of each setting that was given a value whether that has no effect in the shot as it was saved. One that
+/// a later assignment took away, with the kind of its piece, is not asked.
+void tell_of_effects(const Shot& shot, const std::vector<std::string>& assignments,
+                     const std::string& before = {}) {
+  const std::vector<std::string> known = setting_paths(shot);
+  for (const std::string& a : assignments) {
+    const std::string path = before + a.substr(0, a.find_first_of("=@"));
+    if (std::find(known.begin(), known.end(), path) == known.end() || find_setting(shot, path).applies) continue;
+    say(path + " has no effect at present: another setting decides in its place. Its value is kept.");
+  }
 }
 
 struct New {
@@ -60,7 +62,6 @@ void make_shot(const New& o) {
     if (!o.font.empty()) assign(shot, "pieces." + p.id + ".font=" + o.font);
   }
   for (const std::string& s : o.settings) assign(shot, s);
-  for (const std::string& s : o.settings) tell_of_effect(shot, s);
   const fs::path file = shot_file(o.out.ends_with(".pour") ? o.out : o.out + ".pour");
   if (is_there(file) && !o.replace)
     throw usage_fault(o.out, "is there already.", "Choose another name, or add --replace.");
@@ -68,6 +69,7 @@ void make_shot(const New& o) {
   (void)Space(shot);  // the word can be set in this font, or says why not
   save_shot(shot, file);
   say("Made " + file.string());
+  tell_of_effects(shot, o.settings);
 }
 
 void show(const std::string& file, const std::string& wanted) {
@@ -172,12 +174,12 @@ Addition find_addition(Add& o) {
 void add_to_shot(Add o) {
   const Addition addition = find_addition(o);
   std::string path;
-  change_shot(o.file, [&](Shot& shot) {
-    path = addition.add(shot, o.name);
-    for (const std::string& s : o.settings) assign(shot, path + "." + s);
-    for (const std::string& s : o.settings) tell_of_effect(shot, path + "." + s);
+  const Shot shot = change_shot(o.file, [&](Shot& changed) {
+    path = addition.add(changed, o.name);
+    for (const std::string& s : o.settings) assign(changed, path + "." + s);
   });
   say("Added " + path);
+  tell_of_effects(shot, o.settings, path + ".");
 }
 
 struct Import {
@@ -318,10 +320,10 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
                   "PATH@FRAME= without it, PATH@=VALUE without any")
       ->required();
   set->callback([c] {
-    change_shot(c->file, [&](Shot& shot) {
-      for (const std::string& s : c->settings) assign(shot, s);
-      for (const std::string& s : c->settings) tell_of_effect(shot, s);
+    const Shot shot = change_shot(c->file, [&](Shot& changed) {
+      for (const std::string& s : c->settings) assign(changed, s);
     });
+    tell_of_effects(shot, c->settings);
   });
   app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
@@ -329,8 +331,7 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
       app.add_subcommand("add", "Adds a piece, a smoke, a liquid, a pour, a material or a light to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
   add->add_option("kind", a->kind,
-                  "One of those that “kinds” lists; before a word that names two of them, what it is: piece, "
-                  "light or material")
+                  "A kind from “kinds”. Put piece, light or material before a word that names two kinds.")
       ->required();
   add->add_option("--name", a->name, "What it is called");
   add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");

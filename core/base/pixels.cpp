@@ -64,7 +64,7 @@ Pixels pixels_of(OIIO::ImageInput& in, const std::string& where) {
       throw no_picture(where, in.geterror());
     for (int x = 0; x < spec.width; ++x) {
       const float* p = &row[size_t(x) * size_t(all)];
-      const float a = alpha >= 0 ? std::clamp(p[alpha], 0.f, 1.f) : 1.f;
+      const float a = alpha >= 0 ? std::min(as_light(p[alpha], out.mended), 1.f) : 1.f;
       float* to = &out.rgba[4 * (size_t(y / step) * size_t(out.width) + size_t(x / step))];
       for (int c = 0; c < 3; ++c) {
         float v = as_light(p[color[size_t(c)]], out.mended);

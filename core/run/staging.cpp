@@ -344,7 +344,7 @@ void Staging::check_pace(const Pour& pour, const Source& source) const {
 }
 
 double Staging::poured_share(const Pour& pour, double from, double until) const {
-  // Steps end where frames do, as far as times can say that: what is less than this of a step is rounding.
+  // A step ends at a frame, and its time is rounded: a smaller share than this is rounding.
   constexpr double rounding = 1e-6;
   const double first = clock().shot_frame(from), last = clock().shot_frame(until);
   const double span = std::max(last - first, tiny);

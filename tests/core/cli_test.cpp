@@ -595,4 +595,8 @@ TEST_F(Cli, WhatHasNoEffectIsSaid) {
   EXPECT_EQ(cli("set p.pour fluids.paint.density=1200").out, "") << "paint has figures of its own";
   ASSERT_EQ(cli("new tea-into-a-bowl --out t.pour").code, 0);
   EXPECT_THAT(cli("set t.pour fluids.tea.viscosity@20=3").out, HasSubstr("no effect"));
+  // A setting that goes with the kind of its piece in the same command refuses nothing.
+  ASSERT_EQ(cli("add t.pour ball").code, 0);
+  EXPECT_EQ(cli("set t.pour pieces.ball.radius=2cm pieces.ball.kind=box").code, 0);
+  EXPECT_THAT(cli("show t.pour pieces.ball.kind").out, HasSubstr("box"));
 }
