@@ -27,17 +27,24 @@ Fault::Fault(Blame blame, const std::string& where, const std::string& what, con
       problem(cut(what, longest_words)),
       mend(cut(mend, longest_words)) {}
 
+namespace {
+
+Fault too_large(const std::string& where) {
+  return machine_fault(where, "needs more memory than there is.",
+                       "Use larger cells or less detail, or close other programs.");
+}
+
+}  // namespace
+
 Fault fault_in_flight(const std::string& where) {
   try {
     throw;
   } catch (const Fault& f) {
     return f;
   } catch (const std::bad_alloc&) {
-    return machine_fault(where, "needs more memory than there is.",
-                         "Use larger cells or less detail, or close other programs.");
+    return too_large(where);
   } catch (const std::length_error&) {  // what containers say of sizes that no memory has
-    return machine_fault(where, "needs more memory than there is.",
-                         "Use larger cells or less detail, or close other programs.");
+    return too_large(where);
   } catch (const std::system_error& e) {
     return machine_fault(where,
                          std::string("was refused something by the system: ") + e.code().message() + ".",

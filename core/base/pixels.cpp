@@ -128,7 +128,8 @@ const char* file_name_for(const std::string& bytes) {
 }  // namespace
 
 bool is_kept_kind(std::string_view bytes) {
-  return bytes.starts_with("\x89PNG") || bytes.starts_with("\x76\x2f\x31\x01");
+  const std::string_view name = file_name_for(std::string(bytes.substr(0, 8)));
+  return name.ends_with(".png") || name.ends_with(".exr");
 }
 
 void Pixels::sample(float u, float v, bool round, float out[4]) const {

@@ -35,13 +35,13 @@ double longest_frame(const Shot& shot) {
 }
 
 /// At which details of a run a wall is two cells thick.
-std::string kept_at(const Shot& shot, double wall) {
+std::string kept_at(const Shot& shot, double wall, const StopAsked& stop) {
   std::string out;
   for (const auto& [detail, name] :
        {std::pair{Detail::draft, "draft"}, {Detail::medium, "medium"}, {Detail::final, "final"}}) {
     Shot other = shot;
     other.run.detail = detail;
-    if (wall >= thinnest_kept * Space(other).cell_size) out += (out.empty() ? "" : ", ") + std::string(name);
+    if (wall >= thinnest_kept * Space(other, stop).cell_size) out += (out.empty() ? "" : ", ") + std::string(name);
   }
   return out.empty() ? "No detail keeps it." : "It is kept at " + out + ".";
 }
@@ -176,10 +176,10 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       const double size = floor_kindly(thinnest / 3);
       const std::string why =
           "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) + ": it may " +
-          (p.drains  ? "drain nothing"
-           : p.holds ? "not fill, or leak"
-                     : "leak") +
-          ". " + kept_at(shot, thinnest) + " Cells of " + cm(size) + " keep it; a run takes about " +
+          (p.holds    ? "not fill, or leak"
+           : p.blocks ? "leak"
+                      : "drain nothing") +
+          ". " + kept_at(shot, thinnest, stop) + " Cells of " + cm(size) + " keep it; a run takes about " +
           format_count(times_as_long(h, size)) + " times as long.";
       const std::string title = p.name + " is thinner than two cells";
       if (p.holds)
@@ -243,14 +243,15 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     }
     const Estimate e = staging.estimate();
     constexpr double day = 86400, much = 4;  // s
-    if (const double longest = longest_frame(shot); longest > much)
+    const double longest = longest_frame(shot);
+    if (longest > much)
       add(CheckLevel::warning, "A frame is " + format_duration(longest) + " of what is filmed",
           "In that time what flows goes further than a run can follow in the steps that it takes.",
           "Film it as it is played", [](Shot& t) { t.film.capture = 0, t.film.tracks.erase("capture"); });
     if (e.seconds > day)
       add(CheckLevel::warning, "The run takes about " + format_duration(e.seconds),
           "It has about " + format_count(e.cells) + " cells, and a frame is up to " +
-              format_duration(longest_frame(shot)) + " of what is filmed.",
+              format_duration(longest) + " of what is filmed.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.memory > available_memory())
       add(CheckLevel::fault, "Too little memory",

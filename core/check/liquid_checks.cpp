@@ -123,8 +123,8 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                               [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
     double thinnest = 1e300;
     for (const Body& b : places.bodies(*source))
-      thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
-    if (pour.fill_at > 0 && thinnest < space.cell_size)
+      if (pour.fill_at > 0) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
+    if (thinnest < space.cell_size)
       out.push_back(warning(pour.name + " fills less than it should",
                             source->name + " is " + format_quantity(thinnest, Unit::length) +
                                 " thin and a cell is " + format_quantity(space.cell_size, Unit::length) +

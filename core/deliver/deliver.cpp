@@ -109,8 +109,8 @@ bool trace(PathTracer& tracer, const DeliverOptions& o) {
   int next = 1;
   while (tracer.samples() < o.samples) {
     const double before = spent();
-    const int rest = std::min(most - tracer.samples() % most, o.samples - tracer.samples());
-    if (!tracer.add(std::min(next, rest), keep_going)) {
+    const int more = std::min({next, most - tracer.samples() % most, o.samples - tracer.samples()});
+    if (!tracer.add(more, keep_going)) {
       if (o.keep_going && !o.keep_going()) return false;
       if (tracer.samples() > 0) break;
       throw shot_fault("Picture",
@@ -120,7 +120,7 @@ bool trace(PathTracer& tracer, const DeliverOptions& o) {
     // At certain numbers alone, so that it is the same one however fast the machine is.
     if (o.noise > 0 && tracer.samples() % most == 0 && double(tracer.noise()) <= o.noise) break;
     if (!in_time()) break;
-    next = int(std::clamp(portion * next / std::max(1e-3, spent() - before), 1.0, double(most)));
+    next = int(std::clamp(portion * more / std::max(1e-3, spent() - before), 1.0, double(most)));
   }
   return true;
 }
@@ -373,6 +373,7 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
     return false;
   } catch (...) {
     fs::remove(folder, error);  // if nothing is in it
+    tell_of_pictures(folder, o);
     throw;
   }
   std::error_code gone;

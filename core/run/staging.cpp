@@ -8,7 +8,6 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "run/arc.h"
-#include "shape/near_surface.h"
 #include "shape/thicken.h"
 #include "shot/pouring.h"
 
@@ -136,7 +135,7 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
       Mesh own = motion_.own(i, body.mesh);
-      if (piece.thickens && !piece.holds) own = thickened(own, NearSurface(own).thinnest(), cell_size_);
+      if (piece.thickens && !piece.holds) own = thickened(own, cell_size_);
       const LevelSet set(own, wall_cell);
       const double volume = std::abs(body.mesh.volume());
       (piece.holds ? rooms_ : piece.blocks ? solids_ : drains_).push_back({set, i, volume});

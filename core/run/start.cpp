@@ -135,8 +135,7 @@ void begin_from_start(const Run& run, const std::vector<std::unique_ptr<Flow>>& 
       }
       why.clear();              // it is of another frame
     } catch (const Fault& f) {  // of other flows or vessels, or torn: the frame is left
-      why = f.problem.starts_with("has ") ? "the vessels of the two shots differ"
-                                          : "its checkpoint " + f.problem;
+      why = "its checkpoint " + f.problem.substr(0, f.problem.find_last_not_of('.') + 1);
     }
   if (notice && !why.empty() && run.start.frame == earlier.newest_frame())
     notice(place_of(run.start) + " is taken from its file, for " + why +

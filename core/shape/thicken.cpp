@@ -4,10 +4,12 @@
 #include <cmath>
 
 #include "shape/grid_mesh.h"
+#include "shape/near_surface.h"
 
 namespace pour {
 
-Mesh thickened(const Mesh& mesh, double thinnest, double cell_size) {
+Mesh thickened(const Mesh& mesh, double cell_size) {
+  const double thinnest = NearSurface(mesh).thinnest();
   const double missing = thinnest_kept * cell_size - thinnest;
   if (!(missing > 0) || mesh.triangles.empty()) return mesh;
   const double far = missing / 2;

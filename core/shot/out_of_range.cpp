@@ -9,6 +9,10 @@ namespace {
 
 std::string setting_of(const OutOfRange& o) { return o.path.substr(0, o.path.find('@')); }
 
+std::string problem_of(const OutOfRange& o) {
+  return "is " + o.was + " in the file, which is out of range. " + o.now + " was taken.";
+}
+
 }  // namespace
 
 std::vector<OutOfRange> unsettled_ranges(const Shot& shot) {
@@ -23,9 +27,7 @@ std::vector<OutOfRange> unsettled_ranges(const Shot& shot) {
   return out;
 }
 
-std::string in_words(const OutOfRange& o) {
-  return o.path + " is " + o.was + " in the file, which is out of range. " + o.now + " was taken.";
-}
+std::string in_words(const OutOfRange& o) { return o.path + " " + problem_of(o); }
 
 void keep_within_limits(Shot& shot) {
   each_item(shot, [](const ItemPlace&, auto& item) {
@@ -44,7 +46,7 @@ void refuse_unsettled_ranges(const Shot& shot) {
   const auto all = unsettled_ranges(shot);
   if (all.empty()) return;
   const OutOfRange& o = all.front();
-  throw shot_fault(o.path, "is " + o.was + " in the file, which is out of range. " + o.now + " was taken.",
+  throw shot_fault(o.path, problem_of(o),
                    "Set it, or accept " + o.now + " with “easy-pour-cli check FILE --mend”.");
 }
 

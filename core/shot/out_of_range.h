@@ -10,7 +10,7 @@ namespace pour {
 /// Those whose setting, or key, is still in the shot.
 std::vector<OutOfRange> unsettled_ranges(const Shot&);
 
-/// “pieces.bowl.bounce is 120 % in the file, beyond its limits. 95 % was taken.”
+/// “pieces.bowl.bounce is 120 % in the file, which is out of range. 95 % was taken.”
 std::string in_words(const OutOfRange&);
 
 /// Keeps every setting within its limits, after a change that was made to the shot itself.

@@ -29,6 +29,8 @@ std::vector<T> summed(const std::vector<T>& fine, int width, int height, int ste
 template <class T>
 std::vector<T> spread(const std::vector<T>& from, int w, int h, float sigma, bool columns) {
   const int reach = int(std::ceil(3 * sigma));
+  std::vector<float> share;
+  for (int i = 0; i <= reach; ++i) share.push_back(std::exp(-0.5f * float(i * i) / (sigma * sigma)));
   std::vector<T> out(from.size(), T{});
   parallel_for(size_t(h), [&](size_t row) {
     const int y = int(row);
@@ -37,7 +39,7 @@ std::vector<T> spread(const std::vector<T>& from, int w, int h, float sigma, boo
         const int xx = columns ? x : x + i, yy = columns ? y + i : y;
         if (xx < 0 || yy < 0 || xx >= w || yy >= h) continue;
         out[row * size_t(w) + size_t(x)] +=
-            from[size_t(yy) * size_t(w) + size_t(xx)] * std::exp(-0.5f * float(i * i) / (sigma * sigma));
+            from[size_t(yy) * size_t(w) + size_t(xx)] * share[size_t(std::abs(i))];
       }
   });
   return out;
@@ -52,6 +54,8 @@ std::vector<T> spread(const std::vector<T>& from, int w, int h, float sigma) {
 
 std::vector<Vec3f> given_back(const std::vector<Vec3f>& cut, const std::vector<float>& weight, int width,
                               int height) {
+  std::vector<Vec3f> out(cut.size());
+  if (std::all_of(cut.begin(), cut.end(), [](const Vec3f& v) { return v.x + v.y + v.z <= 0; })) return out;
   const int step = std::max(1, height / rows);
   const int w = (width + step - 1) / step, h = (height + step - 1) / step;
   const float sigma = std::max(0.5f, far * float(height) / float(step));
@@ -60,7 +64,6 @@ std::vector<Vec3f> given_back(const std::vector<Vec3f>& cut, const std::vector<f
   for (size_t i = 0; i < coarse.size(); ++i)
     coarse[i] = around[i] > nothing ? coarse[i] / around[i] : Vec3f{};
   coarse = spread(coarse, w, h, sigma);
-  std::vector<Vec3f> out(cut.size());
   parallel_for(size_t(height), [&](size_t y) {
     for (int x = 0; x < width; ++x) {
       const size_t i = y * size_t(width) + size_t(x);
