@@ -35,14 +35,15 @@ void list_recipes() {
   }
 }
 
-/// Says of each setting that was given a value whether that has no effect in the shot as it was saved. One that
-/// a later assignment took away, with the kind of its piece, is not asked.
+/// Says of each setting that was given a value whether that has no effect in the shot as it was saved. One
+/// that a later assignment took away, with the kind of its piece, is not asked.
 void tell_of_effects(const Shot& shot, const std::vector<std::string>& assignments,
                      const std::string& before = {}) {
   const std::vector<std::string> known = setting_paths(shot);
   for (const std::string& a : assignments) {
     const std::string path = before + a.substr(0, a.find_first_of("=@"));
-    if (std::find(known.begin(), known.end(), path) == known.end() || find_setting(shot, path).applies) continue;
+    if (std::find(known.begin(), known.end(), path) == known.end() || find_setting(shot, path).applies)
+      continue;
     say(path + " has no effect at present: another setting decides in its place. Its value is kept.");
   }
 }

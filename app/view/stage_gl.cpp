@@ -78,35 +78,33 @@ void StageGl::fill_volume(unsigned texture, int inside, const Vec3i& n, unsigned
     glTexParameteri(GL_TEXTURE_3D, wrap, GL_CLAMP_TO_BORDER);
 }
 
-bool StageGl::can_hold(const LitFrame& smoke, int& limit) {
-  glGetIntegerv(GL_MAX_3D_TEXTURE_SIZE, &limit);
-  Vec3i size{1, 1, 0};
-  int walls = 0;
-  size_t volumes = 0;
+/// The volumes of a frame behind each other in one texture, with an empty layer around each.
+StageGl::Layout StageGl::lay_out(const LitFrame& smoke) {
+  Layout all;
   for (const LitSmoke& v : smoke) {
     if (v.empty()) continue;
+    Vec3i &size = all.size, &walls = all.walls;
+    all.volumes.push_back({&v, size.z + 1, walls.z});
     size = {std::max(size.x, v.count.x + 2), std::max(size.y, v.count.y + 2), size.z + v.count.z + 2};
-    if (v.walls) walls += v.walls->count.z;
-    ++volumes;
+    if (v.walls)
+      walls = {std::max(walls.x, v.walls->count.x), std::max(walls.y, v.walls->count.y),
+               walls.z + v.walls->count.z};
   }
-  return volumes <= most_volumes && std::max({size.x, size.y, size.z, walls}) <= limit;
+  return all;
 }
 
-/// Puts the volumes of the frame behind each other into one texture, with an empty layer around each.
+bool StageGl::can_hold(const LitFrame& smoke, int& limit) {
+  glGetIntegerv(GL_MAX_3D_TEXTURE_SIZE, &limit);
+  const Layout all = lay_out(smoke);
+  const Vec3i most = max(all.size, all.walls);
+  return all.volumes.size() <= most_volumes && std::max({most.x, most.y, most.z}) <= limit;
+}
+
 void StageGl::pack_smoke() {
-  packed_.clear();
-  Vec3i size{1, 1, 0}, walls_size{1, 1, 0};
-  if (smoke_)
-    for (const LitSmoke& v : *smoke_) {
-      if (v.empty() || packed_.size() == most_volumes) continue;
-      Packed p{&v, size.z + 1, walls_size.z};
-      size = {std::max(size.x, v.count.x + 2), std::max(size.y, v.count.y + 2), size.z + v.count.z + 2};
-      if (v.walls)
-        walls_size = {std::max(walls_size.x, v.walls->count.x), std::max(walls_size.y, v.walls->count.y),
-                      walls_size.z + v.walls->count.z};
-      packed_.push_back(p);
-    }
-  packed_size_ = size, packed_walls_size_ = max(walls_size, Vec3i{1, 1, 1});
+  Layout layout = smoke_ ? lay_out(*smoke_) : Layout();
+  packed_ = std::move(layout.volumes);
+  const Vec3i size = layout.size;
+  packed_size_ = size, packed_walls_size_ = max(layout.walls, Vec3i{1, 1, 1});
   if (packed_.empty()) return;
   std::vector<uint16_t> texels(4 * size_t(size.x) * size_t(size.y) * size_t(size.z), 0);
   for (const Packed& p : packed_) {

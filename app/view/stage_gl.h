@@ -23,8 +23,8 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   QImage draw(int width, int height, double scale, const pour::Look&, const pour::Camera&,
               const std::function<bool()>& keep_going = {});
   void release();
-  /// Whether smoke fits into the largest texture that the driver has; `limit` says how many cells a side that
-  /// is.
+  /// Whether smoke fits into the largest texture that the driver has, of `limit` cells a side; only what does
+  /// may be drawn.
   bool can_hold(const pour::LitFrame&, int& limit);
 
  private:
@@ -52,6 +52,11 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
     const pour::LitSmoke* volume;
     int layer, walls_layer;  // first ones in the textures
   };
+  struct Layout {
+    std::vector<Packed> volumes;
+    pour::Vec3i size{1, 1, 0}, walls{1, 1, 0};  // of the textures
+  };
+  static Layout lay_out(const pour::LitFrame&);
   std::vector<Packed> packed_;
   pour::Vec3i packed_size_, packed_walls_size_;
   std::vector<std::shared_ptr<const pour::WallMask>> uploaded_walls_;

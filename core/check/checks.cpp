@@ -41,7 +41,8 @@ std::string kept_at(const Shot& shot, double wall, const StopAsked& stop) {
        {std::pair{Detail::draft, "draft"}, {Detail::medium, "medium"}, {Detail::final, "final"}}) {
     Shot other = shot;
     other.run.detail = detail;
-    if (wall >= thinnest_kept * Space(other, stop).cell_size) out += (out.empty() ? "" : ", ") + std::string(name);
+    if (wall >= thinnest_kept * Space(other, stop).cell_size)
+      out += (out.empty() ? "" : ", ") + std::string(name);
   }
   return out.empty() ? "No detail keeps it." : "It is kept at " + out + ".";
 }

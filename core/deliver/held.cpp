@@ -23,7 +23,8 @@ int lock(int fd, off_t from, off_t count) {
   return ::fcntl(fd, F_OFD_SETLK, &l) == 0 ? 0 : errno;
 }
 
-/// The same for one byte. Who holds the last name holds all of them for the moment in which it removes the file.
+/// The same for one byte. Who holds the last name holds all of them for the moment in which it removes the
+/// file.
 int lock_soon(int fd, off_t byte) {
   constexpr int tries = 5;
   int error = lock(fd, byte, 1);

@@ -278,8 +278,17 @@ std::shared_ptr<const Letters> kept_letters(const std::string& utf8, const std::
   return found == kept().letters.end() ? nullptr : found->second;
 }
 
+bool is_installed(const std::string& font) {
+  try {
+    (void)find_font(font);
+    return true;
+  } catch (const Fault&) {
+    return false;
+  }
+}
+
 std::shared_ptr<const Letters> letters_of(const std::string& utf8, const std::string& font) {
-  if (auto came = kept_letters(utf8, font)) return came;
+  if (auto came = is_installed(font) ? nullptr : kept_letters(utf8, font)) return came;
   static Shelf<std::pair<std::string, std::string>, Letters> drawn(32);
   return drawn.get({font, utf8}, [&] { return draw_letters(utf8, font); });
 }
@@ -348,13 +357,7 @@ void keep_letters(const std::string& utf8, const std::string& font, const std::s
 }
 
 bool are_borrowed(const std::string& utf8, const std::string& font) {
-  if (!kept_letters(utf8, font)) return false;
-  try {
-    (void)find_font(font);
-    return false;
-  } catch (const Fault&) {
-    return true;
-  }
+  return !is_installed(font) && kept_letters(utf8, font);
 }
 
 Outline outline_text(const std::string& utf8, const LetteringStyle& style) {

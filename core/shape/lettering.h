@@ -17,15 +17,15 @@ struct LetteringStyle {
 
 /// Shapes the text (bidirectional, contextual, ligatures, marks) and returns its outline with
 /// overlapping strokes united. Throws Fault (Blame::shot): empty text, no such font, a character the
-/// font lacks (with a font that has it). Letters that came with a shot are taken as they were drawn, whether
-/// their font is there or not.
+/// font lacks (with a font that has it). Where the font is missing, letters that came with a shot are
+/// taken.
 Outline outline_text(const std::string& utf8, const LetteringStyle&);
 
 /// A text as a font draws it, so that it can be set where the font is missing: bytes that no machine reads in
 /// another way. Empty where it can't be set.
 std::string pack_letters(const std::string& utf8, const std::string& font);
-/// What came with a shot: from now on this text of this font is set so. Throws Fault (Blame::shot) of `where`
-/// for bytes that pack_letters() did not make.
+/// What came with a shot: where the font is missing, this text is set so from now on. Throws Fault
+/// (Blame::shot) of `where` for bytes that pack_letters() did not make.
 void keep_letters(const std::string& utf8, const std::string& font, const std::string& bytes,
                   const std::string& where);
 /// Whether the font is missing and only these letters of it are there.

@@ -55,8 +55,8 @@ struct Model {
   std::vector<ModelPart> all_parts() const {
     const std::string where = "Model “" + file.name + "”";
     if (!file.bytes && !file.name.empty())
-      throw machine_fault(where, "comes with the program, but is missing here.",
-                          "Install Easy Pour anew, or choose another model.");
+      throw machine_fault(where, "is named, but its file is missing.",
+                          "Choose it anew. If it comes with the program, install Easy Pour again.");
     if (!file.bytes) throw shot_fault(where, "has no file yet.", "Choose a model.");
     std::vector<ModelPart> all = unpack_model(file.content(), where);
     Box box;
