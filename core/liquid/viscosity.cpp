@@ -48,8 +48,8 @@ bool in_solid(const BlockGrid& g, const NearSolids& near, double h, int b, int c
   return !near.empty() && near.distance(face_middle(g, b, c, axis, h), h) <= 0.05 * h;
 }
 
-/// Faces as viscosity meets them: those whose velocity is to be found out, and those that something holds.
-struct Faces {
+/// LiquidFaces as viscosity meets them: those whose velocity is to be found out, and those that something holds.
+struct LiquidFaces {
   const BlockGrid& grid;
   const Bytes* const (&open)[3];
   const Floats (&mass)[3];
@@ -159,7 +159,7 @@ void Viscosity::weigh(const LiquidState& s, const Floats& viscosity, const World
       }
     }
   });
-  const Faces faces{grid_, face, mass_, world};
+  const LiquidFaces faces{grid_, face, mass_, world};
   parallel_for(size_t(grid_.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const NearSolids near(world.solids, world.cell_size, grid_.key(b).at * 8);
@@ -350,7 +350,7 @@ Floats LiquidSolver::shear_rate(const LiquidState& s, double h) const {
 
 namespace {
 
-/// Faces that are open but whose middle is in a solid go along with it, as far as it takes liquid along: what
+/// LiquidFaces that are open but whose middle is in a solid go along with it, as far as it takes liquid along: what
 /// is thick is sheared against them.
 void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
   constexpr double adheres = 8;  // so much sooner than what is thin: only what is waxed lets it slip

@@ -18,9 +18,9 @@ std::string sum_of(const Words& words) {
   return in_digits(checksum({reinterpret_cast<const char*>(words.values.data()), 2 * words.values.size()}));
 }
 
-using Bytes = std::vector<unsigned char>;
+using Encoded = std::vector<unsigned char>;
 
-Bytes written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OIIO::TypeDesc type,
+Encoded written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OIIO::TypeDesc type,
               const void* values) {
   spec.attribute(inputs_tag, from.inputs), spec.attribute(samples_tag, std::to_string(from.samples));
   if (!from.parts.empty()) spec.attribute(parts_tag, from.parts);
@@ -28,7 +28,7 @@ Bytes written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OI
   // JPEG has no names for its texts.
   if (std::string_view(format) == "picture.jpg")
     spec.attribute("ImageDescription", from.inputs + " " + std::to_string(from.samples));
-  Bytes out;
+  Encoded out;
   OIIO::Filesystem::IOVecOutput memory(out);  // first, as the library does not notice a full disk
   const auto writer = OIIO::ImageOutput::create(format, &memory);
   if (!writer || !writer->open(format, spec) || !writer->write_image(type, values) || !writer->close())
@@ -37,7 +37,7 @@ Bytes written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OI
   return out;
 }
 
-Bytes png_bytes(const Image& image, const MadeFrom& from) {
+Encoded png_bytes(const Image& image, const MadeFrom& from) {
   const bool alpha = !image.alpha.empty();
   const std::vector<uint8_t> bytes = alpha ? display_bytes_with_alpha(image) : display_bytes(image);
   OIIO::ImageSpec spec(image.width, image.height, alpha ? 4 : 3, OIIO::TypeDesc::UINT8);
@@ -46,14 +46,14 @@ Bytes png_bytes(const Image& image, const MadeFrom& from) {
   return written("picture.png", spec, from, OIIO::TypeDesc::UINT8, bytes.data());
 }
 
-Bytes jpeg_bytes(const Image& image, const MadeFrom& from) {
+Encoded jpeg_bytes(const Image& image, const MadeFrom& from) {
   const std::vector<uint8_t> bytes = display_bytes(image);
   OIIO::ImageSpec spec(image.width, image.height, 3, OIIO::TypeDesc::UINT8);
   spec.attribute("oiio:ColorSpace", "sRGB"), spec.attribute("CompressionQuality", 95);
   return written("picture.jpg", spec, from, OIIO::TypeDesc::UINT8, bytes.data());
 }
 
-Bytes exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more, size_t& mended) {
+Encoded exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more, size_t& mended) {
   OIIO::ImageSpec spec(image.width, image.height, 0, OIIO::TypeDesc::FLOAT);
   const auto add = [&](const std::string& name, bool half) {
     spec.channelnames.push_back(name);
@@ -89,7 +89,7 @@ const char* suffix_of(Stills kind) {
 size_t write_image(const Image& image, const std::filesystem::path& file, Stills kind, const MadeFrom& from,
                    const std::vector<Channels>& more) {
   size_t mended = 0;
-  const Bytes bytes = kind == Stills::png    ? png_bytes(image, from)
+  const Encoded bytes = kind == Stills::png    ? png_bytes(image, from)
                       : kind == Stills::jpeg ? jpeg_bytes(image, from)
                                              : exr_bytes(image, from, more, mended);
   write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
@@ -101,7 +101,7 @@ void write_words(const Words& words, const std::filesystem::path& file, const Ma
   spec.attribute("oiio:ColorSpace", "sRGB"), spec.attribute("png:compressionLevel", 1);
   spec.attribute(sum_tag, sum_of(words));
   if (words.alpha) spec.alpha_channel = 3, spec.attribute("oiio:UnassociatedAlpha", 1);
-  const Bytes bytes = written("picture.png", spec, from, OIIO::TypeDesc::UINT16, words.values.data());
+  const Encoded bytes = written("picture.png", spec, from, OIIO::TypeDesc::UINT16, words.values.data());
   write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
 }
 

@@ -7,7 +7,6 @@ namespace {
 
 using namespace studio;
 
-Vec3f rgb(const Color& c) { return {float(c.r), float(c.g), float(c.b)}; }
 
 float smoothstep(float from, float to, float x) {
   const float t = std::clamp((x - from) / (to - from), 0.f, 1.f);

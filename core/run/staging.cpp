@@ -284,13 +284,12 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
 
 namespace {
 
-Vec3d rgb(const Color& c) { return {c.r, c.g, c.b}; }
 
 }  // namespace
 
 void Staging::set_palette(Palette& palette, const Outlet& o, const Pour& pour) {
   palette.by = Palette::By(pour.colors);
-  palette.colors[1] = rgb(pour.second_color), palette.colors[2] = rgb(pour.third_color);
+  palette.colors[1] = rgb<double>(pour.second_color), palette.colors[2] = rgb<double>(pour.third_color);
   palette.of_piece = o.colors, palette.patch_size = pour.color_size;
   const int axis = int(pour.ramp_way);
   const Box& box = o.own_box;

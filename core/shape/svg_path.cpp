@@ -10,7 +10,7 @@
 namespace pour {
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 constexpr size_t most_points = 2000000;
 
 /// Goes through a text of numbers.

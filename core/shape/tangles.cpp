@@ -10,7 +10,7 @@ namespace {
 namespace cl = ClipperLib;
 
 // Measured: these take about five seconds each on a slow core.
-constexpr size_t most_points = 400'000, most_crossings = 30'000;
+constexpr size_t most_tangled = 400'000, most_crossings = 30'000;
 constexpr size_t most_looks = 200'000'000;  // at pairs of lines, in half a second
 
 struct Line {
@@ -53,8 +53,8 @@ void refuse_tangles(const cl::Paths& paths, const std::string& where) {
   std::vector<Line> lines;
   for (const cl::Path& path : paths) {
     for (size_t i = 0; i < path.size(); ++i) lines.push_back({path[i], path[(i + 1) % path.size()]});
-    if (lines.size() > most_points)
-      throw shot_fault(where, "has over " + std::to_string(most_points) + " points.",
+    if (lines.size() > most_tangled)
+      throw shot_fault(where, "has over " + std::to_string(most_tangled) + " points.",
                        "Simplify its paths where it was drawn.");
   }
   if (cross_too_often(lines))

@@ -86,7 +86,7 @@ double bezier_ease(const Handles& h, double time) {
 namespace {
 
 /// Whether a key has a word that is no number, which can't be mixed.
-bool holds(const About& s, const Key& k) {
+bool keeps(const About& s, const Key& k) {
   const auto* v = std::get_if<double>(&k.value);
   return s.zero_holds && v && *v == 0;
 }
@@ -94,7 +94,7 @@ bool holds(const About& s, const Key& k) {
 /// Slope at a key of a monotone cubic through all keys (Fritsch & Carlson 1980, with the mean of Fritsch &
 /// Butland 1984), a frame; level at both ends, and beside a word.
 double slope(const About& s, const std::vector<Key>& keys, size_t i, int part) {
-  if (i == 0 || i + 1 == keys.size() || holds(s, keys[i - 1]) || holds(s, keys[i + 1])) return 0;
+  if (i == 0 || i + 1 == keys.size() || keeps(s, keys[i - 1]) || keeps(s, keys[i + 1])) return 0;
   const double before = keys[i].frame - keys[i - 1].frame, after = keys[i + 1].frame - keys[i].frame;
   const double a = (part_of(keys[i].value, part) - part_of(keys[i - 1].value, part)) / before,
                b = (part_of(keys[i + 1].value, part) - part_of(keys[i].value, part)) / after;
@@ -110,7 +110,7 @@ double within(const About& s, const std::vector<Key>& keys, double frame, int pa
   if (next == keys.begin()) return part_of(keys.front().value, part);
   const size_t i = size_t(next - keys.begin()) - 1;
   const double v0 = part_of(keys[i].value, part);
-  if (next == keys.end() || keys[i].ease == Ease::hold || holds(s, keys[i]) || holds(s, *next)) return v0;
+  if (next == keys.end() || keys[i].ease == Ease::hold || keeps(s, keys[i]) || keeps(s, *next)) return v0;
   const double v1 = part_of(next->value, part), span = next->frame - keys[i].frame;
   const double t = (frame - keys[i].frame) / span;
   switch (keys[i].ease) {

@@ -18,6 +18,10 @@ struct Color {
   double r = 1, g = 1, b = 1;  // linear Rec. 709
   bool operator==(const Color&) const = default;
 };
+template <class T = float>
+Vec3<T> rgb(const Color& c) {
+  return {T(c.r), T(c.g), T(c.b)};
+}
 
 /// Frames first..last, both included; frames count from 1.
 struct FrameRange {

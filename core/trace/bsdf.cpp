@@ -1,4 +1,5 @@
 #include "trace/bsdf.h"
+#include "base/light.h"
 
 #include <cmath>
 #include <numbers>
@@ -6,10 +7,8 @@
 namespace pour {
 namespace {
 
-constexpr float pi = std::numbers::pi_v<float>;
 
 float square(float x) { return x * x; }
-float brightness(const Vec3f& c) { return 0.2126f * c.x + 0.7152f * c.y + 0.0722f * c.z; }
 
 /// Density of microfacets with this normal.
 float facets(const Vec3f& m, float a) {
@@ -89,7 +88,7 @@ Bsdf::Bsdf(Substance s, float roughness, float index, bool thin)
     if (s == Substance::glass) {
       const auto both = [&](float eta) {
         return seen_again([&](Sampler& r) {
-          return brightness(sample_glass(out, {1, 1, 1}, eta, r).weight);
+          return luminance(sample_glass(out, {1, 1, 1}, eta, r).weight);
         });
       };
       const float from_outside = both(1 / index_), from_inside = both(index_);
@@ -119,7 +118,7 @@ float Bsdf::mirrored_share(float cosine, const Vec3f& color) const {
   if (substance_ == Substance::matte) return 0;
   const float kept = at(kept_, cosine);
   if (substance_ == Substance::metal) return kept;
-  return kept / (kept + (1 - kept) * std::max(0.02f, brightness(color)));
+  return kept / (kept + (1 - kept) * std::max(0.02f, luminance(color)));
 }
 
 Vec3f Bsdf::value(const Vec3f& out, const Vec3f& in, const Vec3f& color, float& density) const {

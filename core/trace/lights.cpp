@@ -1,4 +1,5 @@
 #include "trace/lights.h"
+#include "base/light.h"
 
 #include <cmath>
 #include <numbers>
@@ -9,14 +10,12 @@
 namespace pour {
 namespace {
 
-constexpr float pi = std::numbers::pi_v<float>;
 constexpr float soft = 0.16f;           // of a box's half width, where it fades
 constexpr float usual = 2.2f;           // irradiance by π of a light of full strength
 constexpr float small_light = 0.0154f;  // sr: within 4° around its middle
 constexpr float sun_angle = 0.00465f;   // rad, from its middle to its rim
 constexpr float rim_of_cone = 0.25f;    // of a spot's cone, where its light fades
 
-float brightness(const Vec3f& c) { return 0.2126f * c.x + 0.7152f * c.y + 0.0722f * c.z; }
 
 float smooth(float t) {
   t = std::clamp(t, 0.f, 1.f);
@@ -25,7 +24,6 @@ float smooth(float t) {
 
 float fading(float x) { return smooth((1 - std::abs(x)) / soft); }  // 1 in the middle, 0 from 1 on
 
-Vec3f rgb(const Color& c) { return {float(c.r), float(c.g), float(c.b)}; }
 
 /// A direction within a cone around z, evenly.
 Vec3f in_cone(Pair u, float least_cosine) {
@@ -51,7 +49,7 @@ SoftBox::SoftBox(const Vec3f& d, float wide, float high, const Vec3f& light)
     }
   const float facing = float(sum * 4 * double(wide) * double(high) / (n * n));
   radiance_ = light * (pi / facing);
-  power_ = brightness(light);
+  power_ = luminance(light);
 }
 
 Vec3f SoftBox::radiance(const Vec3f&, const Vec3f& d) const {
@@ -73,7 +71,7 @@ Vec3f SoftBox::sample(const Vec3f&, Pair u, float& density) const {
 }
 
 FarDisc::FarDisc(const Vec3f& d, float angle, const Vec3f& light)
-    : basis_(d), least_cosine_(std::cos(angle)), power_(brightness(light)) {
+    : basis_(d), least_cosine_(std::cos(angle)), power_(luminance(light)) {
   irradiance = light, toward = d;
   // 1 - cos by its half angle: floats would lose small ones.
   const double cap = 4 * std::numbers::pi * std::pow(std::sin(double(angle) / 2), 2);
@@ -96,7 +94,7 @@ Vec3f FarDisc::sample(const Vec3f&, Pair u, float& density) const {
 }
 
 Bulb::Bulb(const Vec3f& position, const Vec3f& aim, float cone, float radius, const Vec3f& light)
-    : position_(position), radius_(radius), cone_cosine_(std::cos(cone)), power_(brightness(light)) {
+    : position_(position), radius_(radius), cone_cosine_(std::cos(cone)), power_(luminance(light)) {
   const Vec3f way = aim - position;
   const float away = std::max(length(way), 1.0001f * radius);
   axis_ = length(way) > 0 ? normalized(way) : Vec3f{0, -1, 0};
@@ -166,7 +164,7 @@ PicturedRoom::PicturedRoom(std::shared_ptr<const Pixels> picture, float turn, co
           for (int c = 0; c < 3; ++c) light[c] += picture_->at(i, j)[c];
       light = light / float(std::max(1, n));
       sum += light * sine(y), weights += double(sine(y));
-      bright[size_t(y) * size_t(columns_) + size_t(x)] = brightness(light) + 1e-4f;
+      bright[size_t(y) * size_t(columns_) + size_t(x)] = luminance(light) + 1e-4f;
     }
   for (int y = 0; y < rows_; ++y) {
     float* row = &in_row_[size_t(columns_ + 1) * size_t(y)];
@@ -180,9 +178,9 @@ PicturedRoom::PicturedRoom(std::shared_ptr<const Pixels> picture, float turn, co
     }
     of_rows_[size_t(y) + 1] = of_rows_[size_t(y)] + row[columns_];
   }
-  const float average = std::max(1e-6f, brightness(sum) / float(weights));
+  const float average = std::max(1e-6f, luminance(sum) / float(weights));
   scale_ = mean / average;
-  irradiance = mean, power_ = brightness(mean);
+  irradiance = mean, power_ = luminance(mean);
 }
 
 Vec3f PicturedRoom::direction_at(float u, float v) const {

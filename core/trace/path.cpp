@@ -1,4 +1,5 @@
 #include "trace/path.h"
+#include "base/light.h"
 
 #include <cmath>
 #include <numbers>
@@ -10,9 +11,7 @@ namespace {
 
 constexpr int ways_out = 4;    // that are followed from where a path is scattered first in a clear liquid
 constexpr int most_forks = 2;  // at glass, where a path follows both its ways
-constexpr float pi = std::numbers::pi_v<float>;
 
-float largest(const Vec3f& v) { return std::max({v.x, v.y, v.z}); }
 float mean(const Vec3f& v) { return (v.x + v.y + v.z) / 3; }
 float squared(float x) { return x * x; }
 Vec3f exp_of(const Vec3f& v) { return {std::exp(v.x), std::exp(v.y), std::exp(v.z)}; }

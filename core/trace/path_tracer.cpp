@@ -1,4 +1,5 @@
 #include "trace/path_tracer.h"
+#include "base/light.h"
 
 #include <atomic>
 #include <cmath>
@@ -13,12 +14,10 @@
 namespace pour {
 namespace {
 
-constexpr float pi = std::numbers::pi_v<float>;
 
 /// From -1 to 1, as a tent over a pixel's neighbours.
 float tent(float r) { return r < 0.5f ? std::sqrt(2 * r) - 1 : 1 - std::sqrt(2 - 2 * r); }
 
-float brightness(const Vec3f& c) { return 0.2126f * c.x + 0.7152f * c.y + 0.0722f * c.z; }
 
 }  // namespace
 
@@ -198,9 +197,9 @@ float PathTracer::noise() const {
     const Vec3f light = (p.light[0] + p.light[1]) / n;
     const Vec3f variance = max(Vec3f{}, p.light_squared / n - light * light) / std::max(1.f, n - 1);
     // What is brighter than white is shown as white.
-    deviation += std::sqrt(double(brightness(variance))) *
-                 double(std::min(exposure, 1 / std::max(1e-6f, brightness(light))));
-    all += double(std::min(1.f, exposure * brightness(light)));
+    deviation += std::sqrt(double(luminance(variance))) *
+                 double(std::min(exposure, 1 / std::max(1e-6f, luminance(light))));
+    all += double(std::min(1.f, exposure * luminance(light)));
   }
   return all > 0 ? float(deviation / all) : 0;
 }

@@ -1,4 +1,5 @@
 #include "trace/smoke_volume.h"
+#include "base/light.h"
 
 #include <cmath>
 
@@ -11,7 +12,6 @@ namespace {
 
 constexpr float noise_most = 1.2f;
 
-float largest(const Vec3f& v) { return std::max({v.x, v.y, v.z}); }
 
 float single(float color) {
   const float a = std::clamp(color, 0.f, 0.98f);

@@ -15,10 +15,9 @@
 namespace pour {
 namespace {
 
-constexpr float smooth = 3.2f;        // rad: no edge of a liquid is sharp
+constexpr float no_edge = 3.2f;       // rad: a liquid is smooth all over
 constexpr double glass_depth = 0.05;  // m of glass that have its colour
 
-Vec3f rgb(const Color& c) { return {float(c.r), float(c.g), float(c.b)}; }
 
 /// What is left of white light behind `depth` is the colour (Beer and Lambert).
 Vec3f absorption(const Vec3f& color, double depth) {
@@ -97,7 +96,7 @@ TracedBody body_of(const LiquidPoints& points, const LiquidLook& look, Skin& ski
   b.substance = look.substance, b.roughness = look.roughness, b.index = float(look.clear.index);
   b.velocity = std::move(skin.velocity);
   if (b.substance != Substance::glass) {
-    b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), smooth);
+    b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), no_edge);
     return b;
   }
   b.color = {1, 1, 1};
@@ -115,7 +114,7 @@ TracedBody body_of(const LiquidPoints& points, const LiquidLook& look, Skin& ski
     for (Vec3f& c : skin.colors) c = within(c);
   else
     skin.colors.clear();
-  b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), smooth);
+  b.surface = std::make_shared<const Surface>(std::move(skin.mesh), std::move(skin.colors), no_edge);
   return b;
 }
 
@@ -140,7 +139,7 @@ TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std:
     all.append(one);
     b.velocity.insert(b.velocity.end(), one.points.size(), points.velocity[i]);
   }
-  b.surface = std::make_shared<const Surface>(std::move(all), std::vector<Vec3f>(), smooth);
+  b.surface = std::make_shared<const Surface>(std::move(all), std::vector<Vec3f>(), no_edge);
   b.substance = Substance::glass, b.roughness = 0, b.index = 1, b.color = {1, 1, 1}, b.before = 2;
   return b;
 }
