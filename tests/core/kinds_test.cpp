@@ -3,7 +3,6 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include <CGAL/Polygon_mesh_processing/measure.h>
 #include <cmath>
 #include <numbers>
 
@@ -16,7 +15,7 @@
 namespace pour {
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 Mesh mesh_of(const Shape& shape) {
   const auto bodies = bodies_of(shape);
@@ -28,9 +27,9 @@ void is_measured(const Shape& shape, double volume, double area, double toleranc
   const Mesh m = mesh_of(shape);
   EXPECT_NEAR(m.volume() / volume, 1, tolerance);
   EXPECT_NEAR(m.area() / area, 1, 2 * tolerance);
-  const CgalSurface c = to_cgal(m);
-  EXPECT_TRUE(CGAL::is_closed(c));
-  EXPECT_NEAR(CGAL::Polygon_mesh_processing::volume(c) / volume, 1, tolerance);
+  const CgalMesh c(m);
+  EXPECT_TRUE(c.is_closed());
+  EXPECT_NEAR(c.volume() / volume, 1, tolerance);
 }
 
 }  // namespace
@@ -66,7 +65,7 @@ TEST(Kinds, ATubeIsAsThickAsItsPointsSay) {
   volume += 2.0 / 3 * pi * (1e-6 + 8e-6);
   const Mesh m = mesh_of(tube);
   EXPECT_NEAR(m.volume() / volume, 1, 0.01);
-  EXPECT_TRUE(CGAL::is_closed(to_cgal(m)));
+  EXPECT_TRUE(CgalMesh(m).is_closed());
   EXPECT_NEAR(tube.curve().size(0), 1, 1e-12);
   EXPECT_NEAR(tube.curve().size(0.5), 1.5, 1e-9);
   EXPECT_NEAR(tube.curve().size(1), 2, 1e-12);
@@ -88,8 +87,7 @@ TEST(Kinds, ATurnedVesselHasAWallAndAnInside) {
   Turned cup;
   cup.profile = {{{0, 0, 0}, {0.04, 0, 0}, {0.0401, 0.0001, 0}, {0.04, 0.08, 0}}}, cup.wall = 0.004;
   const Mesh m = mesh_of(cup);
-  const CgalSurface c = to_cgal(m);
-  EXPECT_TRUE(CGAL::is_closed(c));
+  EXPECT_TRUE(CgalMesh(m).is_closed());
   const double bottom = pi * 0.04 * 0.04 * 0.004, side = 2 * pi * 0.04 * 0.004 * 0.08;
   EXPECT_NEAR(m.volume() / (bottom + side), 1, 0.03);
   const LevelSet set(m, 0.001);

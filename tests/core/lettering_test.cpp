@@ -1,7 +1,6 @@
 // Letters against the fonts' own outlines and CGAL.
 #include "shape/lettering.h"
 
-#include <CGAL/Polygon_mesh_processing/measure.h>
 #include <ft2build.h>
 #include FT_FREETYPE_H
 #include FT_OUTLINE_H
@@ -150,11 +149,11 @@ TEST(Lettering, SolidsAreClosedOrientedAndOfTheRightVolume) {
       const auto meshes = extrude(o, 0.04, bevel);
       ASSERT_EQ(meshes.size(), o.parts.size());
       for (size_t i = 0; i < meshes.size(); ++i) {
-        const CgalSurface s = to_cgal(meshes[i]);
-        ASSERT_EQ(s.number_of_faces(), meshes[i].triangles.size())
+        const CgalMesh s(meshes[i]);
+        ASSERT_EQ(s.faces(), meshes[i].triangles.size())
             << font << " bevel " << bevel << ": CGAL takes every face as manifold";
-        EXPECT_TRUE(CGAL::is_closed(s)) << font << " bevel " << bevel;
-        const double volume = CGAL::to_double(CGAL::Polygon_mesh_processing::volume(s));
+        EXPECT_TRUE(s.is_closed()) << font << " bevel " << bevel;
+        const double volume = s.volume();
         EXPECT_GT(volume, 0) << "outward oriented";
         EXPECT_NEAR(volume, meshes[i].volume(), 1e-4 * volume);
         const double prism = o.parts[i].area() * 0.04;

@@ -1,10 +1,6 @@
 // Meshes, turns and level sets against formulas, Eigen and CGAL.
 #include "shape/mesh.h"
 
-#include <CGAL/AABB_face_graph_triangle_primitive.h>
-#include <CGAL/AABB_traits.h>
-#include <CGAL/AABB_tree.h>
-#include <CGAL/Side_of_triangle_mesh.h>
 #include <gtest/gtest.h>
 
 #include <Eigen/Geometry>
@@ -19,43 +15,17 @@
 
 using namespace pour;
 
-namespace {
-
-/// Signed distances by CGAL: the exact nearest triangle, and the side by ray shooting.
-class Reference {
- public:
-  explicit Reference(const Mesh& m)
-      : surface_(to_cgal(m)),
-        tree_(faces(surface_).begin(), faces(surface_).end(), surface_),
-        side_(surface_) {
-    tree_.accelerate_distance_queries();
-  }
-  double distance(const Vec3d& p) const {
-    const Kernel::Point_3 q(p.x, p.y, p.z);
-    const double d = std::sqrt(CGAL::to_double(tree_.squared_distance(q)));
-    return side_(q) == CGAL::ON_BOUNDED_SIDE ? -d : d;
-  }
-
- private:
-  using Primitive = CGAL::AABB_face_graph_triangle_primitive<CgalSurface>;
-  CgalSurface surface_;
-  CGAL::AABB_tree<CGAL::AABB_traits<Kernel, Primitive>> tree_;
-  CGAL::Side_of_triangle_mesh<CgalSurface, Kernel> side_;
-};
-
-}  // namespace
-
 TEST(Mesh, BallsAndBoxesHaveTheirVolume) {
   for (const double r : {0.01, 0.3}) {
     const double ideal = 4.0 / 3 * std::numbers::pi * r * r * r;
     EXPECT_NEAR(ball_mesh(r).volume(), ideal, 1e-5 * ideal);
-    EXPECT_TRUE(CGAL::is_closed(to_cgal(ball_mesh(r))));
+    EXPECT_TRUE(CgalMesh(ball_mesh(r)).is_closed());
   }
   const Mesh box = box_mesh({0.2, 0.05, 0.1});
   EXPECT_NEAR(box.volume(), 0.2 * 0.05 * 0.1, 1e-9);
   EXPECT_NEAR(box.bounds().size().x, 0.2, 1e-6);
   EXPECT_NEAR(box.bounds().center().y, 0, 1e-6);
-  EXPECT_TRUE(CGAL::is_closed(to_cgal(box)));
+  EXPECT_TRUE(CgalMesh(box).is_closed());
 }
 
 TEST(Mesh, NormalsAreSpreadEvenlyAndPointOutwards) {
@@ -119,7 +89,7 @@ TEST(LevelSet, DistancesOfALetterAreThoseOfCgal) {
   const Mesh letter = extrude(outline, 0.04, 0.006).front();
   const double cell = 0.003;
   const LevelSet set(letter, cell);
-  const Reference reference(letter);
+  const CgalMesh reference(letter);
   const Vec3i low = set.first(), n = set.count();
   int near = 0, far = 0, off = 0, inexact = 0;
   for (int z = 0; z < n.z; ++z)

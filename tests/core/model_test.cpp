@@ -1,6 +1,4 @@
 // Models from files: what the reader gives, what is refused, what becomes of surfaces that are not closed.
-#include <CGAL/boost/graph/helpers.h>
-#include <CGAL/Polygon_mesh_processing/measure.h>
 #include <gmock/gmock.h>
 #include <OpenImageIO/imageio.h>
 
@@ -152,9 +150,9 @@ TEST_F(Models, KeepTheirShape) {
   m.height = 0.4;
   const auto bodies = m.bodies({});
   ASSERT_EQ(bodies.size(), 1u);
-  const auto mesh = to_cgal(bodies[0].mesh);
-  EXPECT_TRUE(CGAL::is_closed(mesh));
-  const double volume = CGAL::to_double(CGAL::Polygon_mesh_processing::volume(mesh));
+  const CgalMesh mesh(bodies[0].mesh);
+  EXPECT_TRUE(mesh.is_closed());
+  const double volume = mesh.volume();
   EXPECT_NEAR(volume, 4.0 / 3 * std::numbers::pi * 0.008, 0.02 * volume);
   EXPECT_NEAR(bodies[0].mesh.bounds().size().y, 0.4, 1e-6);
 }

@@ -1,6 +1,4 @@
 // Drawings: path data, styles and strokes against closed formulas; what is wrong in a file is said.
-#include <CGAL/boost/graph/helpers.h>
-#include <CGAL/Polygon_mesh_processing/measure.h>
 #include <gmock/gmock.h>
 
 #include <numbers>
@@ -23,7 +21,7 @@ using testing::HasSubstr;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 std::string svg(const std::string& inside, const std::string& box = "0 0 100 100") {
   return "<svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' viewBox='" +
@@ -230,9 +228,9 @@ TEST(Mark, IsASolidOfItsAreaTimesItsDepth) {
     area += p.area();
   double volume = 0;
   for (const Body& b : m.bodies({})) {
-    const auto mesh = to_cgal(b.mesh);
-    EXPECT_TRUE(CGAL::is_closed(mesh));
-    volume += CGAL::to_double(CGAL::Polygon_mesh_processing::volume(mesh));
+    const CgalMesh mesh(b.mesh);
+    EXPECT_TRUE(mesh.is_closed());
+    volume += mesh.volume();
   }
   EXPECT_NEAR(volume, area * m.depth, 1e-4 * volume);
   Box box;

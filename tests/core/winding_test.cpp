@@ -2,7 +2,6 @@
 // solvers see them.
 #include <gtest/gtest.h>
 
-#include <CGAL/Side_of_triangle_mesh.h>
 #include <cmath>
 #include <numbers>
 #include <random>
@@ -17,7 +16,7 @@
 namespace pour {
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 struct Sample {
   std::vector<Vec3d> points;
@@ -26,8 +25,7 @@ struct Sample {
 
 /// Points in and around a closed mesh, none within `near` of it.
 Sample sample(const Mesh& mesh, double near) {
-  const CgalSurface surface = to_cgal(mesh);
-  const CGAL::Side_of_triangle_mesh<CgalSurface, Kernel> side(surface);
+  const CgalMesh reference(mesh);
   const NearSurface close(mesh);
   const Box box = mesh.bounds();
   std::mt19937 random(7);
@@ -39,7 +37,7 @@ Sample sample(const Mesh& mesh, double near) {
                                             box.high[a] + 0.2 * box.size()[a])(random);
     if (close.nearest(to<float>(p), float(near))) continue;
     out.points.push_back(p);
-    out.inside.push_back(side({p.x, p.y, p.z}) == CGAL::ON_BOUNDED_SIDE);
+    out.inside.push_back(reference.is_inside(p));
   }
   return out;
 }
@@ -93,7 +91,7 @@ TEST(Winding, WhatHasHolesIsFilled) {
   EXPECT_FALSE(is_closed(open));
   const Mesh solid = filled(open);
   EXPECT_TRUE(is_closed(solid));
-  EXPECT_TRUE(CGAL::is_closed(to_cgal(solid)));
+  EXPECT_TRUE(CgalMesh(solid).is_closed());
   EXPECT_NEAR(solid.volume() / (4.0 / 3 * pi * r * r * r), 1, 0.01);
   // Where it is not open its surface is that of the ball, between the voxels too.
   double worst = 0;
