@@ -1,6 +1,6 @@
 // The grids of a frame; OpenVDB's headers are heavy, so this one is for the files that make them.
 #pragma once
-#include <openvdb/openvdb.h>
+#include "base/openvdb_trees.h"
 
 namespace pour {
 

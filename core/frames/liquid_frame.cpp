@@ -6,7 +6,20 @@
 #include <optional>
 
 #include "base/error.h"
+#include "base/openvdb_trees.h"
 #include "frames/frame_grids.h"
+
+namespace openvdb {
+POUR_TREE_IS_COMPILED(points::PointDataTree);
+POUR_TREE_IS_COMPILED(tools::PointIndexTree);
+// The package lacks these.
+template void points::PointDataTree::RootNodeType::ChildNodeType::getNodeLog2Dims(std::vector<Index>&);
+template void points::PointDataTree::RootNodeType::ChildNodeType::ChildNodeType::getNodeLog2Dims(
+    std::vector<Index>&);
+template void tools::PointIndexTree::RootNodeType::ChildNodeType::getNodeLog2Dims(std::vector<Index>&);
+template void tools::PointIndexTree::RootNodeType::ChildNodeType::ChildNodeType::getNodeLog2Dims(
+    std::vector<Index>&);
+}  // namespace openvdb
 
 namespace pour {
 namespace {

@@ -1,6 +1,6 @@
 // Between meshes and OpenVDB's grids of distances. Its tools are slow to compile: they are used here alone.
 #pragma once
-#include <openvdb/openvdb.h>
+#include "base/openvdb_trees.h"
 
 #include "shape/mesh.h"
 

@@ -27,7 +27,7 @@ using testing::HasSubstr;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 Light light(LightKind kind, double strength = 1) {
   Light l;

@@ -18,7 +18,7 @@ using namespace pour;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 Vec3f at_angle(double degrees) {
   const double a = degrees * pi / 180;

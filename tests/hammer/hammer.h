@@ -94,6 +94,8 @@ constexpr int killed_frames = 24;  // of that run
 /// What every message of the program must be.
 struct Told;
 void must_be_polite(const Told&, const std::string& line);
+/// A command line of those words, to be shown.
+std::string joined(const std::vector<std::string>& words);
 /// A fault says what, where and how to mend it, and is not endless.
 void must_explain(const pour::Fault&);
 

@@ -90,12 +90,6 @@ Told wait_for(const Process& p, const Limits& limits) {
   return told;
 }
 
-std::string joined(const std::vector<std::string>& words) {
-  std::string out = "easy-pour-cli";
-  for (const std::string& w : words) out += " '" + printable(w.substr(0, 200)) + "'";
-  return out;
-}
-
 /// A disk of so many bytes at a place, where that is allowed.
 class SmallDisk {
  public:
@@ -117,6 +111,12 @@ class SmallDisk {
 };
 
 }  // namespace
+
+std::string joined(const std::vector<std::string>& words) {
+  std::string out = "easy-pour-cli";
+  for (const std::string& w : words) out += " '" + printable(w.substr(0, 200)) + "'";
+  return out;
+}
 
 void prepare_run(const fs::path& common, int frames) {
   if (is_there(common / "made")) return;

@@ -24,12 +24,6 @@ void copy_run(const fs::path& common, const fs::path& folder) {
   fs::copy(common / "a.runs", folder / "a.runs", fs::copy_options::recursive);
 }
 
-std::string joined(const std::vector<std::string>& words) {
-  std::string out = "easy-pour-cli";
-  for (const std::string& w : words) out += " " + w;
-  return out;
-}
-
 /// Two liquids out of one mouth over a bowl, in a second or two.
 Shot small_pour() {
   Shot s = find_recipe("tea-into-a-bowl").make();
