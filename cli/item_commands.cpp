@@ -19,14 +19,35 @@ struct Item {
   std::vector<std::string> words;
 };
 
-/// A command on something in a shot; more options can be added to what it returns.
+using ItemEdit = std::function<void(Shot&, const Item&)>;
+
+/// A command on a shot and one thing more; options can be added to what it returns.
 CLI::App* command(CLI::App& app, const char* name, const char* help, const char* what,
-                  const std::shared_ptr<Item>& o, const std::function<void(Shot&, const Item&)>& change) {
+                  const std::shared_ptr<Item>& o, const ItemEdit& change) {
   auto* command = app.add_subcommand(name, help);
   command->add_option("file", o->file, "NAME.pour")->required();
   command->add_option("item", o->item, what)->required();
   command->callback([o, change] { change_shot(o->file, [&](Shot& s) { change(s, *o); }); });
   return command;
+}
+
+/// The same for something in the shot, which `change` gets by its path.
+CLI::App* on_any(CLI::App& app, const char* name, const char* help, const std::shared_ptr<Item>& o,
+                 const ItemEdit& change) {
+  return command(app, name, help, "A piece, fluid, pour, material or light, by name, id or path", o,
+                 [change](Shot& s, Item i) {
+                   i.item = named_item(s, "", i.item);
+                   change(s, i);
+                 });
+}
+
+/// The same for an item of one list, which `change` gets by its id.
+CLI::App* on_one(CLI::App& app, const char* name, const char* help, const std::string& list, const char* what,
+                 const std::shared_ptr<Item>& o, const ItemEdit& change) {
+  return command(app, name, help, what, o, [change, list](Shot& s, Item i) {
+    i.item = named_item(s, list, i.item).substr(list.size() + 1);
+    change(s, i);
+  });
 }
 
 void wrap(Shot& shot, const Item& o) {
@@ -48,44 +69,46 @@ void settle(Shot& shot, const Item& o) {
 
 void add_item_commands(CLI::App& app) {
   const auto o = std::make_shared<Item>();
-  const char *any = "For example pieces.word", *piece = "The id of a piece";
-  command(app, "wrap", "Lets what flows meet a closed, simple hull around a model", piece, o, wrap)
-      ->add_option("--by", o->by, "Its distance; 4mm if not said");
-  command(app, "remove", "Takes a piece, a fluid, a pour, a material or a light out of a shot", any, o,
-          [](Shot& s, const Item& i) { remove_item(s, i.item); });
-  command(app, "rename", "Gives a piece, a fluid, a pour, a material or a light another name", any, o,
-          [](Shot& s, const Item& i) { rename_item(s, i.item, i.word); })
-      ->add_option("name", o->word, "The new name")
+  const auto on_piece = [&](const char* name, const char* help, const ItemEdit& change) {
+    return on_one(app, name, help, "pieces", "A piece, by name or id", o, change);
+  };
+  on_piece("wrap", "Gives a model a simple closed hull for the fluid to meet", wrap)
+      ->add_option("--by", o->by, "Distance of the hull from the model (default 4mm)");
+  on_any(app, "remove", "Removes a piece, fluid, pour, material or light from a shot", o,
+         [](Shot& s, const Item& i) { remove_item(s, i.item); });
+  on_any(app, "rename", "Renames a piece, fluid, pour, material or light", o,
+         [](Shot& s, const Item& i) { rename_item(s, i.item, i.word); })
+      ->add_option("name", o->word, "New name")
       ->required();
-  command(app, "settle", "Sets a piece down on the floor, moves it to the middle, turns it up", piece, o,
-          settle)
-      ->add_option("how", o->words, "floor, centre, upright, in the order in which they are done")
+  on_piece("settle", "Places a piece on the floor, in the centre, or upright", settle)
+      ->add_option("how", o->words, "floor, centre or upright; several are done in order")
       ->required()
       ->check(CLI::IsMember({"floor", "centre", "upright"}));
-  command(app, "take-apart", "Makes a piece of each part of a model", piece, o, [](Shot& s, const Item& i) {
+  on_piece("take-apart", "Splits a model into one piece for each part", [](Shot& s, const Item& i) {
     for (const std::string& path : take_apart(s, i.item)) say("Added " + path);
   });
-  command(app, "part", "Makes a piece of a part of a model, that moves with it", piece, o,
-          [](Shot& s, const Item& i) { say("Added " + add_part(s, i.item, i.word)); })
+  on_piece("part", "Turns a part of a model into a piece that moves with it",
+           [](Shot& s, const Item& i) { say("Added " + add_part(s, i.item, i.word)); })
       ->add_option("part", o->word,
-                   "Its name, “name/2” for a surface, “name:3” for a side, “name^1” for a hollow")
+                   "Name of the part; “name/2” is a surface, “name:3” a side, “name^1” a hollow")
       ->required();
-  command(app, "aim", "Lets a pour come by a point", "The id of a pour", o,
-          [](Shot& s, const Item& i) {
-            About place;
-            place.unit = Unit::length, place.low = -1e3, place.high = 1e3;
-            aim_pour(s, i.item, std::get<Vec3d>(from_text(place, Vec3d{}, i.word, "Point")), i.frame);
-          })
-      ->add_option("point", o->word, "Right, up, forward: for example “0 cm, 5 cm, 0 cm”")
+  on_one(app, "aim", "Aims a pour so that it passes a point", "pours", "A pour, by name or id", o,
+         [](Shot& s, const Item& i) {
+           About place;
+           place.unit = Unit::length, place.low = -1e3, place.high = 1e3;
+           aim_pour(s, i.item, std::get<Vec3d>(from_text(place, Vec3d{}, i.word, "Point")), i.frame);
+         })
+      ->add_option("point", o->word, "Point: right, up, towards the camera, for example “0 cm, 5 cm, 0 cm”")
       ->required();
-  app.get_subcommand("aim")->add_option("--frame", o->frame, "Of the film, where it moves; 1 if not said");
-  command(app, "duplicate", "Puts a copy of a piece, a fluid, a pour, a material or a light after it", any, o,
-          [](Shot& s, const Item& i) { say("Added " + duplicate_item(s, i.item)); });
-  command(app, "use", "Sets a shot to what a run was made from; look and camera stay", "A run folder", o,
+  app.get_subcommand("aim")->add_option("--frame", o->frame,
+                                        "Film frame at which a moving pour is aimed (default 1)");
+  on_any(app, "duplicate", "Duplicates a piece, fluid, pour, material or light", o,
+         [](Shot& s, const Item& i) { say("Added " + duplicate_item(s, i.item)); });
+  command(app, "use", "Restores the settings of a run; look and camera stay as they are", "Run folder", o,
           [](Shot& s, const Item& i) { s = seen_as(open_run(i.item).shot, s); });
   std::vector<std::string> sets;
   for (const LightSet& s : light_sets()) sets.emplace_back(s.option.key);
-  command(app, "lights", "Puts lights that stand together in place of those of a shot", "For what", o,
+  command(app, "lights", "Replaces the lights of a shot by a set of lights", "What the set lights best", o,
           [](Shot& s, const Item& i) {
             for (const LightSet& set : light_sets())
               if (i.item == set.option.key) s.look.lights = set.make();

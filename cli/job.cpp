@@ -55,8 +55,9 @@ bool wait_a_while(const Job& job) {
 }  // namespace
 
 void add_job_options(CLI::App* command, JobOptions& o, const char* follow) {
-  command->add_flag("--background", o.background, "Leave the cores to other programs when they want them");
-  command->add_option("--progress", o.progress, "json: one object a line")
+  command->add_flag("--background", o.background, "Runs at low priority");
+  command
+      ->add_option("--progress", o.progress, "Format of progress messages; json prints one object per line")
       ->check(CLI::IsMember({"json", "text"}));
   if (follow) command->add_flag("--follow", o.follow, follow);
 }

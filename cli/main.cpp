@@ -42,11 +42,11 @@ void refuse_empty(const CLI::App& command) {
 }
 
 int run_command(int argc, char** argv) {
-  CLI::App app{"Easy Pour without a window: from a word to finished frames."};
+  CLI::App app{"Easy Pour on the command line: from a word to finished frames."};
   app.require_subcommand(1);
   int threads = 0, exit_code = 0;
   std::optional<ThreadLimit> limit;
-  const char* about_threads = "Cores to use; the result is the same with any number";
+  const char* about_threads = "Number of threads. The result is the same with any number.";
   app.add_option("--threads", threads, about_threads)->check(CLI::Range(1, 1024));
   add_shot_commands(app, exit_code);
   add_item_commands(app);

@@ -193,72 +193,69 @@ void compare(const PictureOptions& o) {
 void add_picture_commands(CLI::App& app) {
   const auto o = std::make_shared<PictureOptions>();
   const auto seen = [o](CLI::App* command, const char* follow) {
-    command->add_option(
-        "--look", o->look,
-        "NAME.pour whose look and camera are taken; - for one that comes in; as it is now where "
-        "none is named");
+    command->add_option("--look", o->look,
+                        "NAME.pour whose look and camera are used; “-” reads a shot from standard input "
+                        "(default: the shot as it is now)");
     add_job_options(command, o->job, follow);
   };
-  const char* follow = "While the run is under way, go on with the frames that it yet makes";
+  const char* follow = "Follows a run that is under way and takes its frames as they finish";
   const auto common = [o](CLI::App* command) {
-    command->add_option("--frames", o->frames, "A-B");
-    command->add_option("--size", o->size, "Pixels of each picture, for example 1920x1080");
-    command->add_flag("--replace", o->replace, "Write over pictures that were made in another way");
+    command->add_option("--frames", o->frames, "Range of frames, A-B");
+    command->add_option("--size", o->size, "Size of each picture in pixels, for example 1920x1080");
+    command->add_flag("--replace", o->replace, "Overwrites pictures made with other settings");
   };
   const auto named = [o](CLI::App* command) {
-    command->add_option("--format", o->format, "png, exr (linear light), passes (exr with all of them), jpeg")
+    command
+        ->add_option("--format", o->format,
+                     "File format: png, exr (linear light), passes (EXR with all passes) or jpeg")
         ->check(CLI::IsMember(formats()));
-    command->add_option("--name", o->name, "For example {shot}_{run}_{frame:04}");
+    command->add_option("--name", o->name, "File name, for example {shot}_{run}_{frame:04}");
   };
   const auto traced = [o](CLI::App* command) {
-    command->add_option("--noise", o->noise, "Stop at this much grain before denoising, in percent")
+    command->add_option("--noise", o->noise, "Stops at this noise before denoising, in percent")
         ->check(CLI::Range(0.01, 100.0));
-    command->add_option("--seconds", o->seconds, "Stop after so long, for each picture")
+    command->add_option("--seconds", o->seconds, "Longest time for each picture, in seconds")
         ->check(CLI::Range(0.1, 1e6));
-    command->add_flag("--no-denoise", o->no_denoise, "Leave the grain in");
+    command->add_flag("--no-denoise", o->no_denoise, "Keeps the noise");
   };
-  const char* which = "A run folder, or NAME.pour for its newest run";
-  const char* hold = "Show the frame before again where one is missing";
-  auto* two =
-      app.add_subcommand("compare", "Says what differs between two runs, and shows them side by side");
-  two->add_option("before", o->run, "A run folder")->required();
-  two->add_option("after", o->other, "Another one")->required();
-  two->add_option("--out", o->out, "Folder for pictures of both, side by side");
+  const char* which = "Run folder, or NAME.pour for its newest run";
+  const char* hold = "Repeats the previous frame where one is missing";
+  auto* two = app.add_subcommand("compare", "Compares two runs: their settings, and pictures side by side");
+  two->add_option("before", o->run, "Run folder")->required();
+  two->add_option("after", o->other, "Run folder to compare it with")->required();
+  two->add_option("--out", o->out, "Folder for side-by-side pictures");
   common(two), seen(two, nullptr);
   two->callback([o] { compare(*o); });
 
-  auto* picture = app.add_subcommand("picture", "Makes pictures of frames");
+  auto* picture = app.add_subcommand("picture", "Renders quick pictures of frames");
   picture->add_option("run", o->run, which)->required();
   common(picture), seen(picture, follow);
-  picture
-      ->add_option("--show", o->show,
-                   "smoke for what it looks like, or density, speed, warmth or age in colours")
+  picture->add_option("--show", o->show, "smoke shows the look; the others show a quantity in false colours")
       ->check(CLI::IsMember(quantities()));
   picture
       ->add_option("--points", o->points,
-                   "Liquid as points, small or large, in place of its skin; of over 150,000 only every n-th")
+                   "Draws liquid as small or large points instead of a skin. Above 150,000 points only some "
+                   "are drawn.")
       ->check(CLI::IsMember({"small", "large"}));
   picture->add_flag("--hold-missing", o->hold, hold);
   picture->add_option("--out", o->out, "Folder for the pictures")->required();
   named(picture);
   picture->callback([o] { make_pictures(*o); });
 
-  auto* skins = app.add_subcommand("surface", "Makes the skins of a run's liquids and keeps them, as PLY");
+  auto* skins = app.add_subcommand("surface", "Builds the skins of a run's liquids and keeps them as PLY");
   skins->add_option("run", o->run, which)->required();
-  skins->add_option("--frames", o->frames, "A-B");
+  skins->add_option("--frames", o->frames, "Range of frames, A-B");
   seen(skins, follow);
   skins->callback([o] { surface(*o); });
 
-  const char* paths =
-      "Traced pictures with so many paths of light a pixel: 16 to look, 64 and more to deliver";
-  auto* render =
-      app.add_subcommand("render", "Traces pictures of frames: real glass, liquid, smoke and light");
+  const char* paths = "Samples per pixel of traced pictures: 16 for a look, 64 or more to deliver";
+  auto* render = app.add_subcommand("render", "Renders traced pictures of frames");
   render->add_option("run", o->run, which)->required();
   common(render), seen(render, follow);
   named(render), traced(render);
   render
       ->add_option("--samples", o->samples,
-                   std::string(paths) + "; 32 if not said, at most so many with --noise or --seconds")
+                   std::string(paths) + " (default 32). With --noise or --seconds, at most this many.")
       ->check(CLI::Range(1, 65536));
   render->add_flag("--hold-missing", o->hold, hold);
   render->add_option("--out", o->out, "Folder for the pictures")->required();
@@ -267,19 +264,19 @@ void add_picture_commands(CLI::App& app) {
     make_pictures(*o);
   });
 
-  auto* finished = app.add_subcommand("deliver", "Makes the finished video or images");
+  auto* finished = app.add_subcommand("deliver", "Delivers the finished video or images");
   finished->add_option("run", o->run, which)->required();
   finished->add_option("--video", o->video,
-                       "FILE.mp4 (H.264), FILE.mov (ProRes, 10 bits) or FILE.webm (VP9); the last two with "
-                       "alpha where the backdrop is transparent");
-  finished->add_option("--images", o->images, "Folder for images");
-  finished->add_option("--sheet", o->sheet, "FILE.png with small pictures in rows");
-  finished->add_option("--count", o->count, "How many of them")->check(CLI::Range(1, 400));
+                       "Video file: .mp4 (H.264), .mov (ProRes, 10 bits) or .webm (VP9). The last two keep "
+                       "alpha when the backdrop is transparent.");
+  finished->add_option("--images", o->images, "Folder for an image sequence");
+  finished->add_option("--sheet", o->sheet, "Contact sheet to write, FILE.png");
+  finished->add_option("--count", o->count, "Number of pictures on the sheet")->check(CLI::Range(1, 400));
   named(finished), traced(finished);
   common(finished), seen(finished, follow);
   finished
       ->add_option("--samples", o->samples,
-                   std::string(paths) + ", 0 for quick ones; as the shot says if not said")
+                   std::string(paths) + ", 0 for quick pictures (default: the shot's setting)")
       ->check(CLI::Range(0, 65536));
   finished->add_flag("--hold-missing", o->hold, hold);
   finished->callback([o, finished] {

@@ -95,21 +95,21 @@ void compute(const RunOptions& o) {
 }  // namespace
 
 void add_run_commands(CLI::App& app) {
-  auto* run = app.add_subcommand("run", "Computes the frames of a shot");
+  auto* run = app.add_subcommand("run", "Simulates the frames of a shot");
   const auto o = std::make_shared<RunOptions>();
-  run->add_option("file", o->file, "NAME.pour, or with --resume a run folder too")->required();
+  run->add_option("file", o->file, "NAME.pour. With --resume, a run folder too")->required();
   run->add_option("--detail", o->detail, "draft, medium or final");
-  run->add_option("--cell", o->cell, "Cell size, for example 5mm");
-  run->add_option("--frames", o->frames, "Frames to keep, A-B");
+  run->add_option("--cell", o->cell, "Cell size, for example 5mm, instead of a detail");
+  run->add_option("--frames", o->frames, "Range of frames to keep, A-B");
   run->add_option("--from", o->from,
-                  "Go on from a frame of an earlier run, RUN:FRAME, with the shot as it is now");
+                  "Continues from a frame of an earlier run, RUN:FRAME, with the shot as it is now");
   run->add_flag("--resume", o->resume,
-                "Go on with the run that is named, or with the shot's newest unfinished one; frames that are "
-                "missing or torn are computed again");
+                "Resumes the named run, or the shot's newest unfinished one. Missing and damaged frames are "
+                "simulated again.");
   add_job_options(run, o->job);
   run->callback([o] { compute(*o); });
 
-  auto* table = app.add_subcommand("measure", "Prints what was measured of a run, a line for each frame");
-  table->add_option("run", o->file, "A run folder, or NAME.pour for its newest run")->required();
+  auto* table = app.add_subcommand("measure", "Prints the measurements of a run, one line per frame");
+  table->add_option("run", o->file, "Run folder, or NAME.pour for its newest run")->required();
   table->callback([o] { say_text(measure_table(open_run(o->file))); });
 }

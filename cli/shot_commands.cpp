@@ -200,7 +200,9 @@ void import_file(const Import& o) {
     if (!o.parts.empty()) {
       for (const char* part : {"blocks", "shows"}) assign(shot, path + "." + part + "=no");
       std::stringstream in(o.parts);
-      for (std::string part; std::getline(in, part, ',');) assign(shot, path + "." + part + "=yes");
+      // A piece that only helps plays no part.
+      for (std::string part; std::getline(in, part, ',');)
+        if (part != "helps") assign(shot, path + "." + part + "=yes");
     }
     words = arrival_in_words(shot.pieces.back().shape);
   });
@@ -250,7 +252,9 @@ struct AsLevelSet {
 void level_set(const AsLevelSet& o) {
   const Shot now = shot_at(load_shot(shot_file(o.file)), o.frame);
   const double cell = parse_quantity(o.cell, Unit::length, "--cell");
-  const LevelSetSaid said = write_level_set(placed_bodies(now, piece_of(now, o.piece)), cell, o.out);
+  const LevelSetSaid said = write_level_set(
+      placed_bodies(now, piece_of(now, named_item(now, "pieces", o.piece).substr(std::strlen("pieces.")))),
+      cell, o.out);
   say(o.out + ": " + format_count(double(said.voxels)) + " voxels of " + format_quantity(cell, Unit::length) +
       "; its surface is at most " + format_quantity(said.furthest, Unit::length, 2) + " beside the piece.");
 }
@@ -275,7 +279,9 @@ void mend(const std::string& name) {
 int check(const std::string& name) {
   const fs::path file = shot_file(name);
   int faults = 0;
-  for (const Check& c : check_shot(load_shot(file), file.parent_path())) {
+  const std::vector<Check> found = check_shot(load_shot(file), file.parent_path());
+  if (found.empty()) say("All is well: nothing was found that would go wrong.");
+  for (const Check& c : found) {
     say((c.level == CheckLevel::fault ? "fault    " : "warning  ") + c.title);
     say("         " + c.text);
     if (!c.fix_name.empty()) say("         Mend it: " + c.fix_name);
@@ -287,22 +293,22 @@ int check(const std::string& name) {
 }  // namespace
 
 void add_shot_commands(CLI::App& app, int& exit_code) {
-  app.add_subcommand("recipes", "Lists the shots to start from")->callback(list_recipes);
-  app.add_subcommand("fonts", "Lists the fonts")->callback([] {
+  app.add_subcommand("recipes", "Lists the recipes to start from")->callback(list_recipes);
+  app.add_subcommand("fonts", "Lists the fonts that lettering can use")->callback([] {
     for (const FontFile& f : all_fonts()) say(f.name + (f.shipped ? "  (shipped)" : ""));
   });
-  app.add_subcommand("settings", "Prints the reference of all settings")->callback([] {
+  app.add_subcommand("settings", "Prints the reference of all settings, as Markdown")->callback([] {
     say_text(settings_reference());
   });
 
-  auto* make = app.add_subcommand("new", "Makes a shot from a recipe");
+  auto* make = app.add_subcommand("new", "Creates a shot from a recipe");
   const auto n = std::make_shared<New>();
-  make->add_option("recipe", n->recipe, "One of those that “recipes” lists")->required();
-  make->add_option("--out", n->out, "The shot to write, NAME.pour")->required();
-  auto* text = make->add_option("--text", n->text, "The word");
-  make->add_option("--font", n->font, "Its font, by full name or by its family");
-  make->add_option("--set", n->settings, "Further settings, PATH=VALUE");
-  make->add_flag("--replace", n->replace, "Write over a shot that is there");
+  make->add_option("recipe", n->recipe, "Name of a recipe; “recipes” lists them")->required();
+  make->add_option("--out", n->out, "Shot file to write, NAME.pour")->required();
+  auto* text = make->add_option("--text", n->text, "Words for the lettering");
+  make->add_option("--font", n->font, "Font of the lettering, by full name or family");
+  make->add_option("--set", n->settings, "More settings, each PATH=VALUE");
+  make->add_flag("--replace", n->replace, "Overwrite an existing shot");
   make->callback([n, text] {
     n->has_text = text->count() > 0;
     make_shot(*n);
@@ -317,8 +323,8 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   auto* set = app.add_subcommand("set", "Changes settings of a shot");
   set->add_option("file", c->file, "NAME.pour")->required();
   set->add_option("settings", c->settings,
-                  "PATH=VALUE ..., or for what changes in the shot PATH@FRAME=VALUE [EASE] for a key, "
-                  "PATH@FRAME= without it, PATH@=VALUE without any")
+                  "PATH=VALUE sets a value. PATH@FRAME=VALUE [EASE] sets a key, PATH@FRAME= removes it, "
+                  "PATH@=VALUE removes all keys.")
       ->required();
   set->callback([c] {
     const Shot shot = change_shot(c->file, [&](Shot& changed) {
@@ -326,48 +332,48 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
     });
     tell_of_effects(shot, c->settings);
   });
-  app.add_subcommand("kinds", "Lists what can be added to a shot")->callback(list_kinds);
+  app.add_subcommand("kinds", "Lists the kinds of item that “add” knows")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
-  auto* add =
-      app.add_subcommand("add", "Adds a piece, a smoke, a liquid, a pour, a material or a light to a shot");
+  auto* add = app.add_subcommand("add", "Adds a piece, fluid, pour, material or light to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
-  add->add_option("kind", a->kind,
-                  "A kind from “kinds”. Put piece, light or material before a word that names two kinds.")
+  add->add_option(
+         "kind", a->kind,
+         "Kind of item; “kinds” lists them. Put piece, light or material first where a word names two kinds.")
       ->required();
-  add->add_option("--name", a->name, "What it is called");
-  add->add_option("settings", a->settings, "KEY=VALUE ..., its own settings");
+  add->add_option("--name", a->name, "Name of the new item");
+  add->add_option("settings", a->settings, "Settings of the new item, each KEY=VALUE");
   add->callback([a] { add_to_shot(*a); });
   const auto i = std::make_shared<Import>();
-  auto* bring = app.add_subcommand("import", "Brings a drawing or a model into a shot");
+  auto* bring = app.add_subcommand("import", "Imports a drawing or model into a shot");
   bring->add_option("file", i->file, "NAME.pour")->required();
   bring
-      ->add_option("drawing", i->drawing,
-                   "An SVG, OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it")
+      ->add_option("drawing", i->drawing, "SVG, OBJ, PLY, STL, glTF, GLB or FBX file. The shot keeps a copy.")
       ->required();
-  bring->add_option("--name", i->name, "What the piece is called");
-  bring->add_option("--part", i->parts, "What it does, for example holds,shows; blocks,shows if not said");
-  bring->add_option("--size", i->size, "Its height, for example 18cm");
+  bring->add_option("--name", i->name, "Name of the new piece");
+  bring->add_option("--part", i->parts,
+                    "Parts the piece plays, for example holds,shows, or helps (default blocks,shows)");
+  bring->add_option("--size", i->size, "Height of the piece, for example 18cm");
   bring->callback([i] { import_file(*i); });
-  auto* look = app.add_subcommand("inspect", "Says what is in a drawing or a model");
-  look->add_option("file", i->drawing, "A file that “import” takes")->required();
-  look->add_flag("--json", i->json, "For programs; all lengths by its height");
+  auto* look = app.add_subcommand("inspect", "Describes a drawing or model file");
+  look->add_option("file", i->drawing, "File that “import” accepts")->required();
+  look->add_flag("--json", i->json, "Prints JSON. Lengths are shares of the height.");
   look->callback([i] { inspect(*i); });
   const auto v = std::make_shared<AsLevelSet>();
   auto* volume =
-      app.add_subcommand("level-set", "Writes a piece as the level set that a solver of this cell sees");
+      app.add_subcommand("level-set", "Writes a piece as the solver sees it, as an OpenVDB level set");
   volume->add_option("file", v->file, "NAME.pour")->required();
-  volume->add_option("piece", v->piece, "Its id")->required();
-  volume->add_option("--cell", v->cell, "Size of a voxel; 2mm if not said");
-  volume->add_option("--frame", v->frame, "Where it stands at this frame; 1 if not said");
-  volume->add_option("--out", v->out, "The OpenVDB file to write")->required();
+  volume->add_option("piece", v->piece, "A piece, by name or id")->required();
+  volume->add_option("--cell", v->cell, "Voxel size (default 2mm)");
+  volume->add_option("--frame", v->frame, "Frame at which the piece is taken (default 1)");
+  volume->add_option("--out", v->out, "OpenVDB file to write")->required();
   volume->callback([v] { level_set(*v); });
   auto* print = app.add_subcommand("show", "Prints the settings of a shot");
   print->add_option("file", c->file, "NAME.pour")->required();
-  print->add_option("path", c->other, "Only this setting or group");
+  print->add_option("path", c->other, "Setting or group to show, instead of all");
   print->callback([c] { show(c->file, c->other); });
-  auto* checks = app.add_subcommand("check", "Says what will go wrong, and how to mend it");
+  auto* checks = app.add_subcommand("check", "Reports what will go wrong and how to mend it");
   checks->add_option("file", c->file, "NAME.pour")->required();
-  checks->add_flag("--mend", c->mend, "Do that, one after the other, as far as there is a way");
+  checks->add_flag("--mend", c->mend, "Applies every available fix in turn");
   checks->callback([c, &exit_code] {
     if (c->mend) mend(c->file);
     exit_code = check(c->file);

@@ -71,7 +71,7 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   for (const Quality& q : qualities) quality_->addItem(tr(q.name));
   connect(quality_, &QComboBox::activated, this, [this](int i) {
     if (i < int(std::size(qualities)))
-      document_.edit(tr("Paths a pixel"), [&](Shot& s) { s.film.samples = qualities[i].samples; });
+      document_.edit(tr("Samples per pixel"), [&](Shot& s) { s.film.samples = qualities[i].samples; });
   });
   column->addWidget(quality_);
   stills_ = new QComboBox(card);

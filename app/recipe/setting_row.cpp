@@ -388,22 +388,53 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
   return field;
 }
 
+namespace {
+
+/// The name of a setting at the start of its row, with a badge where only traced pictures show it. Beside a
+/// field alone it takes what room there is.
+QLabel* add_name(const Setting& s, QHBoxLayout& row, bool takes_all, QWidget* parent) {
+  auto* name = new QLabel(QString::fromUtf8(s.name), parent);
+  name->setProperty("role", "quiet");
+  name->setToolTip(QString::fromUtf8(s.help));
+  auto* both = new QHBoxLayout;
+  both->setSpacing(6);
+  both->addWidget(name);
+  if (s.traced) {
+    auto* badge = new QLabel(Card::tr("traced"), parent);
+    badge->setProperty("role", "tag");
+    badge->setToolTip(Card::tr("Only traced pictures show this."));
+    both->addWidget(badge);
+  }
+  both->addStretch(1);
+  if (takes_all) {
+    row.addLayout(both, 1);
+  } else {
+    auto* room = new QWidget(parent);
+    room->setFixedWidth(118);
+    both->setContentsMargins(0, 0, 0, 0);
+    room->setLayout(both);
+    row.addWidget(room);
+  }
+  return name;
+}
+
+}  // namespace
+
 SettingRow::SettingRow(Document& document, const Group& group, const Setting& s, QWidget* parent)
     : QWidget(parent), document_(document), path_(QString::fromStdString(group.path(s))) {
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(0, 0, 0, 0);
+  const bool is_double = std::holds_alternative<double>(s.value),
+             is_int = std::holds_alternative<int>(s.value);
+  auto* lines = new QVBoxLayout(this);
+  lines->setContentsMargins(0, 0, 0, 0);
+  lines->setSpacing(0);
+  auto* row = new QHBoxLayout;
   row->setSpacing(8);
-  auto* name = new QLabel(QString::fromUtf8(s.name), this);
-  name->setProperty("role", "quiet");
-  name->setFixedWidth(104);
-  name->setToolTip(QString::fromUtf8(s.help));
-  row->addWidget(name);
+  lines->addLayout(row);
+  QLabel* name = add_name(s, *row, is_double || is_int, this);
   setMinimumHeight(24);
   std::function<void(const Setting&)> show_editor;
   QWidget* editor = make_editor(document, path_, s, this, show_editor);
   name->setBuddy(editor);
-  const bool is_double = std::holds_alternative<double>(s.value),
-             is_int = std::holds_alternative<int>(s.value);
   if (is_double || is_int) {
     auto* slider = new QSlider(Qt::Horizontal, this);
     slider->setRange(0, slider_steps);
@@ -422,7 +453,8 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
               document_.set(path_, is_int ? QString::number(std::lround(v)) : slider_text(range, v),
                             QString::number(*gesture));
             });
-    row->addWidget(slider, 1);
+    // A line of its own: as long as a hand needs.
+    lines->addWidget(slider);
     auto* field = static_cast<QLineEdit*>(editor);
     field->setFixedWidth(92);
     field->setAlignment(Qt::AlignRight);

@@ -30,7 +30,7 @@ SkinBox::SkinBox(Skins& skins, QWidget* parent) : QWidget(parent), skins_(skins)
   what_ = label("");
   what_->setObjectName("skins_kept");
   auto* row = new QHBoxLayout;
-  make_ = new QPushButton(tr("Make them"), card);
+  make_ = new QPushButton(tr("Build skins"), card);
   make_->setObjectName("make_skins");
   make_->setProperty("role", "fix");
   make_->setToolTip(

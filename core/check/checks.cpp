@@ -44,7 +44,7 @@ std::string kept_at(const Shot& shot, double wall, const StopAsked& stop) {
     if (wall >= thinnest_kept * Space(other, stop).cell_size)
       out += (out.empty() ? "" : ", ") + std::string(name);
   }
-  return out.empty() ? "No detail keeps it." : "It is kept at " + out + ".";
+  return out.empty() ? "No preset detail is fine enough for it." : "It holds at " + out + ".";
 }
 
 /// Gives each lettering that can't be set in its font one in which it can. Returns whether that helps.
@@ -87,7 +87,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         word && are_borrowed(word->text, word->font.name))
       add(CheckLevel::warning, word->font.name + " is not installed",
           p.name +
-              " is set in letters that came with the shot. Another text can't be set in this font here.");
+              " uses letters stored in the shot. Other words can't be set in this font on this machine.");
 
   // Windows are on frames of the shot, of which slow motion has fewer than the film.
   const Clock clock(shot);
@@ -96,13 +96,13 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     const bool fills = s.fill_at > 0;
     const int first = fills ? s.fill_at : s.windows.list.empty() ? 0 : s.windows.list.front().first;
     if (!first)
-      add(CheckLevel::warning, s.name + " never pours", "It has no pour window.", "Pour from frame 1",
+      add(CheckLevel::warning, s.name + " never pours", "It has no pour windows.", "Pour from frame 1",
           [id = s.id](Shot& t) {
             t.pour(id)->windows = {{{1, std::min(40, t.film.frames)}}};
           });
     if (first > last_frame)
       add(CheckLevel::warning, s.name + " never pours",
-          "It starts at frame " + std::to_string(first) + ", after the last one that the film comes to (" +
+          "It starts at frame " + std::to_string(first) + ", after the last frame of the film (" +
               std::to_string(int(last_frame)) + ").",
           "Pour from frame 1", [id = s.id](Shot& t) {
             if (Pour& u = *t.pour(id); u.fill_at > 0)
@@ -113,14 +113,14 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     const auto never = [&](const char* key, double value) { return value <= 0 && !s.tracks.contains(key); };
     if (shot.brings(s, FluidKind::liquid)) {
       if (!fills && never("rate", s.rate) && never("speed", s.speed))
-        add(CheckLevel::warning, s.name + " does not flow", "It has neither a rate nor a speed.",
-            "Give it a rate", [id = s.id](Shot& t) { t.pour(id)->rate = Pour().rate; });
+        add(CheckLevel::warning, s.name + " does not flow", "It has no rate and no speed.", "Give it a rate",
+            [id = s.id](Shot& t) { t.pour(id)->rate = Pour().rate; });
       continue;
     }
     const bool nothing = s.mode == PourMode::adds && !fills ? never("density_rate", s.density_rate)
                                                             : never("density", s.density);
     if (nothing)
-      add(CheckLevel::warning, s.name + " is not seen", "Its density is zero.", "Give it a density",
+      add(CheckLevel::warning, s.name + " can't be seen", "Its density is zero.", "Give it a density",
           [id = s.id](Shot& t) {
             const Pour usual;
             for (Pour& u : t.pours)
@@ -134,7 +134,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) { return moves(shot, p); }) &&
       shot.forces.turbulence_speed == 0)
     add(CheckLevel::warning, "The smoke will not move",
-        "There is no gravity, no turbulence, and it leaves its source without speed.", "Give it speed",
+        "Gravity and turbulence are zero, and the smoke leaves its source without speed.", "Give it speed",
         [](Shot& t) {
           for (Pour& u : t.pours) u.speed = 0.15;
         });
@@ -145,7 +145,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
   add_all(light_checks(shot));
   add_all(file_checks(shot));
   if (shot.look.thickness <= 0 && shot.brings(FluidKind::smoke))
-    add(CheckLevel::warning, "The smoke is not seen", "Its thickness is zero.", "Use the usual thickness",
+    add(CheckLevel::warning, "The smoke can't be seen", "Its extinction is zero.", "Use the usual extinction",
         [](Shot& t) { t.look.thickness = Look{}.thickness; });
 
   try {
@@ -175,13 +175,14 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         if (!p.holds) thinnest = std::min(thinnest, NearSurface(body.mesh).thinnest());
       if (thinnest >= thinnest_kept * h || (p.thickens && !p.holds)) continue;
       const double size = floor_kindly(thinnest / 3);
-      const std::string why =
-          "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) + ": it may " +
-          (p.holds    ? "not fill, or leak"
-           : p.blocks ? "leak"
-                      : "drain nothing") +
-          ". " + kept_at(shot, thinnest, stop) + " Cells of " + cm(size) + " keep it; a run takes about " +
-          format_count(times_as_long(h, size)) + " times as long.";
+      const std::string why = "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) +
+                              ", so it may " +
+                              (p.holds    ? "not fill, or leak"
+                               : p.blocks ? "leak"
+                                          : "drain nothing") +
+                              ". " + kept_at(shot, thinnest, stop) + " Cells of " + cm(size) +
+                              " are fine enough. The run will take about " +
+                              format_count(times_as_long(h, size)) + " times as long.";
       const std::string title = p.name + " is thinner than two cells";
       if (p.holds)
         add(CheckLevel::warning, title, why, "Use cells of " + cm(size),
@@ -195,9 +196,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
                                ? shot.piece(s.source.id)
                                : nullptr)
         if (const double thinnest = thinnest_of(*p); thinnest < h)
-          add(CheckLevel::warning, s.name + " comes from less than a cell",
+          add(CheckLevel::warning, s.name + " has a source thinner than a cell",
               p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) +
-                  ": little or nothing will pour.",
+                  ", so little or nothing will pour.",
               "Use cells of " + cm(floor_kindly(thinnest / 2)),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
     for (const Pour& s : shot.pours) {
@@ -207,25 +208,26 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       if (std::none_of(bodies->begin(), bodies->end(), [](const Body& b) {
             return b.colors || (b.seen && (!b.seen->colors.empty() || !b.seen->textures.empty()));
           }))
-        add(CheckLevel::warning, s.name + " finds no colours",
-            p->name + " has none of its own, only its material: what it pours is coloured like its fluid.",
-            "Colour it like its fluid", [id = s.id](Shot& t) { t.pour(id)->colors = PourColors::fluid; });
+        add(CheckLevel::warning, s.name + " has no colours to take",
+            p->name +
+                " has only a material and no colours of its own. The pour takes its fluid's colour instead.",
+            "Use the fluid's colour", [id = s.id](Shot& t) { t.pour(id)->colors = PourColors::fluid; });
     }
     add_all(liquid_checks(shot, space));
     const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",
-          "Smoke of that size moves very slowly in the picture.");
+          "At that size smoke seems to move very slowly. Check the units of the set.");
     for (const Piece& p : shot.pieces)
       if (shot.look.floor && p.shows && rests_in(p).low.y < -1e-4) {
-        add(CheckLevel::warning, p.name + " reaches through the floor", "What is below is not seen.",
-            "Stand it on the floor", stand_on_floor);
+        add(CheckLevel::warning, p.name + " reaches through the floor",
+            "The part below the floor can't be seen.", "Stand it on the floor", stand_on_floor);
         break;
       }
     for (const Piece& p : shot.pieces)
       if (!is_prop(shot, p) && out_of_picture(last, p, rests_in(p))) {
         add(CheckLevel::warning, p.name + " reaches out of the picture",
-            "The shot camera does not see all of it.", "Frame the set",
+            "Part of it lies outside the shot camera's view.", "Frame the set",
             [](Shot& t) { t.camera = framed(t, Space(t)); });
         break;
       }
@@ -239,28 +241,29 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       // A source that is wider than the bounds fills them; a room that moves is computed wherever it goes.
       const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || (!p.shows && !box.overlaps(bounds));
       if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p)))
-        add(CheckLevel::warning, p.name + " sticks out of the bounds", "What is outside is not computed.",
-            "Fit the bounds", [](Shot& t) { t.run.fit_bounds = true; });
+        add(CheckLevel::warning, p.name + " sticks out of the bounds",
+            "Parts outside the bounds are not simulated.", "Fit bounds",
+            [](Shot& t) { t.run.fit_bounds = true; });
     }
     const Estimate e = staging.estimate();
     constexpr double day = 86400, much = 4;  // s
     const double longest = longest_frame(shot);
     if (longest > much)
-      add(CheckLevel::warning, "A frame is " + format_duration(longest) + " of what is filmed",
-          "In that time what flows goes further than a run can follow in the steps that it takes.",
-          "Film it as it is played", [](Shot& t) { t.film.capture = 0, t.film.tracks.erase("capture"); });
+      add(CheckLevel::warning, "One frame spans " + format_duration(longest) + " of shot time",
+          "Fluid moves too far in that time for a run to follow it.", "Capture at the frame rate",
+          [](Shot& t) { t.film.capture = 0, t.film.tracks.erase("capture"); });
     if (e.seconds > day)
       add(CheckLevel::warning, "The run takes about " + format_duration(e.seconds),
-          "It has about " + format_count(e.cells) + " cells, and a frame is up to " +
-              format_duration(longest) + " of what is filmed.",
+          "It has about " + format_count(e.cells) + " cells, and a frame spans up to " +
+              format_duration(longest) + " of shot time.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.memory > available_memory())
-      add(CheckLevel::fault, "Too little memory",
+      add(CheckLevel::fault, "Not enough memory",
           "This run needs about " + format_bytes(e.memory) + "; " + format_bytes(available_memory()) +
               " are free.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.disk > free_bytes(disk))
-      add(CheckLevel::fault, "Too little disk",
+      add(CheckLevel::fault, "Not enough disk space",
           "This run needs about " + format_bytes(e.disk) + "; " + format_bytes(free_bytes(disk)) +
               " are free.",
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });

@@ -15,10 +15,10 @@ void dark(const Shot& shot, std::vector<Check>& out) {
   const auto& lights = shot.look.lights;
   if (std::any_of(lights.begin(), lights.end(), shines)) return;
   if (lights.empty())
-    out.push_back({CheckLevel::warning, "The shot stays dark", "It has no lights.", "Set up lights",
+    out.push_back({CheckLevel::warning, "The shot is dark", "It has no lights.", "Set up lights",
                    [](Shot& t) { t.look.lights = light_sets()[0].make(); }});
   else
-    out.push_back({CheckLevel::warning, "The shot stays dark", "All lights are off.",
+    out.push_back({CheckLevel::warning, "The shot is dark", "All lights are off.",
                    "Turn on " + lights[0].name, [](Shot& t) { t.look.lights[0].strength = 1; }});
 }
 
@@ -32,8 +32,9 @@ void unlit(const Shot& shot, std::vector<Check>& out) {
     if (std::any_of(lights.begin(), lights.end(),
                     [&](const Light& l) { return shines(l) && l.shines_on.has(f.id); }))
       continue;
-    out.push_back({CheckLevel::warning, "No light reaches " + f.name, "All lights shine on other things.",
-                   "Let " + lights[0].name + " shine on it", [id = f.id](Shot& t) {
+    out.push_back({CheckLevel::warning, "No light reaches " + f.name,
+                   "Every light is limited to other pieces.", "Let " + lights[0].name + " shine on it",
+                   [id = f.id](Shot& t) {
                      t.look.lights[0].shines_on.ids.push_back(id);
                      if (t.look.lights[0].strength <= 0) t.look.lights[0].strength = 1;
                    }});
@@ -45,8 +46,8 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
   const auto first = std::find_if(l.shines_on.ids.begin(), l.shines_on.ids.end(),
                                   [&](const std::string& id) { return gone(shot, id); });
   if (first == l.shines_on.ids.end()) return;
-  out.push_back({CheckLevel::warning, l.name + " shines on what is not there",
-                 "“" + *first + "” is no piece and no fluid of this shot.", "Forget it",
+  out.push_back({CheckLevel::warning, l.name + " shines on a missing piece",
+                 "“" + *first + "” is neither a piece nor a fluid of this shot.", "Remove the name",
                  [id = l.id, gone](Shot& t) {
                    std::erase_if(t.look.light(id).shines_on.ids,
                                  [&](const std::string& other) { return gone(t, other); });
@@ -57,9 +58,9 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
 void unmade(const Shot& shot, std::vector<Check>& out) {
   each_made(shot, [&](const std::string& path, const auto& item) {
     if (!item.material.id.empty() && !shot.material(item.material.id))
-      out.push_back({CheckLevel::warning, item.name + " is made of nothing",
-                     "“" + item.material.id + "” is no material of this shot.",
-                     "Let it be as without a material", [path](Shot& t) { make_of(t, path, ""); }});
+      out.push_back({CheckLevel::warning, item.name + " has a missing material",
+                     "“" + item.material.id + "” is not a material of this shot.", "Use no material",
+                     [path](Shot& t) { make_of(t, path, ""); }});
   });
 }
 
@@ -71,8 +72,9 @@ void unmapped(const Shot& shot, std::vector<Check>& out) {
     if (std::any_of(bodies->begin(), bodies->end(),
                     [](const Body& b) { return b.seen && !b.seen->uv.empty(); }))
       continue;
-    out.push_back({CheckLevel::warning, p.name + " shows no label",
-                   "It is to lie as its model says, but that has no texture coordinates.", "Wrap it around",
+    out.push_back({CheckLevel::warning, p.name + " can't show its label",
+                   "The label follows texture coordinates, but the model has none.",
+                   "Wrap it around the piece",
                    [id = p.id](Shot& t) { t.piece(id)->label.place = LabelPlace::around; }});
   }
 }
@@ -88,21 +90,21 @@ std::vector<Check> light_checks(const Shot& shot) {
   for (const Light& l : shot.look.lights) {
     lost(shot, l, out);
     if (l.kind == LightKind::room && l.room == RoomStyle::picture && l.picture.content().empty())
-      out.push_back({CheckLevel::warning, l.name + " has no picture", "Traced pictures need one of the room.",
-                     "Make it an even room",
-                     [id = l.id](Shot& t) { t.look.light(id).room = RoomStyle::even; }});
+      out.push_back({CheckLevel::warning, l.name + " has no picture", "A picture room needs a panorama.",
+                     "Use an even room", [id = l.id](Shot& t) { t.look.light(id).room = RoomStyle::even; }});
   }
   if (shot.look.backdrop == Backdrop::picture && shot.look.picture.content().empty())
-    out.push_back({CheckLevel::warning, "There is no picture behind", "The backdrop is to be a picture.",
-                   "Show the studio", [](Shot& t) { t.look.backdrop = Backdrop::studio; }});
+    out.push_back({CheckLevel::warning, "The backdrop has no picture",
+                   "The backdrop is set to a picture, but none is chosen.", "Show the studio",
+                   [](Shot& t) { t.look.backdrop = Backdrop::studio; }});
   if (shot.look.backdrop == Backdrop::transparent && shot.film.samples == 0)
     out.push_back({CheckLevel::warning, "Quick pictures are not transparent",
-                   "Only traced ones have an alpha; quick ones show the studio.", "Deliver traced pictures",
+                   "Only traced pictures have alpha. Quick ones show the studio.", "Deliver traced pictures",
                    [](Shot& t) { t.film.samples = 64; }});
   for (const Light& l : shot.look.lights)
     if (l.kind == LightKind::spot && length(l.position - l.aim) < 2 * l.size)
-      out.push_back({CheckLevel::warning, l.name + " stands in what it aims at",
-                     "Its bulb is larger than half the way.", "Move it away", [id = l.id](Shot& t) {
+      out.push_back({CheckLevel::warning, l.name + " is too close to its aim",
+                     "Its bulb is larger than half the distance.", "Move it away", [id = l.id](Shot& t) {
                        Light& spot = t.look.light(id);
                        spot.position = spot.aim + Vec3d{0, 8 * spot.size, 0};
                      }});

@@ -86,13 +86,13 @@ std::vector<Check> liquid_checks(const Shot& shot) {
   if (!shot.brings(FluidKind::liquid)) return out;
   if (shot.look.floor && shot.run.open_bottom && shot.forces.gravity > 0)
     out.push_back(warning("Liquid falls through the floor",
-                          "The floor is in the picture, but the bottom of the bounds is open.",
-                          "Close the bottom", [](Shot& t) { t.run.open_bottom = false; }));
+                          "The floor is shown, but the bottom of the bounds is open.", "Close the bottom",
+                          [](Shot& t) { t.run.open_bottom = false; }));
   for (const Fluid& f : shot.fluids)
     if (f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own && f.own.viscosity <= 0 &&
         !f.tracks.contains("viscosity"))
-      out.push_back(warning(f.name + " has no thickness", "Every liquid has some: water has 1 mPa·s.",
-                            "As thick as water", [id = f.id](Shot& t) {
+      out.push_back(warning(f.name + " has no viscosity", "Every liquid has some. Water has 1 mPa·s.",
+                            "Use that of water", [id = f.id](Shot& t) {
                               for (Fluid& u : t.fluids)
                                 if (u.id == id) u.own.viscosity = Matter().viscosity;
                             }));
@@ -103,32 +103,33 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
   std::vector<Check> out;
   const Places places{shot, space};
   if (shot.surface.cell > 0 && shot.surface.cell < finest_skin(space.cell_size))
-    out.push_back(warning(
-        "The skin is finer than can be made",
-        "Its cells are " + format_quantity(shot.surface.cell, Unit::length) + "; an eighth of the run's, " +
-            format_quantity(finest_skin(space.cell_size), Unit::length) + ", is taken.",
-        "Use half of the run's", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
+    out.push_back(
+        warning("The skin cells are too small",
+                "Its cells are " + format_quantity(shot.surface.cell, Unit::length) +
+                    ". The smallest possible, an eighth of a simulation cell, is " +
+                    format_quantity(finest_skin(space.cell_size), Unit::length) + " and is used instead.",
+                "Use half a cell", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
     if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
     if (source->blocks)
       out.push_back(warning(pour.name + " is blocked by its own source",
-                            source->name + " is solid: there is no room in it for what it pours.",
-                            "Let it not block", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
+                            source->name + " is solid, so nothing can pour from inside it.",
+                            "Stop it blocking", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
     for (const Piece& p : shot.pieces)
       if (&p != source && p.blocks && !source->blocks && places.is_buried(*source, p))
-        out.push_back(warning(pour.name + " is buried",
-                              source->name + " is inside " + p.name + ", which is solid: nothing will pour.",
-                              "Let " + p.name + " not block",
-                              [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
+        out.push_back(
+            warning(pour.name + " is buried",
+                    source->name + " is inside " + p.name + ", which is solid, so nothing will pour.",
+                    "Let " + p.name + " not block", [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
     double thinnest = 1e300;
     for (const Body& b : places.bodies(*source))
       if (pour.fill_at > 0) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
     if (thinnest < space.cell_size)
-      out.push_back(warning(pour.name + " fills less than it should",
+      out.push_back(warning(pour.name + " may fill too little",
                             source->name + " is " + format_quantity(thinnest, Unit::length) +
                                 " thin and a cell is " + format_quantity(space.cell_size, Unit::length) +
-                                ": of what it holds little or nothing is filled at once.",
+                                ", so filling it at once gives little or nothing.",
                             "Pour it at a rate", [id = pour.id](Shot& t) {
                               Pour& u = *t.pour(id);
                               u.windows = {{{u.fill_at, std::min(u.fill_at + 23, t.film.frames)}}};
@@ -138,8 +139,8 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
       const double holds = capacity(p), comes = poured_by(shot, pour);
       if (holds <= 0 || comes <= holds || !overlap_in_plan(places.box(*source), places.box(p))) continue;
       out.push_back(warning(p.name + " may overflow",
-                            pour.name + " brings " + format_quantity(comes, Unit::volume, 2) + "; it holds " +
-                                format_quantity(holds, Unit::volume, 2) + ".",
+                            pour.name + " pours " + format_quantity(comes, Unit::volume, 2) +
+                                ", but the vessel holds " + format_quantity(holds, Unit::volume, 2) + ".",
                             "Pour less",
                             [id = pour.id, by = 0.8 * holds / comes](Shot& t) { t.pour(id)->rate *= by; }));
     }
@@ -147,8 +148,9 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
       if (const Piece* smoke = source_of(shot, other);
           smoke && shot.brings(other, FluidKind::smoke) &&
           overlap_in_plan(places.box(*source), places.box(*smoke)))
-        out.push_back(warning(pour.name + " and " + other.name + " meet",
-                              "Smoke and liquid do not push each other: one goes through the other."));
+        out.push_back(
+            warning(pour.name + " and " + other.name + " meet",
+                    "Smoke and liquid don't affect each other. They will pass through each other."));
   }
   return out;
 }

@@ -95,12 +95,13 @@ std::string sentence_of(const Shot&, const RunSettings& r) {
   return r.detail == Detail::custom ? "{detail} of {cell_size} ." : "Detail: {detail} .";
 }
 std::string sentence_of(const Shot&, const Look& l) {
-  return std::string("Behind it {backdrop}") + (l.floor ? " , under it a {floor_kind} floor." : " .");
+  return std::string("Backdrop: {backdrop}") +
+         (l.floor ? " . The floor is {floor_kind} ." : " , without a floor.");
 }
 std::string sentence_of(const Shot&, const Light& l) {
   if (l.kind == LightKind::room) return "{kind} , {room} , {strength} .";
   if (l.kind == LightKind::spot) return "{kind} , {strength} , aims at {aim} .";
-  return "{kind} , {strength} , from {yaw} , {pitch} high.";
+  return "{kind} , {strength} , at {yaw} , {pitch} above the ground.";
 }
 std::string sentence_of(const Shot&, const SkinSettings&) { return {}; }
 std::string sentence_of(const Shot&, const Camera&) { return "A {focal} lens, {distance} away."; }
@@ -167,7 +168,8 @@ std::string lines_of(const std::string& path, const std::vector<Setting>& settin
     if (std::holds_alternative<double>(s.value) || std::holds_alternative<int>(s.value) ||
         std::holds_alternative<Vec3d>(s.value))
       range = format_quantity(s.low, s.unit) + " to " + format_quantity(s.high, s.unit);
-    out += "| `" + path + "." + s.key + "` | " + s.text() + " | " + range + " | " + s.help + " |\n";
+    out += "| `" + path + "." + s.key + "` | " + s.text() + " | " + range + " | " + s.help +
+           (s.traced ? " *Traced pictures only.*" : "") + " |\n";
   }
   return out;
 }

@@ -29,10 +29,15 @@ Fault nothing_there(const Shot& shot, const std::string& path) {
     if (!place.list.empty()) known.push_back(place.path());
   });
   const std::string near = nearest(path, known);
-  return shot_fault(path, "is nothing that could be taken out or renamed.",
-                    near.empty()
-                        ? "Name a piece, a fluid, a pour, a material or a light, for example pieces.word."
-                        : "Did you mean “" + near + "”?");
+  return shot_fault("“" + path + "”", "is not in this shot.",
+                    near.empty() ? "Name a piece, fluid, pour, material or light; “show” lists them."
+                                 : "Did you mean “" + near + "”?");
+}
+
+bool same_but_for_case(std::string_view a, std::string_view b) {
+  return a.size() == b.size() &&
+         std::equal(a.begin(), a.end(), b.begin(),
+                    [](unsigned char x, unsigned char y) { return std::tolower(x) == std::tolower(y); });
 }
 
 /// “Bowl 2” after “Bowl”, “Bowl 3” after that.
@@ -142,6 +147,33 @@ void make_of(Shot& shot, const std::string& path, const std::string& material) {
   throw shot_fault(path + ".material", "is “" + material + "”, which is no material of this shot.",
                    near.empty() ? "Name one of its materials, or a kind such as porcelain."
                                 : "Did you mean “" + near + "”?");
+}
+
+std::string named_item(const Shot& shot, const std::string& list, const std::string& word) {
+  std::vector<ItemPlace> places;
+  each_item(shot, [&](const ItemPlace& place, const auto&) {
+    if (!place.list.empty() && (list.empty() || place.list == list)) places.push_back(place);
+  });
+  // What is written as it stands comes before what only sounds like it.
+  using Test = bool (*)(const ItemPlace&, const std::string&);
+  for (const Test test :
+       {Test([](const ItemPlace&p, const std::string&w) { return p.path() == w || p.key == w; }),
+        Test([](const ItemPlace&p, const std::string&w) {
+          return same_but_for_case(p.path(), w) || same_but_for_case(p.key, w) ||
+                 same_but_for_case(p.name, w);
+        })}) {
+    std::vector<std::string> found;
+    for (const ItemPlace& p : places)
+      if (test(p, word)) found.push_back(p.path());
+    if (found.size() == 1) return found.front();
+    if (found.size() > 1) {
+      std::string all;
+      for (const std::string& path : found) all += (all.empty() ? "" : ", ") + path;
+      throw shot_fault("“" + word + "”", "is the name of several things.",
+                       "Use one of the paths: " + all + ".");
+    }
+  }
+  throw nothing_there(shot, word);
 }
 
 void remove_item(Shot& shot, const std::string& path) {

@@ -133,63 +133,76 @@ const Table<Light>& table() {
   static const Table<Light> rows = [] {
     using enum LightKind;
     TableOf<Light> b;
-    b.touching(Touches::name).add(&Light::name, "name", "Name", "What the light is called.");
+    b.touching(Touches::name).add(&Light::name, "name", "Name", "Name of the light.");
     b.touching(Touches::light)
         .add(&Light::kind, kinds_of_light, "kind", "Kind",
-             "A soft box or a round light as if far away, the sun, a spot near the set, or the light of the "
-             "room from all sides.")
+             "Type of light: a distant soft box or round light, the sun, a spot near the set, or the room "
+             "all around.")
         .fixed()
         .add(&Light::strength, "strength", "Strength", Unit::percent, {0, 100, 0, 3},
-             "How much light comes to what faces it; to what a spot aims at.")
-        .add(&Light::color, "color", "Colour", "Its colour, beside that of its temperature.")
+             "Brightness on surfaces that face the light. For a spot, at the point it aims at.")
+        .add(&Light::color, "color", "Colour",
+             "Filter colour of the light, on top of its colour temperature.")
         .add(&Light::temperature, "temperature", "Temperature", Unit::kelvin, {1000, 40000, 1500, 12000},
-             "Its colour as that of a black body: 2700 K is a lamp, 5600 K the sun at noon, 6500 K white.")
-        .zero("as its colour says", [](const Shot&, const Light&) { return white_light; })
+             "Colour temperature. Lower is warmer: a lamp has 2700 K, the sun at noon 5600 K, neutral white "
+             "6500 K.")
+        .zero("by its colour", [](const Shot&, const Light&) { return white_light; })
         .more()
-        .add(&Light::yaw, "yaw", "From the side", Unit::angle,
+        .add(&Light::yaw, "yaw", "Azimuth", Unit::angle,
              {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
-             "Where it stands: 0° in front, 90° to the right, 180° straight behind. A room is turned by it.")
+             "Direction of the light around the set: 0° in front, 90° on the right, 180° behind. It turns a "
+             "room.")
         .where([](const Light& l) {
           return is<soft_box, disc, sun>(l) || (is<room>(l) && l.room != RoomStyle::even);
         })
-        .add(&Light::pitch, "pitch", "Height", Unit::angle,
-             {-90 * degree, 90 * degree, -20 * degree, 90 * degree}, "How high it stands.")
+        .add(&Light::pitch, "pitch", "Elevation", Unit::angle,
+             {-90 * degree, 90 * degree, -20 * degree, 90 * degree},
+             "Elevation of the light above the ground: 0° is level, 90° straight above.")
         .where(is<soft_box, disc, sun>);
     b.touching(Touches::picture)
         .add(&Light::width, "width", "Width", Unit::angle,
              {1 * degree, 150 * degree, 10 * degree, 90 * degree},
-             "How wide it is, seen from the set: large lights are soft. In traced pictures.")
+             "Angular width of the light as seen from the set. Larger lights cast softer shadows.")
+        .traced()
         .where(is<soft_box, disc>)
         .more()
-        .add(&Light::height, "height", "Extent upwards", Unit::angle,
+        .add(&Light::height, "height", "Height", Unit::angle,
              {1 * degree, 150 * degree, 10 * degree, 90 * degree},
-             "How high the box is, seen from the set. In traced pictures.")
+             "Angular height of the soft box as seen from the set. Larger lights cast softer shadows.")
+        .traced()
         .where(is<soft_box>)
         .more();
     b.touching(Touches::light)
-        .add(&Light::position, "position", "Position", Unit::length, {-1e4, 1e4, -1, 1}, "Where it stands.")
+        .add(&Light::position, "position", "Position", Unit::length, {-1e4, 1e4, -1, 1},
+             "Position of the spot: right, up and towards the camera.")
         .where(is<spot>)
         .add(&Light::aim, "aim", "Aims at", Unit::length, {-1e4, 1e4, -1, 1},
-             "The middle of what it lights; quick pictures light all as this point.")
+             "Point at the centre of the light's cone. Quick pictures light everything as they light this "
+             "point.")
         .where(is<spot>);
     b.touching(Touches::picture)
         .add(&Light::cone, "cone", "Cone", Unit::angle, {2 * degree, 170 * degree, 10 * degree, 90 * degree},
-             "How wide its light opens; it fades towards the rim. In traced pictures.")
+             "Opening angle of the spot. Its light fades towards the rim.")
+        .traced()
         .where(is<spot>)
-        .add(&Light::size, "size", "Bulb", Unit::length, {1e-4, 10, 0.005, 0.3},
-             "How large it is: small ones cast sharp shadows. In traced pictures.")
+        .add(&Light::size, "size", "Bulb size", Unit::length, {1e-4, 10, 0.005, 0.3},
+             "Diameter of the bulb. Smaller bulbs cast sharper shadows.")
+        .traced()
         .where(is<spot>)
         .more()
-        .add(&Light::room, rooms, "room", "Room", "What mirrors see of the room. In traced pictures.")
+        .add(&Light::room, rooms, "room", "Room",
+             "What reflections show of the room: even light, strips, a window or a picture.")
+        .traced()
         .where(is<room>)
         .fixed()
         .add(&Light::picture, "picture", "Picture",
-             "Of a room all round: twice as wide as high, HDR or EXR best. As bright on average as an even "
-             "room.")
+             "Panorama of a room, twice as wide as high, best as HDR or EXR. It is scaled to the room's "
+             "strength.")
         .where([](const Light& l) { return is<room>(l) && l.room == RoomStyle::picture; })
         .fixed()
         .add(&Light::shines_on, "shines_on", "Shines on",
-             "The pieces and fluids that it lights; the floor where it lights all. In traced pictures.")
+             "Pieces and fluids that the light reaches. It lights the floor only when it shines on all.")
+        .traced()
         .more()
         .fixed();
     return b.done();

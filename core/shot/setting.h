@@ -117,6 +117,11 @@ class TableOf {
     rows_.back().fixed = true;
     return *this;
   }
+  /// Seen in traced pictures alone.
+  TableOf& traced() {
+    rows_.back().traced = true;
+    return *this;
+  }
   /// Words for no and yes.
   TableOf& words(std::span<const Option> no_and_yes) {
     rows_.back().options = no_and_yes;

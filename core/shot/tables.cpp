@@ -14,7 +14,7 @@ constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in th
 constexpr Option thin_walls[] = {{"no", "as they are"}, {"yes", "thickened for the solver"}};
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
 constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
-constexpr Option pour_modes[] = {{"adds", "Adds"}, {"sets", "Holds at"}};
+constexpr Option pour_modes[] = {{"adds", "Feeds"}, {"sets", "Keeps at"}};
 constexpr Option normal_ways[] = {{"as-shown", "as they are"}, {"flipped", "flipped"}};
 constexpr Option directions[] = {{"outwards", "outwards"},  {"up", "upwards"},
                                  {"down", "downwards"},     {"left", "to the left"},
@@ -33,7 +33,7 @@ constexpr Option clarities[] = {
 constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"}, {"plain", "one colour"},
                                 {"gradient", "from one colour to another"},  {"picture", "a picture"},
                                 {"room", "the room that lights it"},         {"transparent", "transparent"}};
-constexpr Option floors[] = {{"glossy", "polished"}, {"matte", "matte"}, {"shadows", "only shadows"}};
+constexpr Option floors[] = {{"glossy", "polished"}, {"matte", "matte"}, {"shadows", "only its shadows"}};
 constexpr Option label_places[] = {
     {"front", "on its front"}, {"around", "around it"}, {"uv", "as its model says"}};
 constexpr Option stills[] = {
@@ -117,42 +117,42 @@ const Table<Film>& table() {
   static const Table<Film> rows = [] {
     TableOf<Film> b;
     b.touching(Touches::name);
-    b.add(&Film::title, "title", "Title", "What the shot is called.");
+    b.add(&Film::title, "title", "Title", "Title of the shot, used in windows and file names.");
     b.touching(Touches::layout);
     b.add(&Film::frames, "frames", "Length", Unit::frames, {1, 100000, 24, 480},
-          "Number of frames of the shot.");
+          "Length of the film in frames.");
     b.add(&Film::fps, "fps", "Frames per second", Unit::none, {1, 1000, 12, 60},
-          "Playback speed; 23.976, 29.97 and 59.94 are taken exactly.");
+          "Frame rate of the film. 23.976, 29.97 and 59.94 mean the exact fractions.");
     b.touching(Touches::clock)
         .add(&Film::capture, "capture", "Capture speed", Unit::none, {0.01, 1e6, 0, 240},
-             "Frames a second at the camera: more than are played is slow motion.")
+             "Frames per second at the camera. Values above the frame rate give slow motion: 96 in a film of "
+             "24 is four times slower.")
         .zero("as played", [](const Shot&, const Film& f) {
           const FrameRate r = exact_rate(f.fps);
           return double(r.num) / r.den;
         });
     b.touching(Touches::picture);
-    b.add(&Film::width, "width", "Width", Unit::none, {16, 16384, 640, 3840},
-          "Width of the picture in pixels.")
+    b.add(&Film::width, "width", "Width", Unit::none, {16, 16384, 640, 3840}, "Picture width in pixels.")
         .fixed();
-    b.add(&Film::height, "height", "Height", Unit::none, {16, 16384, 360, 2160},
-          "Height of the picture in pixels.")
+    b.add(&Film::height, "height", "Height", Unit::none, {16, 16384, 360, 2160}, "Picture height in pixels.")
         .fixed();
-    b.add(&Film::samples, "samples", "Paths a pixel", Unit::none, {0, 65536, 0, 256},
-          "Of light, in what is delivered: 16 to look, 64 and more to show; real glass, liquid and smoke.")
+    b.add(&Film::samples, "samples", "Samples per pixel", Unit::none, {0, 65536, 0, 256},
+          "Light paths traced for each pixel of a delivered picture. More give less noise and take longer: "
+          "16 for a look, 64 or more to show.")
         .zero("quick pictures")
         .fixed();
-    b.add(&Film::noise, "noise", "Until its grain is", Unit::percent, {0, 1, 0, 0.1},
-          "Fewer paths where as much grain is reached before: the deviation of a pixel by its brightness, "
-          "before denoising.")
-        .zero("not asked")
+    b.add(&Film::noise, "noise", "Noise threshold", Unit::percent, {0, 1, 0, 0.1},
+          "Stops once the average noise of the picture (standard error ÷ brightness, before denoising) falls "
+          "below this.")
+        .zero("none")
         .where([](const Film& f) { return f.samples > 0; })
         .fixed();
-    b.add(&Film::stills, stills, "stills", "Images are",
-          "PNG and JPEG are to be looked at; EXR is linear light, with passes for depth, normals, positions, "
-          "velocities, pieces, liquids and each light.")
+    b.add(&Film::stills, stills, "stills", "Image format",
+          "File format of delivered stills. PNG and JPEG are ready to view. EXR holds linear light and can "
+          "hold passes for compositing.")
         .fixed();
-    b.add(&Film::picture_name, "picture_name", "Images are named",
-          "{shot}, {run} and {frame} stand for those; {frame:04} has four digits.")
+    b.add(&Film::picture_name, "picture_name", "Image names",
+          "File name of each picture. {shot}, {run} and {frame} are filled in; {frame:04} has four digits.")
         .fixed();
     return b.done();
   }();
@@ -164,34 +164,39 @@ const Table<Material>& table() {
   static const Table<Material> rows = [] {
     using M = Material;
     TableOf<M> b;
-    b.touching(Touches::name).add(&M::name, "name", "Name", "What the material is called.");
+    b.touching(Touches::name).add(&M::name, "name", "Name", "Name of the material.");
     b.touching(Touches::picture)
         .add<Choice>(
-            "kind", "Kind", "How light goes with it: it is scattered, mirrored, or goes through.",
+            "kind", "Kind",
+            "Type of surface. It decides whether light is scattered, reflected or let through.",
             [](const M& m) { return Choice{int(m.kind)}; },
             [](M& m, const Choice& c) { become(m, NamedMaterial(c.index)); })
         .words(material_options())
         .fixed()
         .add(&M::color, "color", "Colour",
-             "Where its piece has none of its own, as marks and models have; of glass what is left of white "
-             "light behind 5 cm.")
+             "Base colour, used where a mark or model brings no colour of its own. For glass: the tint of "
+             "white light after 5 cm.")
         .add(&M::roughness, "roughness", "Roughness", Unit::percent, {0, 1, 0, 1},
-             "Of its surface, or of its coat: none mirrors sharply. In traced pictures.")
+             "Roughness of the surface or its coat. 0 % reflects like a mirror, 100 % gives broad, soft "
+             "highlights.")
+        .traced()
         .where([](const M& m) { return m.substance() != Substance::matte; })
-        .add(&M::index, "index", "Index of refraction", Unit::none, {1.01, 4, 1.3, 2.5},
-             "Of the coat, or of glass: 1.33 for water, 1.5 for glass, 2.4 for diamond. In traced pictures.")
+        .add(&M::index, "index", "Refractive index", Unit::none, {1.01, 4, 1.3, 2.5},
+             "Refractive index of the glass or the coat. Higher values bend and reflect more light: water "
+             "1.33, glass 1.5, diamond 2.4.")
+        .traced()
         .where([](const M& m) {
           return m.substance() == Substance::coated || m.substance() == Substance::glass;
         })
         .more()
-        .add(&M::relief, "relief", "Relief", Unit::length, {0, 0.1, 0, 0.002},
-             "How high the bumps of its surface are, as of bread, cast iron or hammered metal. In traced "
-             "pictures.")
+        .add(&M::relief, "relief", "Bump height", Unit::length, {0, 0.1, 0, 0.002},
+             "Height of small bumps on the surface, for example of bread, cast iron or hammered metal.")
+        .traced()
         .zero("smooth")
         .where([](const M& m) { return m.substance() != Substance::glass; })
         .more()
-        .add(&M::relief_size, "relief_size", "Size of relief", Unit::length, {1e-5, 10, 5e-4, 0.02},
-             "From one bump to the next.")
+        .add(&M::relief_size, "relief_size", "Bump size", Unit::length, {1e-5, 10, 5e-4, 0.02},
+             "Distance from one bump to the next.")
         .where([](const M& m) { return m.substance() != Substance::glass && m.relief > 0; })
         .more();
     return b.done();
@@ -203,16 +208,17 @@ template <>
 const Table<Gas>& table() {
   static const Table<Gas> rows = [] {
     TableOf<Gas> b;
-    b.add(&Gas::heat_lift, "heat_lift", "Lift by heat", Unit::none, {-100, 100, -2, 4},
-          "How strongly warm smoke rises: 1 is what physics says, 0 is not at all, below 0 it sinks.");
-    b.add(&Gas::density_lift, "density_lift", "Lift by density", Unit::none, {-1000, 1000, -4, 4},
-          "What the weight of the smoke itself does: -1 sinks as physics says, 0 is weightless, above 0 it "
-          "rises.");
-    b.add(&Gas::density_half_life, "density_half_life", "Thins to half in", Unit::time, {0, 1e5, 0, 10},
-          "Time in which the smoke fades to half.")
+    b.add(&Gas::heat_lift, "heat_lift", "Heat lift", Unit::none, {-100, 100, -2, 4},
+          "Buoyancy of warm smoke. 1 is physically right, 0 turns it off, negative values make warm smoke "
+          "sink.");
+    b.add(
+        &Gas::density_lift, "density_lift", "Density lift", Unit::none, {-1000, 1000, -4, 4},
+        "Effect of the smoke's own weight. -1 sinks as physics says, 0 is weightless, positive values rise.");
+    b.add(&Gas::density_half_life, "density_half_life", "Density half-life", Unit::time, {0, 1e5, 0, 10},
+          "Time in which the smoke thins to half its density.")
         .zero_holding("never");
-    b.add(&Gas::heat_half_life, "heat_half_life", "Cools to half in", Unit::time, {0, 1e5, 0, 10},
-          "Time in which its warmth falls to half.")
+    b.add(&Gas::heat_half_life, "heat_half_life", "Heat half-life", Unit::time, {0, 1e5, 0, 10},
+          "Time in which the smoke loses half of its heat, and with it half of its lift.")
         .zero_holding("never");
     for (Row<Gas>& row : b.rows()) row.fits = smoke_flows<Gas>;
     return b.done();
@@ -225,18 +231,18 @@ const Table<Forces>& table() {
   static const Table<Forces> rows = [] {
     TableOf<Forces> b;
     b.add(&Forces::gravity, "gravity", "Gravity", Unit::acceleration, {-1000, 1000, 0, 20},
-          "Pull downwards; 9.81 m/s² on Earth, 0 for weightless shots, where nothing rises or sinks.");
+          "Downward acceleration: 9.81 m/s² on Earth. At 0 nothing falls, and warm smoke does not rise.");
     b.add(&Forces::turbulence_speed, "turbulence_speed", "Turbulence", Unit::speed, {0, 100, 0, 1},
-          "Speed of the eddies that are stirred into the smoke.");
+          "Speed of the random eddies added to the smoke. Higher values stir it harder.");
     b.add(&Forces::turbulence_size, "turbulence_size", "Eddy size", Unit::length, {1e-4, 1000, 0.005, 0.5},
-          "Size of the largest eddies.");
-    b.add(&Forces::turbulence_rate, "turbulence_rate", "Change of eddies", Unit::rate, {0, 100, 0, 5},
-          "How often a second the pattern of eddies renews itself.")
+          "Diameter of the largest eddies. Smaller ones break the smoke up more finely.");
+    b.add(&Forces::turbulence_rate, "turbulence_rate", "Eddy rate", Unit::rate, {0, 100, 0, 5},
+          "How many times per second the pattern of eddies is replaced by a new one.")
         .more();
-    b.add(&Forces::confinement_speed, "confinement_speed", "Curl", Unit::speed, {0, 100, 0, 2},
-          "Vorticity confinement: the speed with which curls are kept alive.");
-    b.add(&Forces::confinement_length, "confinement_length", "Curl size", Unit::length,
-          {1e-4, 100, 0.002, 0.1}, "The length that curl refers to; the same at every cell size.")
+    b.add(&Forces::confinement_speed, "confinement_speed", "Confinement", Unit::speed, {0, 100, 0, 2},
+          "Vorticity confinement: speed added to small swirls so that the grid does not smooth them away.");
+    b.add(&Forces::confinement_length, "confinement_length", "Swirl size", Unit::length,
+          {1e-4, 100, 0.002, 0.1}, "Size of the swirls that confinement keeps alive, whatever the cell size.")
         .more();
     for (Row<Forces>& row : b.rows())
       if (std::string_view(row.key) != "gravity") row.fits = smoke_flows<Forces>;
@@ -251,19 +257,21 @@ const Table<RunSettings>& table() {
     TableOf<RunSettings> b;
     b.touching(Touches::layout);
     b.add(&RunSettings::detail, details, "detail", "Detail",
-          "Draft to find the look, medium to judge it, final to deliver.");
+          "Fineness of the simulation. Draft is for finding the look, medium for judging it, final for "
+          "delivery.");
     b.add(&RunSettings::cell_size, "cell_size", "Cell size", Unit::length, {1e-5, 100, 5e-4, 0.02},
-          "Edge of a cell when the detail is an own cell size.")
+          "Edge length of a simulation cell. Half the size shows twice the detail and takes about 16 times "
+          "as long.")
         .where([](const RunSettings& v) { return v.detail == Detail::custom; });
-    b.add(&RunSettings::fit_bounds, "fit_bounds", "Fit the bounds",
-          "Bounds that follow the pieces, but for those that are only seen, with room for what rises and "
+    b.add(&RunSettings::fit_bounds, "fit_bounds", "Fit bounds",
+          "Fits the bounds to the pieces that take part in the simulation, with room above for smoke and "
           "splashes.");
     constexpr auto own = [](const RunSettings& v) { return !v.fit_bounds; };
-    b.add(&RunSettings::bounds_center, "bounds_center", "Centre of bounds", Unit::length, {-1e4, 1e4, -1, 1},
-          "Middle of the space in which smoke is computed.")
+    b.add(&RunSettings::bounds_center, "bounds_center", "Bounds centre", Unit::length, {-1e4, 1e4, -1, 1},
+          "Centre of the simulated space. Fluid outside the bounds is not simulated.")
         .where(own);
-    b.add(&RunSettings::bounds_size, "bounds_size", "Size of bounds", Unit::length, {1e-3, 1e4, 0.05, 2},
-          "Width, height and depth of the space in which smoke is computed.")
+    b.add(&RunSettings::bounds_size, "bounds_size", "Bounds size", Unit::length, {1e-3, 1e4, 0.05, 2},
+          "Width, height and depth of the simulated space. Fluid outside the bounds is not simulated.")
         .where(own);
     struct Side {
       bool RunSettings::*open;
@@ -275,11 +283,12 @@ const Table<RunSettings>& table() {
                           Side{&RunSettings::open_top, "open_top", "Top open"},
                           Side{&RunSettings::open_back, "open_back", "Back open"},
                           Side{&RunSettings::open_front, "open_front", "Front open"}})
-      b.add(s.open, s.key, s.name, "What flows leaves through an open side; a closed one is a wall.").more();
-    b.add(&RunSettings::courant, "courant", "Cells a step", Unit::none, {0.2, 5, 0.5, 5},
-          "How many cells the fastest may cross in one step; smaller is slower and more exact. Liquid never "
-          "takes "
-          "more than two.")
+      b.add(s.open, s.key, s.name,
+            "Lets fluid leave through this side of the bounds. A closed side acts as a wall.")
+          .more();
+    b.add(&RunSettings::courant, "courant", "Courant number", Unit::none, {0.2, 5, 0.5, 5},
+          "Courant number: cells that the fastest fluid may cross in a step. Lower is slower and more exact. "
+          "Liquid stays below 2.")
         .more();
     return b.done();
   }();
@@ -292,27 +301,24 @@ const Table<SkinSettings>& table() {
     TableOf<SkinSettings> b;
     b.touching(Touches::picture);
     b.add(&SkinSettings::smoothing, "smoothing", "Smoothing", Unit::length, {0, 1, 0, 0.02},
-          "The length over which the skin is smoothed, at most four cells of the run and two where it is not "
-          "said; each drop keeps its "
+          "Length over which the skin of the liquid is smoothed, at most 4 cells. Every drop keeps its "
           "volume.")
         .zero_holding("2 cells")
-        .add(&SkinSettings::grow, "grow", "Grows", Unit::length, {-0.1, 0.1, -0.005, 0.005},
-             "How far the skin is moved outwards, or inwards below 0.")
+        .add(&SkinSettings::grow, "grow", "Grow", Unit::length, {-0.1, 0.1, -0.005, 0.005},
+             "Moves the skin outwards by this distance, or inwards when negative.")
         .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
-             "Drops that are less across are left out.")
-        .zero("all are kept")
-        .add(
-            &SkinSettings::sheets, "sheets", "Thin sheets close", Unit::length, {0, 1, 0, 0.02},
-            "Gaps up to this width in sheets that are thinner than the run's cells are closed, of 2.5 of its "
-            "cells where it is not said; less than a cell closes none.")
+             "Deletes drops with a smaller diameter than this.")
+        .zero("none")
+        .add(&SkinSettings::sheets, "sheets", "Close gaps", Unit::length, {0, 1, 0, 0.02},
+             "Closes gaps up to this width in sheets thinner than a cell. Less than one cell closes none.")
         .zero_holding("2.5 cells")
-        .add(&SkinSettings::cell, "cell", "Cells of the skin", Unit::length, {1e-4, 1, 5e-4, 0.01},
-             "How finely the skin is made; finer than half of the run's cells shows little more.")
+        .add(&SkinSettings::cell, "cell", "Skin cell size", Unit::length, {1e-4, 1, 5e-4, 0.01},
+             "Cell size of the skin. Below half a simulation cell the skin hardly gains detail.")
         .zero_holding("½ cell")
         .more()
-        .add(&SkinSettings::flat, "flat", "Fewer triangles", Unit::length, {0, 0.1, 0, 0.001},
-             "Where the skin is even it gets larger triangles, which are at most so far off.")
-        .zero("all of them alike")
+        .add(&SkinSettings::flat, "flat", "Flat tolerance", Unit::length, {0, 0.1, 0, 0.001},
+             "Largest error allowed when flat areas get fewer triangles.")
+        .zero("none")
         .more();
     for (Row<SkinSettings>& row : b.rows())
       row.fits = [](const Shot& shot, const SkinSettings&) { return shot.brings(FluidKind::liquid); };
@@ -333,82 +339,86 @@ const Table<Look>& table() {
     TableOf<Look> b;
     b.touching(Touches::light);
     b.add(&Look::thickness, "thickness", "Thickness", Unit::area_by_mass, {0, 1e7, 0, 40000},
-          "How much light a gram of smoke takes out of its way.");
-    b.add(&Look::glow, "glow", "Inner light", Unit::percent, {0, 4, 0, 1},
-          "Light that is scattered many times inside the smoke.");
-    b.add(&Look::shade, "shade", "Colour of shade",
-          "What colour light takes on its way through the smoke; white leaves it as it is.");
-    b.add(&Look::smoke_color_by, smoke_bys, "smoke_color_by", "Its colours",
-          "Those that it was poured in, or going over into another one where it is dense or warm.")
+          "Extinction: how strongly each gram of smoke dims light passing through.");
+    b.add(&Look::glow, "glow", "Multiple scattering", Unit::percent, {0, 4, 0, 1},
+          "Strength of the light scattered many times inside the smoke. More brightens its dense, shaded "
+          "parts.");
+    b.add(&Look::shade, "shade", "Shadow tint",
+          "Tint that light takes on inside the smoke, seen most in its shadows. White leaves it unchanged.");
+    b.add(&Look::smoke_color_by, smoke_bys, "smoke_color_by", "Smoke colour",
+          "Keeps the poured colours, or blends towards a second colour where the smoke is dense or hot.")
         .fixed()
         .more();
-    b.add(&Look::smoke_far_color, "smoke_far_color", "Other colour", "That of smoke that is dense, or warm.")
+    b.add(&Look::smoke_far_color, "smoke_far_color", "Second colour",
+          "Second colour, reached where the smoke is dense or hot.")
         .where([](const Look& l) { return l.smoke_color_by != SmokeBy::itself; })
         .more();
-    b.add(&Look::far_density, "far_density", "Dense is", Unit::density, {1e-6, 100, 1e-4, 0.05},
-          "The density of what has the other colour altogether, or glows most.")
+    b.add(&Look::far_density, "far_density", "Full density", Unit::density, {1e-6, 100, 1e-4, 0.05},
+          "Density at which the smoke has fully taken the second colour, or glows at full strength.")
         .where(goes_by<SmokeBy::density>)
         .more();
-    b.add(&Look::far_heat, "far_heat", "Warm is", Unit::warmth, {0.1, 3000, 5, 200},
-          "How much warmer than the air that is which has the other colour altogether, or glows most.")
+    b.add(&Look::far_heat, "far_heat", "Full heat", Unit::warmth, {0.1, 3000, 5, 200},
+          "Temperature above the air at which the smoke has fully taken the second colour, or glows at full "
+          "strength.")
         .where(goes_by<SmokeBy::heat>)
         .more();
     b.touching(Touches::picture);
-    b.add(&Look::forward, "forward", "Sends light on", Unit::percent, {-0.9, 0.95, 0, 0.9},
-          "How much of the light that smoke scatters goes on the way it had: smoke with the light behind it "
-          "is "
-          "bright, and mist around a lamp glows. In traced pictures.")
-        .zero("to all sides alike")
+    b.add(&Look::forward, "forward", "Forward scattering", Unit::percent, {-0.9, 0.95, 0, 0.9},
+          "Forward scattering: positive values brighten smoke lit from behind, negative values smoke lit "
+          "from the front. Mist has about 85 %.")
+        .traced()
+        .zero("even")
         .more();
-    b.add(&Look::shine, "shine", "Smoke glows", Unit::percent, {0, 100, 0, 4},
-          "Light that it gives off by itself, also onto what stands around it. In traced pictures.")
-        .zero("not at all")
+    b.add(&Look::shine, "shine", "Emission", Unit::percent, {0, 100, 0, 4},
+          "Emission: light from the smoke itself. It also lights nearby pieces.")
+        .traced()
+        .zero("none")
         .more();
-    b.add(&Look::shine_color, "shine_color", "Colour of the glow", "Of that light.")
+    b.add(&Look::shine_color, "shine_color", "Emission colour", "Colour of the emitted light.")
         .where([](const Look& l) { return l.shine > 0; })
         .more();
-    b.add(&Look::shine_by, smoke_bys, "shine_by", "It glows",
-          "All of it alike, or where it is dense or warm.")
+    b.add(&Look::shine_by, smoke_bys, "shine_by", "Emits",
+          "Where the smoke glows: everywhere, or more strongly where it is dense or hot.")
         .where([](const Look& l) { return l.shine > 0; })
         .fixed()
         .more();
     b.add(&Look::breakup, "breakup", "Break-up", Unit::length, {0, 1, 0, 0.02},
-          "How far fine noise, which drifts along, moves the smoke in pictures: edges that a draft leaves "
-          "soft "
-          "become ragged. In traced pictures.")
+          "Displaces the smoke by fine noise of this strength that drifts along with it. Soft edges of a "
+          "draft become ragged.")
+        .traced()
         .zero("none")
         .more();
-    b.add(&Look::breakup_size, "breakup_size", "Size of break-up", Unit::length, {1e-4, 10, 0.001, 0.05},
-          "How far the noise reaches from one billow to the next.")
+    b.add(&Look::breakup_size, "breakup_size", "Break-up size", Unit::length, {1e-4, 10, 0.001, 0.05},
+          "Distance from one billow of the break-up noise to the next.")
         .where([](const Look& l) { return l.breakup > 0; })
         .more();
     const size_t of_smoke = b.rows().size();
-    b.add(
-         &Look::backdrop, backdrops, "backdrop", "Behind it",
-         "What is seen behind everything; transparent for pictures that are laid over others. Quick pictures "
-         "show the studio.")
+    b.add(&Look::backdrop, backdrops, "backdrop", "Backdrop",
+          "What stands behind the set. Choose transparent for pictures that are laid over others. Quick "
+          "pictures always show the studio.")
         .fixed();
-    b.add(&Look::background, "background", "Background", "Its colour, or that above.");
-    b.add(&Look::below, "below", "Colour below", "At the lower edge of the picture.")
+    b.add(&Look::background, "background", "Backdrop colour",
+          "Colour of the backdrop, or of its upper edge where it is a gradient.");
+    b.add(&Look::below, "below", "Lower colour", "Colour at the lower edge of a gradient backdrop.")
         .where([](const Look& l) { return l.backdrop == Backdrop::gradient; });
-    b.add(&Look::picture, "picture", "Picture behind", "A file that fills the frame behind everything.")
+    b.add(&Look::picture, "picture", "Backdrop picture", "Picture file that fills the frame behind the set.")
         .where([](const Look& l) { return l.backdrop == Backdrop::picture; })
         .fixed();
-    b.add(&Look::floor, "floor", "Floor", "There is a floor under the set.");
-    b.add(&Look::floor_kind, floors, "floor_kind", "It is",
-          "Polished, matte, or only the shadows and mirror images that fall on it. Quick pictures show it "
-          "polished.")
+    b.add(&Look::floor, "floor", "Floor", "Puts a floor under the set at height 0.");
+    b.add(&Look::floor_kind, floors, "floor_kind", "Floor surface",
+          "Surface of the floor: polished, matte, or only its shadows and reflections. Quick pictures always "
+          "show it polished.")
         .where([](const Look& l) { return l.floor; })
         .fixed();
-    b.add(&Look::solid, "solid", "Colour of solids", "Colour of the pieces that hold nothing.");
+    b.add(&Look::solid, "solid", "Solid colour", "Colour of pieces that hold no fluid and have no material.");
     b.add(&Look::glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
-          "How clearly the edges of the pieces that hold are seen.");
+          "Visibility of the edges of glass vessels. 0 % hides them.");
     b.add(&Look::halo, "halo", "Halo", Unit::percent, {0, 1, 0, 0.5},
-          "Light that spreads around what is bright.");
+          "Glare that spreads around bright areas, as in a lens.");
     b.add(&Look::exposure, "exposure", "Exposure", Unit::none, {-20, 20, -3, 3},
-          "Brightness of the picture in stops.");
+          "Exposure of the picture in stops. Each stop up doubles the brightness.");
     b.add(&Look::contrast, "contrast", "Contrast", Unit::percent, {0.2, 3, 0.5, 1.5},
-          "Of the picture around middle grey; the brightest always rolls off softly.")
+          "Contrast around middle grey. 100 % is neutral; highlights always roll off softly.")
         .more();
     for (Row<Look>& row : b.rows())
       if (&row < &b.rows()[of_smoke]) row.fits = smoke_flows<Look>;
@@ -423,27 +433,30 @@ const Table<Camera>& table() {
     TableOf<Camera> b;
     b.touching(Touches::picture);
     b.add(&Camera::target, "target", "Looks at", Unit::length, {-1e4, 1e4, -1, 1},
-          "The point in the middle of the picture.");
+          "Point in the set at the centre of the picture.");
     b.add(&Camera::distance, "distance", "Distance", Unit::length, {0.01, 1e4, 0.2, 5},
-          "From the camera to that point.");
-    b.add(&Camera::yaw, "yaw", "Around", Unit::angle,
+          "Distance from the camera to the point it looks at.");
+    b.add(&Camera::yaw, "yaw", "Azimuth", Unit::angle,
           {-36000 * degree, 36000 * degree, -180 * degree, 180 * degree},
-          "Walks around the set; 0° is in front.");
-    b.add(&Camera::pitch, "pitch", "Height", Unit::angle,
-          {-89 * degree, 89 * degree, -30 * degree, 80 * degree}, "Looks down from above, or up from below.");
+          "Direction of the camera around the set: 0° is in front, 90° on the right.");
+    b.add(&Camera::pitch, "pitch", "Elevation", Unit::angle,
+          {-89 * degree, 89 * degree, -30 * degree, 80 * degree},
+          "Elevation of the camera above the ground. Positive looks down on the set, negative looks up.");
     b.add(&Camera::focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
-          "Of the lens, for a frame 36 mm wide.");
+          "Focal length for a frame 36 mm wide. Longer lenses bring the set closer and flatten it.");
     b.add(&Camera::f_number, "f_number", "F-number", Unit::none, {0, 128, 0, 16},
-          "How far the lens is closed: little blurs all that is not at the distance that is sharp. In traced "
-          "pictures.")
-        .zero_holding("all is sharp");
-    b.add(&Camera::focus, "focus", "Sharp at", Unit::length, {0, 1e4, 0, 5},
-          "The distance from the camera at which things are sharp.")
-        .zero("what it looks at", [](const Shot&, const Camera& c) { return c.distance; })
+          "Aperture. Lower numbers blur more of what lies before and behind the focus: 2.8 is shallow, 16 "
+          "deep.")
+        .traced()
+        .zero_holding("all sharp");
+    b.add(&Camera::focus, "focus", "Focus", Unit::length, {0, 1e4, 0, 5},
+          "Distance from the camera at which the picture is sharp.")
+        .zero("at the target", [](const Shot&, const Camera& c) { return c.distance; })
         .where([](const Camera& c) { return c.f_number > 0; });
     b.add(&Camera::shutter, "shutter", "Shutter", Unit::angle, {0, 360 * degree, 0, 360 * degree},
-          "How long it is open, of the 360° from one frame to the next: 180° is usual for film. In traced "
-          "pictures.")
+          "Shutter angle: how long each frame is exposed, out of 360° per frame. Larger angles blur motion "
+          "more; film uses 180°.")
+        .traced()
         .zero("no blur");
     return b.done();
   }();
@@ -456,94 +469,90 @@ const Table<Piece>& table() {
     using P = Piece;
     TableOf<Piece> b;
     b.touching(Touches::name)
-        .add(&P::name, "name", "Name", "What the piece is called.")
-        .add(&P::locked, "locked", "Locked", "It can't be picked or moved in the stage.")
+        .add(&P::name, "name", "Name", "Name of the piece.")
+        .add(&P::locked, "locked", "Locked", "Keeps the piece from being picked or moved on the stage.")
         .more();
     b.touching(Touches::shape)
         .add<Choice>(
-            "kind", "Kind", "What the piece is.", [](const P& p) { return Choice{int(p.shape.index())}; },
+            "kind", "Kind", "Shape of the piece.", [](const P& p) { return Choice{int(p.shape.index())}; },
             [](P& p, const Choice& c) {
               if (size_t(c.index) != p.shape.index()) p.shape = new_shape(c.index);
             })
         .words(kinds());
     b.touching(Touches::layout)
-        .add(&P::holds, "holds", "Holds", "Smoke and liquid that pour into it stay in it.")
+        .add(&P::holds, "holds", "Holds", "Makes the piece a vessel: fluid poured inside stays inside.")
         .words(holds)
-        .add(&P::blocks, "blocks", "Blocks", "It is solid: smoke and liquid flow around it.")
+        .add(&P::blocks, "blocks", "Blocks", "Makes the piece solid: fluid flows around it.")
         .words(blocks)
-        .add(&P::shows, "shows", "Shows", "It is in the picture; otherwise it is drawn just in the stage.")
+        .add(&P::shows, "shows", "Shows", "Shows the piece in pictures. Otherwise only the stage draws it.")
         .words(shows);
     b.touching(Touches::flow)
         .add(&P::friction, "friction", "Friction", Unit::percent, {0, 1, 0, 1},
-             "How much it holds back liquid that runs along it: none for what is waxed, all for what is "
-             "rough.")
+             "Grip on liquid running along the surface. 0 % lets it slide as on wax, 100 % holds it as a "
+             "rough wall does.")
         .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
         .add(&P::contact_angle, "contact_angle", "Contact angle", Unit::angle,
              {5 * degree, 175 * degree, 10 * degree, 170 * degree},
-             "Between it and the edge of a drop that advances, in the liquid: little where liquid spreads, "
-             "90° "
-             "where it does not care, more on wax.")
+             "Advancing contact angle, measured in the liquid. Small angles let liquid spread; above 90° it "
+             "beads up, as on wax.")
         .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
-        .add(
-            &P::receding_angle, "receding_angle", "Receding angle", Unit::angle,
-            {5 * degree, 175 * degree, 10 * degree, 170 * degree},
-            "The same of an edge that draws back. Where it is less than the contact angle, drops cling until "
-            "they are too heavy.")
+        .add(&P::receding_angle, "receding_angle", "Receding angle", Unit::angle,
+             {5 * degree, 175 * degree, 10 * degree, 170 * degree},
+             "Receding contact angle. When it is smaller than the advancing angle, drops cling until they "
+             "grow too heavy.")
         .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
         .add(&P::bounce, "bounce", "Bounce", Unit::percent, {0, 0.95, 0, 0.9},
-             "How fast drops that hit it are thrown back: none as real solids do, much for what is springy. "
-             "More "
-             "than a drop spreads.")
+             "Share of its speed with which liquid is thrown back. 0 % is natural, higher values make the "
+             "surface springy.")
         .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
         .add(&P::stickiness, "stickiness", "Stickiness", Unit::percent, {0, 1, 0, 1},
-             "How firmly it holds liquid that would come off it: none lets drops fall from below, all holds "
-             "them.")
+             "Hold on liquid that would come off the surface. 0 % lets drops fall from an underside, 100 % "
+             "keeps them there.")
         .where([](const P& p) { return p.blocks || p.holds; })
         .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
         .fixed()
         .more()
-        .add(&P::drains, "drains", "Drains", "Smoke and liquid that come into it are gone.")
+        .add(&P::drains, "drains", "Drains", "Removes fluid that enters the piece.")
         .where([](const P& p) { return !p.blocks && !p.holds; })
         .more()
         .add(&P::thickens, "thickens", "Thin walls",
-             "Lets the solver take walls thinner than two cells for two cells thick, so that they are tight. "
-             "Pictures show the piece as it is.")
+             "Thickens walls thinner than two cells for the solver, so that they don't leak. Pictures show "
+             "the true shape.")
         .words(thin_walls)
         .where([](const P& p) { return p.blocks || p.drains; })
         .fixed()
         .more();
     b.touching(Touches::picture)
-        .add(&P::material, "material", "Made of",
-             "One of the shot's materials, which others can be made of too; none is what the look says. One "
-             "that holds is a vessel of thin glass anyway.")
+        .add(&P::material, "material", "Material",
+             "Material of the piece. Without one it takes the colour of solids. A vessel is always thin "
+             "glass.")
         .fixed()
         .where([](const P& p) { return p.shows && !p.holds; })
         .add<PictureFile>(
-            "label", "Label",
-            "A picture that is printed on it, where it is not transparent. In traced pictures.",
+            "label", "Label", "Picture printed on the piece. Its transparent parts show the material.",
             [](const P& p) { return p.label.picture; },
             [](P& p, const PictureFile& file) { p.label.picture = file; })
+        .traced()
         .where(may_have_label)
         .in_shot(takes_print)
         .fixed()
         .more()
         .add<Choice>(
-            "label_place", "Label goes",
-            "Straight onto its front, wrapped around its upright axis, or as the texture coordinates (uv) of "
-            "a "
-            "model say.",
+            "label_place", "Label placement",
+            "How the label is applied: onto the front, wrapped around the upright axis, or by the model's "
+            "texture coordinates (UV).",
             [](const P& p) { return Choice{int(p.label.place)}; },
             [](P& p, const Choice& c) { p.label.place = LabelPlace(c.index); })
         .words(label_places)
@@ -552,50 +561,51 @@ const Table<Piece>& table() {
         .fixed()
         .more()
         .add<double>(
-            "label_height", "Label height", Unit::length, {1e-4, 100, 0.005, 0.3}, "Of the picture on it.",
+            "label_height", "Label height", Unit::length, {1e-4, 100, 0.005, 0.3}, "Height of the label.",
             [](const P& p) { return p.label.height; }, [](P& p, const double& v) { p.label.height = v; })
         .where(label_has_size)
         .more()
         .add<double>(
-            "label_middle", "Label above", Unit::length, {-100, 100, -0.2, 0.2},
-            "From the middle of the piece up to that of its label.",
+            "label_middle", "Label position", Unit::length, {-100, 100, -0.2, 0.2},
+            "Height of the label's centre above the centre of the piece.",
             [](const P& p) { return p.label.middle; }, [](P& p, const double& v) { p.label.middle = v; })
         .where(label_has_size)
         .more()
         .add<double>(
-            "label_turn", "Label turned", Unit::angle,
+            "label_turn", "Label turn", Unit::angle,
             {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
-            "About the upright axis of the piece.", [](const P& p) { return p.label.turn; },
+            "Turns the label around the upright axis of the piece.", [](const P& p) { return p.label.turn; },
             [](P& p, const double& v) { p.label.turn = v; })
         .where(label_has_size)
         .more();
     b.touching(Touches::pose)
         .add(&P::position, "position", "Position", Unit::length, {-1e3, 1e3, -1, 1},
-             "Where its middle stands: right, up, forward.")
+             "Position of the centre: right, up and towards the camera.")
         .more()
         .add(&P::turn, "turn", "Turn", Unit::angle,
              {-36000 * degree, 36000 * degree, -180 * degree, 180 * degree},
-             "Turned about the x, y and z axis.")
+             "Rotation about the x, y and z axes.")
         .more()
-        .add(&P::scale, "scale", "Size", Unit::percent, {1e-3, 1e3, 0.1, 3},
-             "All of it, against what its measures say.")
+        .add(&P::scale, "scale", "Scale", Unit::percent, {1e-3, 1e3, 0.1, 3},
+             "Scale of the whole piece. 100 % is the size given by its measures.")
         .more()
         .add(&P::spin, "spin", "Spin", Unit::spin,
              {-36000 * degree, 36000 * degree, -360 * degree, 360 * degree},
-             "Added to its turn about each axis as time goes by.")
+             "Steady rotation about the x, y and z axes, added to its turn.")
         .more()
         .fixed()
-        .add(&P::parent, "parent", "Belongs to", "The piece that it moves with.")
+        .add(&P::parent, "parent", "Attached to", "Piece that this one is attached to and moves with.")
         .more()
         .fixed()
-        .add(&P::path, "path", "Path", "The tube that it goes along, from where it stands.")
+        .add(&P::path, "path", "Path", "Tube whose curve the piece follows, from the place where it stands.")
         .more()
         .fixed()
-        .add(&P::along, "along", "Along the path", Unit::percent, {-1000, 1000, 0, 1},
-             "How far it has come; a closed path goes round.")
+        .add(&P::along, "along", "Progress", Unit::percent, {-1000, 1000, 0, 1},
+             "Progress along the path: 0 % is its start, 100 % its end. On a closed path higher values go "
+             "round again.")
         .where([](const P& p) { return !p.path.id.empty(); })
         .more()
-        .add(&P::turns_along, "turns_along", "Turns with the path", "It keeps its side to where it goes.")
+        .add(&P::turns_along, "turns_along", "Follow path", "Turns the piece to follow the path.")
         .where([](const P& p) { return !p.path.id.empty(); })
         .more();
     return b.done();
@@ -629,65 +639,67 @@ const Table<Fluid>& table() {
       return f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own;
     };
     TableOf<F> b;
-    b.touching(Touches::name).add(&F::name, "name", "Name", "What the fluid is called.");
+    b.touching(Touches::name).add(&F::name, "name", "Name", "Name of the fluid.");
     b.touching(Touches::layout)
-        .add(&F::kind, fluid_kinds, "kind", "Kind", "Smoke fills the air; liquid falls, splashes and lies.");
+        .add(&F::kind, fluid_kinds, "kind", "Kind",
+             "Smoke drifts in the air. Liquid falls, splashes and settles.");
     b.touching(Touches::flow)
         .add<Choice>(
-            "liquid", "Liquid", "Which liquid it is: how heavy, how thick, what colour.",
+            "liquid", "Liquid", "Named liquid. It sets density, viscosity, surface tension and colour.",
             [](const F& f) { return Choice{int(f.liquid)}; },
             [](F& f, const Choice& c) { become(f, NamedLiquid(c.index)); })
         .words(liquid_options())
         .fixed()
         .where(liquid)
         .add(&F::temperature, "temperature", "Temperature", Unit::warmth, {-50, 300, 0, 100},
-             "Of the liquid: warm ones are thinner, where a handbook says how much.")
+             "Temperature of the liquid. Warm liquid is less viscous and flows more easily.")
         .where([](const F& f) {
           return f.kind == FluidKind::liquid && named_liquids()[size_t(f.liquid)].viscosity_at;
         })
         .more()
-        .add(&F::color, "color", "Colour", "Its colour; those of smokes mix where they meet.")
+        .add(&F::color, "color", "Colour", "Colour of the fluid. Colours of smoke mix where they meet.")
         .where([](const F& f) { return !is_liquid(f) || has_own_look(f) || f.color_by != ColorBy::itself; })
         .add<double>(
-            "density", "Density", Unit::mass_density, {1, 30000, 500, 2000}, "How heavy it is; water is 998.",
+            "density", "Density", Unit::mass_density, {1, 30000, 500, 2000},
+            "Mass per cubic metre: water 998 kg/m³, olive oil 911, honey 1420. Heavier liquids splash with "
+            "more force.",
             [](const F& f) { return f.own.density; }, [](F& f, const double& v) { f.own.density = v; })
         .where(own)
         .add<double>(
-            "viscosity", "Thickness", Unit::viscosity, {0, 1e5, 0, 20},
-            "Viscosity: water has 1 mPa·s, oil 84 mPa·s, honey 10 Pa·s.",
+            "viscosity", "Viscosity", Unit::viscosity, {0, 1e5, 0, 20},
+            "Viscosity: resistance to flowing. Water has 1 mPa·s, olive oil 84 mPa·s, honey 10 Pa·s.",
             [](const F& f) { return f.own.viscosity; }, [](F& f, const double& v) { f.own.viscosity = v; })
         .where(own)
         .add<double>(
             "yield", "Yield stress", Unit::pressure, {0, 1e6, 0, 50},
-            "The stress below which it stands like a solid: ketchup has 25 Pa, water none.",
+            "Yield stress: below it the liquid stands like a solid. Ketchup has 25 Pa, water 0.",
             [](const F& f) { return f.own.yield; }, [](F& f, const double& v) { f.own.yield = v; })
         .where(own)
         .more()
         .add<double>(
-            "exponent", "Thinning", Unit::none, {0.05, 2, 0.1, 1},
-            "Exponent of its flow law (Herschel-Bulkley): 1 is as thick at any pace, less gets thinner when "
-            "it "
-            "is stirred.",
+            "exponent", "Flow exponent", Unit::none, {0.05, 2, 0.1, 1},
+            "Flow exponent (Herschel–Bulkley). 1 keeps the viscosity constant; lower values make the liquid "
+            "thinner when stirred.",
             [](const F& f) { return f.own.exponent; }, [](F& f, const double& v) { f.own.exponent = v; })
         .where(own)
         .more()
         .add<double>(
             "tension", "Surface tension", Unit::tension, {0, 1, 0, 0.1},
-            "What draws it together into drops: water has 73 mN/m, oil 32.",
+            "Surface tension: pulls the liquid together into drops. Water has 73 mN/m, oil 32.",
             [](const F& f) { return f.own.tension; }, [](F& f, const double& v) { f.own.tension = v; })
         .where(own)
-        .add(&F::longest_life, "longest_life", "Largest age", Unit::time, {0, 1e5, 0, 20},
-             "Of what was poured: older liquid is taken away.")
+        .add(&F::longest_life, "longest_life", "Lifetime", Unit::time, {0, 1e5, 0, 20},
+             "Age at which poured liquid is removed.")
         .zero_holding("for ever")
         .where(liquid)
         .more()
         .add(&F::liveliness, "liveliness", "Liveliness", Unit::percent, {0, 1, 0, 1},
-             "How much it keeps of what is too fine for cells: none flows calmly, more splashes wilder.")
+             "Keeps fine motion that the grid would smooth away. 0 % flows calmly, 100 % splashes wildly.")
         .where(liquid)
         .more();
-    b.add(
-         &F::mixes_in, "mixes_in", "Mixes in", Unit::time, {0, 1e5, 0, 10},
-         "Its colour and that of what it touches become one: half of the difference is gone after this long.")
+    b.add(&F::mixes_in, "mixes_in", "Mixing time", Unit::time, {0, 1e5, 0, 10},
+          "Time in which half the colour difference to a touching liquid disappears. Shorter times blend "
+          "faster.")
         .zero_holding("never")
         .where(liquid)
         .in_shot([](const Shot& shot, const F&) {
@@ -697,54 +709,57 @@ const Table<Fluid>& table() {
         })
         .more();
     b.touching(Touches::picture)
-        .add(&F::material, "material", "Looks like",
-             "One of the shot's materials, as chrome or glass: it has its colour from that, unless it is "
-             "coloured by something. None is what the liquid looks like.")
+        .add(&F::material, "material", "Material",
+             "Gives the liquid the look of a material, for example chrome or glass. Without one it looks "
+             "like itself.")
         .where(liquid)
         .fixed()
         .more()
-        .add(&F::clarity, clarities, "clarity", "Clearness",
-             "Light goes straight through what is clear, is scattered in what is cloudy, at the surface of "
-             "what is opaque. In traced pictures.")
+        .add(&F::clarity, clarities, "clarity", "Clarity",
+             "Clear liquids let light straight through, cloudy ones scatter it inside, opaque ones reflect "
+             "it at the surface.")
+        .traced()
         .where(has_own_look)
         .fixed()
         .more()
         .add(&F::depth, "depth", "Depth", Unit::length, {1e-5, 100, 1e-4, 0.1},
-             "Of a clear liquid, how thick it is where it has its colour; of a cloudy one, how far light "
-             "comes "
-             "until it is scattered.")
+             "Thickness at which a clear liquid shows its full colour. In a cloudy one, the distance light "
+             "travels before it is scattered.")
         .where([](const F& f) {
           return has_own_look(f) && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);
         })
         .more()
-        .add(&F::color_by, color_bys, "color_by", "Coloured",
-             "All of it alike, or each place by how fast, how old or how thick it is there.")
+        .add(&F::color_by, color_bys, "color_by", "Coloured by",
+             "Colours the liquid evenly, or blends to a second colour by its speed, age or thickness.")
         .where(liquid)
         .fixed()
         .more()
-        .add(&F::far_color, "far_color", "Other colour", "That of what is fast, old or thick.")
+        .add(&F::far_color, "far_color", "Second colour",
+             "Second colour, reached where the liquid is fast, old or thick.")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by != ColorBy::itself; })
         .more()
-        .add(&F::far_speed, "far_speed", "Reached at", Unit::speed, {1e-4, 1000, 0.05, 5},
-             "The speed of what has the other colour altogether.")
+        .add(&F::far_speed, "far_speed", "Full speed", Unit::speed, {1e-4, 1000, 0.05, 5},
+             "Speed at which the liquid has fully taken the second colour.")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::speed; })
         .more()
-        .add(&F::far_age, "far_age", "Reached after", Unit::time, {1e-3, 1e5, 0.1, 10},
-             "The age of what has the other colour altogether.")
+        .add(&F::far_age, "far_age", "Full age", Unit::time, {1e-3, 1e5, 0.1, 10},
+             "Age at which the liquid has fully taken the second colour.")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::age; })
         .more()
-        .add(&F::far_depth, "far_depth", "Reached when thick", Unit::length, {1e-4, 100, 0.002, 0.1},
-             "How thick what has the other colour altogether is: across, of the largest ball that fits in.")
+        .add(&F::far_depth, "far_depth", "Full thickness", Unit::length, {1e-4, 100, 0.002, 0.1},
+             "Thickness at which the liquid has fully taken the second colour, measured as the largest ball "
+             "that fits inside.")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::depth; })
         .more()
         .add(&F::bubbles, "bubbles", "Bubbles", Unit::percent, {0, 0.2, 0, 0.05},
-             "How much of its volume is bubbles of air, which it carries along. In traced pictures.")
+             "Share of the volume taken by air bubbles that drift with the liquid.")
+        .traced()
         .zero("none")
         .where(liquid)
         .in_shot(is_see_through)
         .more()
-        .add(&F::bubble_size, "bubble_size", "Largest bubble", Unit::length, {1e-4, 0.1, 5e-4, 0.01},
-             "Across; the smallest are a third of it.")
+        .add(&F::bubble_size, "bubble_size", "Bubble size", Unit::length, {1e-4, 0.1, 5e-4, 0.01},
+             "Diameter of the largest bubbles. The smallest are a third as wide.")
         .where([](const F& f) { return is_liquid(f) && f.bubbles > 0; })
         .in_shot(is_see_through)
         .more();
@@ -778,111 +793,115 @@ const Table<Pour>& table() {
   static const Table<Pour> rows = [] {
     using P = Pour;
     TableOf<Pour> b;
-    b.touching(Touches::name).add(&P::name, "name", "Name", "What the pour is called.");
+    b.touching(Touches::name).add(&P::name, "name", "Name", "Name of the pour.");
     b.touching(Touches::layout)
-        .add(&P::fluid, "fluid", "Fluid", "What it pours.")
-        .add(&P::from, source_kinds, "from", "Comes from", "Where the smoke comes from.")
-        .add(&P::source, "source", "Source", "The piece that the smoke comes out of.")
+        .add(&P::fluid, "fluid", "Fluid", "Fluid that is poured.")
+        .add(&P::from, source_kinds, "from", "Source type",
+             "Source of the fluid: a seed in every letter, or a piece.")
+        .add(&P::source, "source", "Source", "Piece that the fluid comes out of.")
         .where(from<SourceKind::piece>)
         .add(&P::seed_place, seed_places, "seed_place", "Seed",
-             "Where in each letter it starts: low is in every foot of it, at one side is on its left.")
+             "Where the seed sits in each letter: low in every foot, in the centre, or at the left.")
         .where(from<SourceKind::every_body>)
         .add(&P::seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
-             "Of the room that there is in the stroke.")
+             "Seed diameter as a share of the stroke's width.")
         .where(from<SourceKind::every_body>)
-        .add(&P::windows, "windows", "Pours", Unit::frames, {1, 100000, 1, 240},
-             "The pour windows: the first and the last frame of each.")
-        .add(&P::pulse_period, "pulse_period", "Pulses every", Unit::frames, {0, 100000, 0, 48},
-             "In its windows it pours and rests in turn; 2 and half of it is every second frame.")
+        .add(&P::windows, "windows", "Pour windows", Unit::frames, {1, 100000, 1, 240},
+             "Pour windows: the first and last frame of each, for example 1-24, 48-72.")
+        .add(&P::pulse_period, "pulse_period", "Pulse period", Unit::frames, {0, 100000, 0, 48},
+             "Makes the pour pulse: the length of one on-and-off cycle within its windows.")
         .zero("never")
         .more()
-        .add(&P::pulse_share, "pulse_share", "Share of a pulse", Unit::percent, {0.001, 1, 0.05, 1},
-             "How much of each period it pours, from its beginning.")
+        .add(&P::pulse_share, "pulse_share", "Pulse share", Unit::percent, {0.001, 1, 0.05, 1},
+             "Share of each pulse in which fluid comes out, from its start.")
         .where([](const P& p) { return p.pulse_period > 0; })
         .more()
-        .add(&P::fill_at, "fill_at", "Full at frame", Unit::frames, {0, 100000, 0, 240},
-             "The frame at which all of its source is filled at once, with its density.")
+        .add(&P::fill_at, "fill_at", "Fill at", Unit::frames, {0, 100000, 0, 240},
+             "Frame at which the whole source is filled at once.")
         .zero("never")
         .more()
-        .add(&P::mode, pour_modes, "mode", "Mode", "Adds smoke at a rate, or sets the density in the source.")
+        .add(&P::mode, pour_modes, "mode", "Mode",
+             "Adds smoke to the source at a rate, or keeps the source at a fixed density.")
         .in_shot(brings<FluidKind::smoke>);
     b.touching(Touches::flow)
-        .add(
-            &P::rate, "rate", "Rate", Unit::volume_rate, {0, 1, 0, 2e-4},
-            "Liquid that comes out each second. Out of a flat source it comes as thin as its speed makes it.")
-        .zero_holding("as its speed brings")
+        .add(&P::rate, "rate", "Rate", Unit::volume_rate, {0, 1, 0, 2e-4},
+             "Volume poured per second. From a disc or plane, a faster jet of the same rate is thinner.")
+        .zero_holding("by its speed")
         .in_shot(brings<FluidKind::liquid>)
         .add(&P::density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
-             "Smoke that is added to the source each second.")
+             "Density added to the source per second. Higher rates give thicker smoke.")
         .where([](const P& p) { return p.mode == PourMode::adds; })
         .in_shot(brings<FluidKind::smoke>)
         .add(&P::density, "density", "Density", Unit::density, {0, 100, 0, 0.02},
-             "Density that the source is set to, or filled with.")
+             "Density that the smoke in the source is set to. Denser smoke is more opaque and heavier.")
         .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at > 0; })
         .in_shot(brings<FluidKind::smoke>)
-        .add(&P::heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
-             "How much warmer than the air the smoke is.")
+        .add(
+            &P::heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
+            "Temperature of the poured smoke above the air. Warmer smoke rises faster, negative values sink.")
         .in_shot(brings<FluidKind::smoke>)
         .add(&P::speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
-             "Speed with which it leaves the source.")
-        .add(&P::direction, directions, "direction", "Direction", "To where it leaves the source.")
-        .add(&P::aim, "aim", "Own direction", Unit::none, {-1e3, 1e3, -1, 1},
-             "The direction in which it leaves.")
+             "Speed with which the fluid leaves the source.")
+        .add(&P::direction, directions, "direction", "Direction",
+             "Direction in which the fluid leaves its source.")
+        .add(&P::aim, "aim", "Vector", Unit::none, {-1e3, 1e3, -1, 1},
+             "Direction as a vector: right, up, towards the camera. Only its direction counts, not its "
+             "length.")
         .where([](const P& p) { return p.direction == Direction::own; })
         .add(&P::outward, "outward", "Outward speed", Unit::speed, {0, 100, 0, 2},
-             "Besides, away from the surface of its source on all sides.")
+             "Extra speed along the surface normals, added to the source speed.")
         .where([](const P& p) { return p.direction != Direction::outwards; })
         .more()
         .add(&P::flipped, "flipped", "Normals",
-             "What leaves along the normals of its source goes to where these point, or against them.")
+             "Whether fluid leaves along the surface normals of its source, or against them.")
         .words(normal_ways)
         .where([](const P& p) { return p.direction == Direction::outwards || p.outward > 0; })
         .more()
-        .add(&P::width, "width", "Only its surface", Unit::length, {0, 10, 0, 0.02},
-             "How deep under the surface of its piece it pours; liquid out of a disc or a plane is thin "
-             "already.")
-        .zero_holding("all of it")
+        .add(&P::width, "width", "Layer depth", Unit::length, {0, 10, 0, 0.02},
+             "Depth of the layer under the surface that pours. Without a value the whole piece pours.")
+        .zero_holding("whole piece")
         .where([](const P& p) { return p.from == SourceKind::piece; })
         .more()
         .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},
-             "How far it scatters to all sides of its direction; smoke in patches.")
+             "Angle by which the direction varies to all sides: 0° is a straight jet, 45° a wide spray.")
         .more()
-        .add(&P::inherit, "inherit", "Keeps its swing", Unit::percent, {-10, 10, 0, 1},
-             "How much of the speed of its source it takes along.")
+        .add(&P::inherit, "inherit", "Inherited motion", Unit::percent, {-10, 10, 0, 1},
+             "Share of its source's motion that the fluid keeps. 0 % leaves at rest, 100 % swings along.")
         .more()
         .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
-             "How unevenly it pours.")
+             "Unevenness of the pour. 0 % is even; higher values break it into patches.")
         .add(&P::patch_size, "patch_size", "Patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
-             "Size of the uneven patches, in the space of its piece.")
+             "Size of the uneven patches on the source.")
         .in_shot(has_patches)
         .more()
-        .add(&P::patch_rate, "patch_rate", "Patches change", Unit::rate, {0, 100, 0, 10},
-             "How often a second the patches become others.")
+        .add(&P::patch_rate, "patch_rate", "Patch rate", Unit::rate, {0, 100, 0, 10},
+             "How many times per second the patches change.")
         .zero("never")
         .in_shot(has_patches)
         .fixed()
         .more()
-        .add(&P::patch_seed, "patch_seed", "Seed of patches", Unit::none, {1, 9999, 1, 100},
-             "Another number makes other patches.")
+        .add(&P::patch_seed, "patch_seed", "Patch seed", Unit::none, {1, 9999, 1, 100},
+             "Seed of the random patches. Another number gives another pattern.")
         .in_shot(has_patches)
         .fixed()
         .more()
-        .add(&P::colors, pour_colors, "colors", "Coloured",
-             "Like its fluid, like the drawing or the model that it comes out of, or by place in it.")
+        .add(&P::colors, pour_colors, "colors", "Coloured by",
+             "Takes the colour from the fluid, from the source piece, or from its place in the source.")
         .fixed()
         .more()
-        .add(&P::second_color, "second_color", "Second colour", "Beside that of its fluid.")
+        .add(&P::second_color, "second_color", "Second colour",
+             "Second colour of the pour, beside the fluid's own.")
         .where([](const P& p) { return p.colors == PourColors::patches || p.colors == PourColors::ramp; })
         .more()
-        .add(&P::third_color, "third_color", "Third colour", "Of the patches.")
+        .add(&P::third_color, "third_color", "Third colour", "Third colour of the patches.")
         .where([](const P& p) { return p.colors == PourColors::patches; })
         .more()
-        .add(&P::color_size, "color_size", "Size of patches", Unit::length, {1e-4, 100, 0.002, 0.1},
-             "From one patch of colour to the next.")
+        .add(&P::color_size, "color_size", "Colour patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
+             "Distance from one patch of colour to the next.")
         .where([](const P& p) { return p.colors == PourColors::patches; })
         .more()
-        .add(&P::ramp_way, ramp_ways, "ramp_way", "It goes",
-             "From the colour of its fluid to the second one.")
+        .add(&P::ramp_way, ramp_ways, "ramp_way", "Gradient",
+             "Direction of the gradient, from the fluid's colour to the second one.")
         .where([](const P& p) { return p.colors == PourColors::ramp; })
         .fixed()
         .more();

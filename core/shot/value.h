@@ -140,6 +140,7 @@ struct About {
   std::span<const Option> options;  // of a choice; of yes and no where they have words of their own: no, yes
   int dimensions = 3;               // of points; those of three may have sizes
   bool fixed = false;               // stays the same for the whole shot, whatever it touches
+  bool traced = false;              // seen in traced pictures alone
 };
 
 /// A value as text in its friendly unit ("12 cm", "1-40", "holds") and back. Reading gives the kind of value

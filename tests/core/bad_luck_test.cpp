@@ -298,7 +298,7 @@ TEST_F(BadLuck, WhatIsTooMuchIsSaidBeforeAnythingIsMade) {
   const Result check = shell("cd " + folder.string() + (sanitized ? "" : " && ulimit -v 1500000") +
                              " && " EASY_POUR_CLI " check a.pour");
   EXPECT_EQ(check.code, 1) << check.out;
-  EXPECT_THAT(check.out, HasSubstr("Too little memory"));
+  EXPECT_THAT(check.out, HasSubstr("Not enough memory"));
   EXPECT_EQ(cli("run a.pour").code, 3);
   EXPECT_FALSE(fs::exists(folder / "a.runs")) << "a run that was refused leaves nothing";
 

@@ -20,6 +20,25 @@
 using namespace pour;
 using testing::HasSubstr;
 
+TEST_F(Cli, ThingsAreNamedByPathIdOrNameInAnyCase) {
+  ASSERT_EQ(cli("new tea-into-a-bowl --out a.pour").code, 0);
+  EXPECT_EQ(cli("rename a.pour BOWL Basin").code, 0);
+  EXPECT_EQ(cli("duplicate a.pour basin").code, 0);
+  EXPECT_EQ(cli("settle a.pour 'basin 2' floor").code, 0);
+  EXPECT_EQ(cli("remove a.pour 'Basin 2'").code, 0);
+  // The id of a fluid that is the id of a pour too.
+  const Result r = cli("remove a.pour tea");
+  EXPECT_EQ(r.code, 1) << r.out;
+  EXPECT_THAT(r.out, testing::AllOf(testing::HasSubstr("fluids.tea"), testing::HasSubstr("pours.tea")));
+  EXPECT_EQ(cli("aim a.pour Tea '0 cm, 3 cm, 0 cm'").code, 0) << "of pours there is one";
+  EXPECT_THAT(cli("remove a.pour bowll").out, testing::HasSubstr("is not in this shot"));
+}
+
+TEST_F(Cli, AShotWithoutFaultsIsToldToBeWell) {
+  make();
+  EXPECT_THAT(cli("check a.pour").out, testing::HasSubstr("All is well"));
+}
+
 TEST_F(Cli, FromAWordToAVideo) {
   make();
   const Result run = cli("run a.pour --progress json");
@@ -586,7 +605,7 @@ TEST_F(Cli, WhatWouldTakeForEverIsRefusedSoon) {
       " && " EASY_POUR_CLI " set a.pour pieces.word.depth=100m && timeout 40 " EASY_POUR_CLI " check a.pour");
   EXPECT_LE(deep.code, 1) << "took over 40 s";
   EXPECT_EQ(cli("set a.pour pieces.word.depth=4cm film.capture=0.01 film.frames=100").code, 0);
-  EXPECT_THAT(cli("check a.pour").out, HasSubstr("of what is filmed"));
+  EXPECT_THAT(cli("check a.pour").out, HasSubstr("of shot time"));
 }
 
 TEST_F(Cli, WhatHasNoEffectIsSaid) {

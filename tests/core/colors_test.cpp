@@ -91,7 +91,7 @@ TEST(PourColours, AreLookedForInThePiece) {
   Shot s = falling_mark();
   const auto found = [](const Shot& shot) -> std::optional<Check> {
     for (const Check& c : check_shot(shot, "."))
-      if (c.title.find("finds no colours") != std::string::npos) return c;
+      if (c.title.find("has no colours to take") != std::string::npos) return c;
     return std::nullopt;
   };
   EXPECT_FALSE(found(s)) << "a drawing has colours";

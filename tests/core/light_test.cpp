@@ -538,20 +538,20 @@ TEST(Light, ChecksSayWhatStaysDarkAndMendIt) {
   const Shot good = recipes().front().make();
   Shot s = good;
   s.look.lights.clear();
-  mends(s, "The shot stays dark");
+  mends(s, "The shot is dark");
   s = good;
   for (Light& l : s.look.lights) l.shines_on.ids = {"word"};
   mends(s, "No light reaches Mint smoke");
   s = good, s.look.lights[0].shines_on.ids = {"word", "gone"};
-  mends(s, "Key light shines on what is not there");
+  mends(s, "Key light shines on a missing piece");
   s = good, s.look.lights[2].room = RoomStyle::picture;
   mends(s, "Room has no picture");
   s = good, s.look.backdrop = Backdrop::transparent;
   mends(s, "Quick pictures are not transparent");
   s = good, s.look.backdrop = Backdrop::picture;
-  mends(s, "There is no picture behind");
+  mends(s, "The backdrop has no picture");
   s = good, s.look.lights[0].kind = LightKind::spot, s.look.lights[0].aim = s.look.lights[0].position;
-  mends(s, "Key light stands in what it aims at");
+  mends(s, "Key light is too close to its aim");
 }
 
 TEST(Light, OfARunAreThoseOfTheShotNow) {

@@ -472,7 +472,7 @@ TEST_F(LiquidShot, ChecksMendWhatTheyName) {
   s.fluids[0].liquid = NamedLiquid::own, s.fluids[0].own.viscosity = 0;
   EXPECT_THAT(titles(s), HasSubstr("falls through the floor"));
   EXPECT_THAT(titles(s), HasSubstr("does not flow"));
-  EXPECT_THAT(titles(s), HasSubstr("has no thickness"));
+  EXPECT_THAT(titles(s), HasSubstr("has no viscosity"));
   for (const Check& c : check_shot(s, folder))
     if (c.fix) c.fix(s);
   EXPECT_EQ(titles(s), "");
@@ -584,7 +584,7 @@ TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
   s.pieces.push_back(ball);
   s.pours.push_back({.id = "smoke", .name = "Smoke", .fluid = {"smoke"}, .from = SourceKind::piece});
   s.pours.back().source.id = "ball";
-  EXPECT_THAT(only(s, "meet").text, HasSubstr("do not push each other"));
+  EXPECT_THAT(only(s, "meet").text, HasSubstr("don't affect each other"));
 }
 
 // Half a litre of particles a tenth of a millimetre apart are more than any memory: that is said before, with

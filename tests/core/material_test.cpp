@@ -149,7 +149,7 @@ TEST(Materials, OneThatIsGoneIsToldOfAndMended) {
   s.pieces[0].material.id = s.fluids[0].material.id = "gold";
   int told = 0;
   for (const Check& c : check_shot(s, testing::TempDir()))
-    if (c.title.find("is made of nothing") != std::string::npos) c.fix(s), ++told;
+    if (c.title.find("has a missing material") != std::string::npos) c.fix(s), ++told;
   EXPECT_EQ(told, 2);
   EXPECT_TRUE(s.pieces[0].material.id.empty());
   EXPECT_TRUE(s.fluids[0].material.id.empty());

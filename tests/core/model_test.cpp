@@ -513,7 +513,7 @@ TEST_F(Models, FromTheCommandLine) {
   EXPECT_THAT(cli("show a.pour pieces.bar_3.parent").out, HasSubstr("bar"));
   EXPECT_EQ(cli("part a.pour bar lid").code, 1);
   put("bar.obj", obj(box_mesh({2, 2, 1}), "bar"));
-  EXPECT_THAT(cli("check a.pour").out, HasSubstr("bar.obj has changed since it came in"));
+  EXPECT_THAT(cli("check a.pour").out, HasSubstr("bar.obj has changed on disk"));
   EXPECT_THAT(cli("check a.pour --mend").out, HasSubstr("mended   bar.obj has changed"));
   EXPECT_THAT(cli("check a.pour").out, testing::Not(HasSubstr("bar.obj")));
   put("open.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n");

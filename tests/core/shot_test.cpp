@@ -212,7 +212,7 @@ TEST(Shot, SaysWhatChanged) {
   const auto list = changes(a, b);
   ASSERT_EQ(list.size(), 2u);
   EXPECT_EQ(list[0].text, "Extra is new");
-  EXPECT_EQ(list[1].text, "Lift by heat 1 → 0.4");
+  EXPECT_EQ(list[1].text, "Heat lift 1 → 0.4");
   EXPECT_TRUE(changes(a, a).empty());
   EXPECT_EQ(changes(b, a)[1].text, "Extra was removed");
   EXPECT_FALSE(same_simulation(a, b));
@@ -252,10 +252,10 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
        [](Shot& s) {
          s.pours[0].windows = {{{500, 600}}};
        }},
-      {"Mint smoke is not seen", [](Shot& s) { s.pours[0].density_rate = 0; }},
+      {"Mint smoke can't be seen", [](Shot& s) { s.pours[0].density_rate = 0; }},
       {"The smoke will not move",
        [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.pours[0].speed = 0; }},
-      {"The shot stays dark",
+      {"The shot is dark",
        [](Shot& s) {
          for (Light& l : s.look.lights) l.strength = 0;
        }},

@@ -252,12 +252,12 @@ TEST(Tracks, AWordForANumberIsMixedAsThatNumber) {
       animated("fill-a-word", {"film.capture@1=as played linear", "film.capture@11=124"}, "film.capture", 6);
   EXPECT_DOUBLE_EQ(speed, (24 + 124) / 2.0);
   const double warm = animated(
-      "fill-a-word", {"lights.key.temperature@1=as its colour says linear", "lights.key.temperature@11=2500"},
+      "fill-a-word", {"lights.key.temperature@1=by its colour linear", "lights.key.temperature@11=2500"},
       "lights.key.temperature", 6);
   EXPECT_DOUBLE_EQ(warm, (6500 + 2500) / 2.0) << "a light of 6500 K has no tint";
   const double focus = animated("fill-a-word",
                                 {"camera.distance=1 m", "camera.f_number=2",
-                                 "camera.focus@1=what it looks at linear", "camera.focus@11=3 m"},
+                                 "camera.focus@1=at the target linear", "camera.focus@11=3 m"},
                                 "camera.focus", 6);
   EXPECT_DOUBLE_EQ(focus, 2);
 }
@@ -278,7 +278,7 @@ TEST(Tracks, AWordThatIsNoNumberHoldsUntilTheNextKey) {
 TEST(Tracks, EveryWordForZeroIsANumberOrHolds) {
   // A new word has to say which; one of a setting that begins at 0 may mean just that.
   const std::set<std::string> means_zero{
-      "smooth", "all are kept", "all of them alike", "to all sides alike", "not at all", "none", "no blur"};
+      "smooth", "even", "none", "no blur"};
   for (const Recipe& r : recipes()) {
     const Shot s = r.make();
     for (const Group& g : describe(s))
@@ -326,13 +326,13 @@ TEST(Assign, ChangesAreSaidInWords) {
     const auto list = changes(a, b);
     return list.size() == 1 ? list[0].text : std::to_string(list.size()) + " changes";
   };
-  EXPECT_EQ(one("gas.density_lift@48=-1"), "Lift by density: key at 48 -0.5 → -1");
-  EXPECT_EQ(one("gas.density_lift@60=-1"), "Lift by density: key at 60 is new, -1");
-  EXPECT_EQ(one("gas.density_lift@48="), "Lift by density: key at 48 was removed");
-  EXPECT_EQ(one("gas.density_lift@1=0 hold"), "Lift by density: key at 1 Smooth → Hold");
-  EXPECT_EQ(one("gas.density_lift@after=repeats"), "Lift by density: after its keys Stays → Repeats");
+  EXPECT_EQ(one("gas.density_lift@48=-1"), "Density lift: key at 48 -0.5 → -1");
+  EXPECT_EQ(one("gas.density_lift@60=-1"), "Density lift: key at 60 is new, -1");
+  EXPECT_EQ(one("gas.density_lift@48="), "Density lift: key at 48 was removed");
+  EXPECT_EQ(one("gas.density_lift@1=0 hold"), "Density lift: key at 1 Smooth → Hold");
+  EXPECT_EQ(one("gas.density_lift@after=repeats"), "Density lift: after its keys Stays → Repeats");
   EXPECT_EQ(one("forces.gravity@1=0"), "Gravity is animated: 1: 0 m/s²");
-  EXPECT_EQ(one("gas.density_lift@=2"), "Lift by density is no longer animated, 2");
+  EXPECT_EQ(one("gas.density_lift@=2"), "Density lift is no longer animated, 2");
 }
 
 TEST(Tracks, BadFilesAreExplained) {

@@ -19,7 +19,7 @@ struct Cylinder {
         .add(&Cylinder::radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.005, 0.3},
              "Radius of the cylinder.")
         .add(&Cylinder::height, "height", "Height", Unit::length, {1e-4, 100, 0.01, 0.6},
-             "From its lower to its upper end.")
+             "Height of the cylinder from end to end.")
         .done();
   }
 

@@ -18,7 +18,7 @@ struct Disc {
         .touching(Touches::shape)
         .add(&Disc::radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.005, 0.3}, "Radius of the disc.")
         .add(&Disc::thickness, "thickness", "Thickness", Unit::length, {1e-4, 10, 0.001, 0.05},
-             "From its lower to its upper side.")
+             "Thickness from the lower to the upper side.")
         .more()
         .done();
   }

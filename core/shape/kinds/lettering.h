@@ -22,16 +22,15 @@ struct Lettering {
     using L = Lettering;
     return TableOf<L>()
         .touching(Touches::shape)
-        .add(&L::text, "text", "Text", "The word, in any script.")
-        .add(&L::font, "font", "Font", "A font that is shipped or installed, by its full name.")
+        .add(&L::text, "text", "Text", "Words to write, in any script.")
+        .add(&L::font, "font", "Font", "Full name of a font that is shipped with the program or installed.")
         .add(&L::letter_size, "letter_size", "Letter height", Unit::length, {1e-3, 100, 0.02, 0.5},
              "Height of a capital letter.")
         .add(&L::depth, "depth", "Depth", Unit::length, {1e-4, 100, 0.005, 0.2},
-             "How deep the letters are from front to back.")
-        .add(&L::bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02},
-             "How far the edges are rounded off.")
+             "Depth of the letters from front to back.")
+        .add(&L::bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02}, "Radius of the rounded edges.")
         .add(&L::spacing, "spacing", "Letter spacing", Unit::length, {-10, 10, -0.02, 0.1},
-             "Extra room between letters.")
+             "Extra space between letters. Negative values move them closer.")
         .more()
         .done();
   }

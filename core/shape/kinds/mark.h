@@ -19,13 +19,12 @@ struct Mark {
   static Table<Mark> settings() {
     return TableOf<Mark>()
         .touching(Touches::shape)
-        .add(&Mark::drawing, "drawing", "Drawing", "An SVG file; the shot keeps a copy of it.")
+        .add(&Mark::drawing, "drawing", "Drawing", "SVG file of the mark. The shot keeps a copy.")
         .add(&Mark::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
-             "From the lowest to the highest point of the drawing.")
+             "Height of the drawing from its lowest to its highest point.")
         .add(&Mark::depth, "depth", "Depth", Unit::length, {1e-4, 100, 0.005, 0.2},
-             "How deep it is from front to back.")
-        .add(&Mark::bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02},
-             "How far the edges are rounded off.")
+             "Depth of the mark from front to back.")
+        .add(&Mark::bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02}, "Radius of the rounded edges.")
         .done();
   }
 

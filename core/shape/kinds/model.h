@@ -25,27 +25,23 @@ struct Model {
     return TableOf<Model>()
         .touching(Touches::shape)
         .add(&Model::file, "file", "Model",
-             "An OBJ, PLY, STL, glTF, GLB or FBX file; the shot keeps a copy of it.")
+             "Model file: OBJ, PLY, STL, glTF, GLB or FBX. The shot keeps a copy.")
         .add(&Model::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
-             "Of all of the file, from its lowest to its highest point.")
-        .add(
-            &Model::part, "part", "Part",
-            "The name of one of its parts, “name/2” for the second of its surfaces that hang together, "
-            "“name:2” for the second of its sides that edges part, or “name^1” for the first of its hollows; "
-            "all of it where it is empty.")
+             "Height of the whole model, from its lowest to its highest point.")
+        .add(&Model::part, "part", "Part",
+             "Part of the model to use, by name; empty is all of it. “name/2” is its second connected "
+             "surface, “name:2” its second side, “name^1” its first hollow.")
         .more()
         .add(&Model::wrap, "wrap", "Wrap", Unit::length, {0, 1, 0, 0.02},
-             "What flows meets a closed, simple hull at this distance around it, in place of the model "
-             "itself.")
+             "Replaces the model for the fluid by a simple closed hull at this distance around it.")
         .zero("none")
-        .add(&Model::open, opens, "open", "Parts that are not closed",
-             "Become a wall along their surface, or solid as if their holes were closed; what encloses "
-             "nothing "
-             "becomes a wall anyway.")
+        .add(&Model::open, opens, "open", "Open parts",
+             "Turns open surfaces into walls, or fills them as if their holes were closed. Flat surfaces "
+             "always become walls.")
         .where([](const Model& m) { return m.wrap == 0; })
         .more()
         .add(&Model::wall, "wall", "Wall", Unit::length, {1e-4, 1, 5e-4, 0.01},
-             "How thick those of its parts are made that are not closed.")
+             "Wall thickness given to open surfaces.")
         .where([](const Model& m) { return m.wrap == 0 && m.open == Open::wall; })
         .more()
         .done();

@@ -15,10 +15,12 @@ struct Plane {
   static Table<Plane> settings() {
     return TableOf<Plane>()
         .touching(Touches::shape)
-        .add(&Plane::width, "width", "Width", Unit::length, {1e-4, 1000, 0.02, 2}, "From left to right.")
-        .add(&Plane::length, "length", "Length", Unit::length, {1e-4, 1000, 0.02, 2}, "From back to front.")
+        .add(&Plane::width, "width", "Width", Unit::length, {1e-4, 1000, 0.02, 2},
+             "Width from left to right.")
+        .add(&Plane::length, "length", "Length", Unit::length, {1e-4, 1000, 0.02, 2},
+             "Length from back to front.")
         .add(&Plane::thickness, "thickness", "Thickness", Unit::length, {1e-4, 10, 0.001, 0.05},
-             "From its lower to its upper side.")
+             "Thickness from the lower to the upper side.")
         .more()
         .done();
   }

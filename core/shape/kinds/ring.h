@@ -17,9 +17,9 @@ struct Ring {
     return TableOf<Ring>()
         .touching(Touches::shape)
         .add(&Ring::radius, "radius", "Radius", Unit::length, {1e-4, 100, 0.01, 0.4},
-             "From its middle to the middle of what it is made of.")
+             "Radius from the centre of the ring to the centre of its tube.")
         .add(&Ring::thickness, "thickness", "Thickness", Unit::length, {1e-4, 100, 0.002, 0.1},
-             "How thick it is; at most twice its radius.")
+             "Thickness of the ring's tube, at most twice the radius.")
         .done();
   }
 

@@ -19,9 +19,9 @@ struct Tube {
     return TableOf<Tube>()
         .touching(Touches::shape)
         .add(&Tube::points, "points", "Points", Unit::length, {-1e3, 1e3, -1, 1},
-             "What the curve runs through: right, up, forward, and where it is thicker or thinner there, as "
-             "a share of its radius; drawn in the stage. Or the path of an SVG, a unit a millimetre.")
-        .add(&Tube::closed, "closed", "Closed", "Whether the curve comes back to its start.")
+             "Points of the curve: right, up, towards the camera, and optionally the thickness there as a "
+             "share of the radius. An SVG path is read in millimetres.")
+        .add(&Tube::closed, "closed", "Closed", "Joins the end of the curve to its start.")
         .add(&Tube::radius, "radius", "Radius", Unit::length, {1e-4, 10, 0.001, 0.05}, "Radius of the tube.")
         .done();
   }

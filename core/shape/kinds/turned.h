@@ -20,13 +20,14 @@ struct Turned {
     return TableOf<Turned>()
         .touching(Touches::shape)
         .add(&Turned::profile, "profile", "Profile", Unit::length, {0, 1e3, 0, 0.3},
-             "From the axis to the rim: distance from the axis, height; drawn in the stage. Or the path "
-             "of an SVG, a unit a millimetre.")
+             "Outline that is turned about the upright axis, as distances from the axis and heights. An SVG "
+             "path is read in millimetres.")
         .dimensions(2)
         .add(&Turned::wall, "wall", "Wall", Unit::length, {1e-4, 10, 0.001, 0.03},
-             "Thickness of the wall, half of it on either side of the profile.")
+             "Wall thickness, half of it on either side of the profile.")
         .where([](const Turned& t) { return !t.full; })
-        .add(&Turned::full, "full", "Full", "It has no wall: all that its profile goes around is solid.")
+        .add(&Turned::full, "full", "Full",
+             "Makes everything inside the profile solid instead of a wall along it.")
         .done();
   }
 
