@@ -3,6 +3,7 @@
 
 #include "door.h"
 #include "run/arc.h"
+#include "run/space.h"
 #include "shape/placed.h"
 #include "shot/assign.h"
 #include "shot/compare.h"
@@ -106,6 +107,10 @@ void add_item_commands(CLI::App& app) {
          [](Shot& s, const Item& i) { say("Added " + duplicate_item(s, i.item)); });
   command(app, "use", "Restores the settings of a run; look and camera stay as they are", "Run folder", o,
           [](Shot& s, const Item& i) { s = seen_as(open_run(i.item).shot, s); });
+  app.add_subcommand("frame", "Moves the camera so that the whole set is in the picture")
+      ->callback([o] { change_shot(o->file, [](Shot& s) { s.camera = framed(s, Space(s)); }); })
+      ->add_option("file", o->file, "NAME.pour")
+      ->required();
   std::vector<std::string> sets;
   for (const LightSet& s : light_sets()) sets.emplace_back(s.option.key);
   command(app, "lights", "Replaces the lights of a shot by a set of lights", "What the set lights best", o,

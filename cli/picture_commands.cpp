@@ -134,7 +134,8 @@ void deliver(const PictureOptions& o) {
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
   bool whole = o.images.empty() || make_images(job, o, run, shot, o.images, options_for(o, run, shot, job));
   if (whole && (!o.video.empty() || !o.sheet.empty())) {
-    const DeliverOptions d = options_for(o, run, shot, job);
+    DeliverOptions d = options_for(o, run, shot, job);
+    d.size_is_each = !o.size.empty();
     run = once_finished(job, o.job, run, d.frames);
     if (!o.video.empty()) {
       whole = deliver_video(run, shot, o.video, d);

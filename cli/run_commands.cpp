@@ -6,6 +6,7 @@
 #include "job.h"
 #include "run/checkpoint.h"
 #include "run/simulate.h"
+#include "run/space.h"
 #include "run/start.h"
 #include "shot/assign.h"
 #include "shot/shot_file.h"
@@ -20,13 +21,17 @@ struct RunOptions {
   JobOptions job;
 };
 
+void set_cells(Shot& shot, const RunOptions& o) {
+  if (!o.detail.empty()) assign(shot, "run.detail=" + o.detail);
+  if (!o.cell.empty()) assign(shot, "run.detail=custom"), assign(shot, "run.cell_size=" + o.cell);
+}
+
 Run new_run(const RunOptions& o) {
   if (is_folder(o.file))
     throw usage_fault(o.file, "is a folder.", "Name a shot, NAME.pour, or add --resume to go on with a run.");
   const fs::path file = shot_file(o.file);
   Shot shot = load_shot(file);
-  if (!o.detail.empty()) assign(shot, "run.detail=" + o.detail);
-  if (!o.cell.empty()) assign(shot, "run.detail=custom"), assign(shot, "run.cell_size=" + o.cell);
+  set_cells(shot, o);
   const FrameRange frames = parse_range(o.frames, {1, shot.film.frames}, "the shot");
   check_can_run(shot);  // before anything is made on disk
   if (o.from.empty()) return create_run(file, shot, frames);
@@ -43,9 +48,6 @@ Run new_run(const RunOptions& o) {
 
 /// The run that was named, or of a shot the newest one that is not finished.
 Run unfinished_run(const RunOptions& o) {
-  if (!o.detail.empty() || !o.cell.empty())
-    throw usage_fault("--resume", "goes on with the cells that the run has.",
-                      "Leave out --detail and --cell.");
   Run run;
   if (is_folder(o.file)) {
     run = load_run(o.file);
@@ -60,6 +62,12 @@ Run unfinished_run(const RunOptions& o) {
                        "Start one without --resume, or name a run folder to have its frames looked after.");
     run = std::move(*found);
   }
+  Shot other = run.shot;
+  set_cells(other, o);
+  if (const double has = Space(run.shot).cell_size; std::abs(Space(other).cell_size - has) > 1e-6 * has)
+    throw usage_fault("--resume",
+                      "continues with the cells of the run, " + format_quantity(has, Unit::length) + ".",
+                      "Leave out --detail and --cell.");
   const FrameRange frames = parse_range(o.frames, {1, run.shot.film.frames}, "the shot");
   if (!o.frames.empty()) run.last_frame = std::max(run.last_frame, frames.last);
   return run;

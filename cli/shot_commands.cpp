@@ -28,10 +28,14 @@ using namespace pour;
 namespace {
 
 void list_recipes() {
-  for (const Recipe& r : recipes()) {
-    char key[32];
-    std::snprintf(key, sizeof key, "%-16s ", r.key);
-    say(key + std::string(r.name) + ": " + r.help);
+  for (size_t job = 0; job < recipe_jobs().size(); ++job) {
+    say((job ? "\n" : "") + std::string(recipe_jobs()[job].label));
+    for (const Recipe& r : recipes()) {
+      if (r.job != RecipeJob(job)) continue;
+      char key[32];
+      std::snprintf(key, sizeof key, "  %-20s ", r.key);
+      say(key + std::string(r.name) + ": " + r.help);
+    }
   }
 }
 
@@ -45,6 +49,27 @@ void tell_of_effects(const Shot& shot, const std::vector<std::string>& assignmen
     if (std::find(known.begin(), known.end(), path) == known.end() || find_setting(shot, path).applies)
       continue;
     say(path + " has no effect at present: another setting decides in its place. Its value is kept.");
+  }
+}
+
+/// Moves the shot camera where another word or font, of those assignments, no longer fits into its picture.
+/// One that moves by keys of its own is left alone.
+void keep_words_in_picture(Shot& shot, const std::vector<std::string>& assignments) {
+  const bool other_word = std::any_of(assignments.begin(), assignments.end(), [](const std::string& a) {
+    const std::string path = a.substr(0, a.find('='));
+    return path.ends_with(".text") || path.ends_with(".font");
+  });
+  if (!other_word || !shot.camera.tracks.empty()) return;
+  try {
+    const Space space(shot);
+    bool out = false;
+    for (size_t i = 0; i < shot.pieces.size(); ++i)
+      out = out || (std::holds_alternative<Lettering>(shot.pieces[i].shape) &&
+                    out_of_picture(shot, shot.pieces[i], space.boxes[i]));
+    if (!out) return;
+    shot.camera = framed(shot, space);
+    say("Moved the camera back, so that all of the set is in the picture.");
+  } catch (const Fault&) {  // a word that its font can't set: “check” says so
   }
 }
 
@@ -329,6 +354,7 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   set->callback([c] {
     const Shot shot = change_shot(c->file, [&](Shot& changed) {
       for (const std::string& s : c->settings) assign(changed, s);
+      keep_words_in_picture(changed, c->settings);
     });
     tell_of_effects(shot, c->settings);
   });

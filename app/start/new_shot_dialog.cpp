@@ -1,5 +1,6 @@
 #include "start/new_shot_dialog.h"
 
+#include <QButtonGroup>
 #include <QDialogButtonBox>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -23,7 +24,7 @@ namespace {
 
 const QString first_word = QStringLiteral("ODDLARK");
 constexpr int card_width = 232, card_height = 206, picture_height = 126, gap = 12;
-constexpr int help_role = Qt::UserRole + 1;
+constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2;
 
 /// A recipe as a card: its picture, what it is called, what it does.
 class CardPainter : public QStyledItemDelegate {
@@ -62,6 +63,15 @@ class CardPainter : public QStyledItemDelegate {
   }
 };
 
+/// A field with a frame around it.
+QLineEdit* boxed(QLineEdit* field) {
+  field->setStyleSheet(
+      QString("QLineEdit { background: %1; border: 1px solid %2; border-radius: 6px; padding: 7px 10px; }"
+              "QLineEdit:focus { border-color: %3; }")
+          .arg(theme().panel.name(), theme().line.name(), theme().accent.name()));
+  return field;
+}
+
 }  // namespace
 
 NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
@@ -69,12 +79,26 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(24, 20, 24, 20);
   column->setSpacing(14);
-  auto* title = new QLabel(tr("What shall it be?"), this);
+  auto* title = new QLabel(tr("New shot"), this);
   QFont large = title->font();
   large.setPixelSize(19);
   large.setWeight(QFont::DemiBold);
   title->setFont(large);
-  column->addWidget(title);
+  auto* head = new QHBoxLayout;
+  head->addWidget(title);
+  head->addStretch(1);
+  search_ = boxed(new QLineEdit(this));
+  search_->setObjectName("search");
+  search_->setPlaceholderText(tr("Search recipes"));
+  search_->setAccessibleName(tr("Search recipes"));
+  search_->setClearButtonEnabled(true);
+  search_->setFixedWidth(220);
+  head->addWidget(search_);
+  column->addLayout(head);
+  auto* which = new QHBoxLayout;
+  which->setSpacing(18);
+  show_jobs(*which);
+  column->addLayout(which);
   recipes_ = new QListWidget(this);
   recipes_->setObjectName("recipes");
   recipes_->setAccessibleName(tr("Recipes"));
@@ -94,17 +118,19 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
     item->setData(help_role, QString::fromUtf8(r.help));
     item->setData(Qt::AccessibleDescriptionRole, QString::fromUtf8(r.help));
     item->setData(Qt::UserRole, r.key);
+    item->setData(job_role, int(r.job));
   }
+  connect(search_, &QLineEdit::textChanged, this, &NewShotDialog::filter);
   recipes_->setCurrentRow(0);
   column->addWidget(recipes_);
+  none_ = new QLabel(tr("No recipe matches. Try another word, or All."), this);
+  none_->setProperty("role", "quiet");
+  none_->hide();
+  column->addWidget(none_);
   auto* row = new QHBoxLayout;
-  auto* label = new QLabel(tr("The word"), this);
-  text_ = new QLineEdit(first_word, this);
+  auto* label = new QLabel(tr("Word"), this);
+  text_ = boxed(new QLineEdit(first_word, this));
   text_->setObjectName("word");
-  text_->setStyleSheet(
-      QString("QLineEdit { background: %1; border: 1px solid %2; border-radius: 6px; padding: 7px 10px; }"
-              "QLineEdit:focus { border-color: %3; }")
-          .arg(theme().panel.name(), theme().line.name(), theme().accent.name()));
   text_->selectAll();
   label->setBuddy(text_);
   row->addWidget(label);
@@ -119,16 +145,54 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   connect(recipes_, &QListWidget::currentRowChanged, this, needs_word);
   needs_word();
   auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel, this);
-  auto* start = new QPushButton(tr("Start"), buttons);
-  start->setProperty("role", "main");
-  start->setObjectName("start");
-  start->setDefault(true);
-  buttons->addButton(start, QDialogButtonBox::AcceptRole);
+  start_ = new QPushButton(tr("Start"), buttons);
+  start_->setProperty("role", "main");
+  start_->setObjectName("start");
+  start_->setDefault(true);
+  buttons->addButton(start_, QDialogButtonBox::AcceptRole);
   for (auto* b : buttons->buttons()) b->setIcon({});
   column->addWidget(buttons);
   connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
   connect(recipes_, &QListWidget::itemDoubleClicked, this, &QDialog::accept);
+}
+
+void NewShotDialog::show_jobs(QHBoxLayout& row) {
+  auto* group = new QButtonGroup(this);
+  const auto add = [&](int job, const QString& name) {
+    auto* tab = new QPushButton(name, this);
+    tab->setObjectName(QString("job_%1").arg(job));
+    tab->setProperty("role", "tab");
+    tab->setCheckable(true);
+    tab->setAutoDefault(false);
+    tab->setChecked(job == job_);
+    group->addButton(tab, job);
+    row.addWidget(tab);
+  };
+  add(-1, tr("All"));
+  for (size_t i = 0; i < recipe_jobs().size(); ++i) add(int(i), QString::fromUtf8(recipe_jobs()[i].label));
+  row.addStretch(1);
+  for (QAbstractButton* tab : group->buttons())
+    connect(tab, &QPushButton::clicked, this, [this, job = group->id(tab)] { job_ = job, filter(); });
+}
+
+void NewShotDialog::filter() {
+  const QStringList words = search_->text().split(' ', Qt::SkipEmptyParts);
+  QListWidgetItem* first = nullptr;
+  for (int i = 0; i < recipes_->count(); ++i) {
+    QListWidgetItem* item = recipes_->item(i);
+    const QString all = item->text() + ' ' + item->data(help_role).toString();
+    const bool fits = (job_ < 0 || item->data(job_role).toInt() == job_) &&
+                      std::all_of(words.begin(), words.end(), [&](const QString& word) {
+                        return all.contains(word, Qt::CaseInsensitive);
+                      });
+    item->setHidden(!fits);
+    if (fits && !first) first = item;
+  }
+  start_->setEnabled(first);
+  none_->setVisible(!first);
+  if (first && recipes_->currentItem()->isHidden()) recipes_->setCurrentItem(first);
+  if (first) recipes_->scrollToItem(recipes_->currentItem());
 }
 
 Shot NewShotDialog::chosen() const {

@@ -115,19 +115,25 @@ void TimeStrip::drag_keys(const QPointF& at) {
   update();
 }
 
-void TimeStrip::stretch_keys(double frame) {
-  if (selected_before_.size() < 2) return;
-  // In frames of the film, whichever each key is on.
-  const Clock clock(before_);
+std::optional<std::pair<double, double>> TimeStrip::span_of(const Shot& shot,
+                                                            const std::set<SelectedKey>& keys) const {
+  const Clock clock(shot);
   double first = 1e300, last = -1e300;
-  for (const SelectedKey& k : selected_before_) {
-    const double at = TrackView(before_, clock, k.path).film_frame(k.frame);
+  for (const SelectedKey& k : keys) {
+    const double at = TrackView(shot, clock, k.path).film_frame(k.frame);
     first = std::min(first, at), last = std::max(last, at);
   }
-  // About the end that is further from the key that is held.
-  const double held = TrackView(before_, clock, held_.path).film_frame(held_.frame);
-  const double still = std::abs(held - first) > std::abs(held - last) ? first : last;
-  if (held == still) return;
+  if (last - first < 1e-3) return {};
+  return std::pair(first, last);
+}
+
+void TimeStrip::stretch_keys(double frame) {
+  const auto span = span_of(before_, selected_before_);
+  if (!span) return;
+  // In frames of the film, whichever each key is on.
+  const Clock clock(before_);
+  const double held = held_.frame, still = held == span->first ? span->second : span->first;
+  if (std::abs(frame - still) < 1) return;
   const double by = (frame - still) / (held - still);
   std::set<SelectedKey> now;
   edit_tracks(

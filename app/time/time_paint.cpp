@@ -83,7 +83,22 @@ void TimeStrip::paint_ruler(QPainter& p) {
     const int frame = std::max(1, f);
     p.drawText(QRectF(s.x_of(frame) - 40, 0, 80, ruler_height), Qt::AlignCenter, QString::number(frame));
   }
+  paint_span(p);
   p.setClipping(false);
+}
+
+/// A bar over the selected keys, with a grip at either end to stretch them by.
+void TimeStrip::paint_span(QPainter& p) {
+  const auto span = span_of(document_.shot(), selected_);
+  if (!span) return;
+  const double first = scale().x_of(span->first), last = scale().x_of(span->second),
+               y = ruler_height - span_height / 2.0;
+  p.setPen(QPen(theme().time, 2));
+  p.drawLine(QPointF(first, y), QPointF(last, y));
+  p.setPen(Qt::NoPen);
+  p.setBrush(theme().time);
+  for (const double x : {first, last})
+    p.drawRoundedRect(QRectF(x - 3, ruler_height - span_height, 6, span_height), 2, 2);
 }
 
 namespace {

@@ -166,6 +166,10 @@ void TimeStrip::update_labels() {
 TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
   if (at.y() < 5) return {Grip::height, {}, 0, 0};
   if (at.x() < left_width) return {};
+  if (at.y() < ruler_height && at.y() > ruler_height - span_height - 2)
+    if (const auto span = span_of(document_.shot(), selected_))
+      for (const double end : {span->first, span->second})
+        if (std::abs(scale().x_of(end) - at.x()) < key_reach) return {Grip::stretch, {}, 0, end};
   const auto all = lanes();
   const Lane* lane = lane_at(all, at);
   if (!lane || lane->kind == Lane::Kind::run) return {Grip::playhead, {}, 0, 0};
@@ -243,11 +247,11 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
   at_ = e->position();
   if (e->buttons() == Qt::NoButton) {
     const Grip g = hit(at_).grip;
-    setCursor(g == Grip::height                               ? Qt::SizeVerCursor
-              : g == Grip::first || g == Grip::last           ? Qt::SizeHorCursor
-              : g == Grip::whole || g == Grip::key            ? Qt::OpenHandCursor
-              : g == Grip::handle_in || g == Grip::handle_out ? Qt::PointingHandCursor
-                                                              : Qt::ArrowCursor);
+    setCursor(g == Grip::height                                           ? Qt::SizeVerCursor
+              : g == Grip::first || g == Grip::last || g == Grip::stretch ? Qt::SizeHorCursor
+              : g == Grip::whole || g == Grip::key                        ? Qt::OpenHandCursor
+              : g == Grip::handle_in || g == Grip::handle_out             ? Qt::PointingHandCursor
+                                                                          : Qt::ArrowCursor);
     return;
   }
   if (!(e->buttons() & Qt::LeftButton)) return;
@@ -261,7 +265,10 @@ void TimeStrip::mouseMoveEvent(QMouseEvent* e) {
     case Grip::whole:
       return drag_window(frame);
     case Grip::key:
-      if (moved_) e->modifiers() & Qt::AltModifier ? stretch_keys(frame) : drag_keys(at_);
+      if (moved_) drag_keys(at_);
+      return;
+    case Grip::stretch:
+      if (moved_) stretch_keys(frame);
       return;
     case Grip::handle_out:
     case Grip::handle_in:

@@ -4,8 +4,10 @@
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
+#include <optional>
 #include <set>
 #include <string>
+#include <utility>
 
 #include "document.h"
 #include "time/lanes.h"
@@ -49,12 +51,12 @@ class TimeStrip : public QWidget {
   void wheelEvent(QWheelEvent*) override;
 
  private:
-  enum class Grip { none, playhead, first, last, whole, key, handle_out, handle_in, select, height };
+  enum class Grip { none, playhead, first, last, whole, key, handle_out, handle_in, select, stretch, height };
   struct Hit {
     Grip grip = Grip::none;
     std::string path;   // of the lane
     size_t window = 0;  // of a pour
-    double frame = 0;   // of a key
+    double frame = 0;   // of a key; of the film for an end of what is selected
   };
   Hit hit(const QPointF&) const;
   const Lane* lane_at(const std::vector<Lane>&, const QPointF&) const;
@@ -71,11 +73,15 @@ class TimeStrip : public QWidget {
   void paint_pour(QPainter&, const Lane&);
   void paint_track(QPainter&, const Lane&);
   void paint_ruler(QPainter&);
+  void paint_span(QPainter&);
   void paint_playhead(QPainter&);
 
   void drag_window(double frame);
   void drag_keys(const QPointF&);
   void drag_handle(const QPointF&);
+  /// Film frames of the first and the last selected key; nothing where they are on one frame.
+  std::optional<std::pair<double, double>> span_of(const pour::Shot&, const std::set<SelectedKey>&) const;
+  /// Moves the held end of what is selected to a frame; its other end stays.
   void stretch_keys(double frame);
   void select_in(const QRectF&);
   void add_key(const Lane&, double frame);

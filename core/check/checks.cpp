@@ -112,7 +112,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
           });
     const auto never = [&](const char* key, double value) { return value <= 0 && !s.tracks.contains(key); };
     if (shot.brings(s, FluidKind::liquid)) {
-      if (!fills && never("rate", s.rate) && never("speed", s.speed))
+      if (!fills && s.volume <= 0 && never("rate", s.rate) && never("speed", s.speed))
         add(CheckLevel::warning, s.name + " does not flow", "It has no rate and no speed.", "Give it a rate",
             [id = s.id](Shot& t) { t.pour(id)->rate = Pour().rate; });
       continue;

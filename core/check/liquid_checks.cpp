@@ -9,7 +9,7 @@
 #include "shape/curve.h"
 #include "shape/near_surface.h"
 #include "shape/shape.h"
-#include "shot/clock.h"
+#include "shot/pouring.h"
 #include "surface/skin.h"
 
 namespace pour {
@@ -24,9 +24,10 @@ const Piece* source_of(const Shot& shot, const Pour& pour) {
   return pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
 }
 
-/// m³ that a pour brings at its rate in the whole film; 0 where it has none.
+/// m³ that a pour brings by its rate or volume in the whole film; 0 where it has neither.
 double poured_by(const Shot& shot, const Pour& pour) {
-  return pour.rate * seconds_of(shot, Clock(shot), pour);
+  const Clock clock(shot);
+  return rate_of(clock, pour) * seconds_of(shot, clock, pour);
 }
 
 /// m³ that an upright vessel holds up to its rim; 0 for what is none.
@@ -141,8 +142,9 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
       out.push_back(warning(p.name + " may overflow",
                             pour.name + " pours " + format_quantity(comes, Unit::volume, 2) +
                                 ", but the vessel holds " + format_quantity(holds, Unit::volume, 2) + ".",
-                            "Pour less",
-                            [id = pour.id, by = 0.8 * holds / comes](Shot& t) { t.pour(id)->rate *= by; }));
+                            "Pour less", [id = pour.id, by = 0.8 * holds / comes](Shot& t) {
+                              t.pour(id)->rate *= by, t.pour(id)->volume *= by;
+                            }));
     }
     for (const Pour& other : shot.pours)
       if (const Piece* smoke = source_of(shot, other);

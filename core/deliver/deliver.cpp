@@ -387,7 +387,13 @@ bool deliver_sheet(const Run& run, const Shot& look_of, const fs::path& file, in
   const int n = std::clamp(count, 1, int(shown.size())), columns = int(std::ceil(std::sqrt(double(n)))),
             rows = (n + columns - 1) / columns;
   DeliverOptions each = o;
-  each.width = std::max(16, o.width / columns), each.height = std::max(16, o.height / columns);
+  if (!o.size_is_each)
+    each.width = std::max(16, o.width / columns), each.height = std::max(16, o.height / columns);
+  constexpr int most = 30000;  // pixels along a side
+  if (each.width > most / columns || each.height > most / rows)
+    throw shot_fault("Size", "makes a sheet of over " + format_count(most) + " pixels along a side.",
+                     "Choose at most " + std::to_string(most / columns) + "x" + std::to_string(most / rows) +
+                         " for each picture.");
   each.stills = Stills::png;
   const Held held({file});
   check_writable(file);

@@ -34,8 +34,9 @@ struct DeliverOptions {
   bool denoise = true;
   Stills stills = Stills::png;
   std::string name = "{shot}.{frame:06}";
-  bool numbered = false;  // a single picture, too
-  bool replace = false;   // files that are there and were made in another way
+  bool numbered = false;      // a single picture, too
+  bool size_is_each = false;  // of a sheet: width and height are those of each of its pictures
+  bool replace = false;       // files that are there and were made in another way
 };
 /// As the film of a shot says, of these frames.
 DeliverOptions options_of(const Shot&, const FrameRange&);
@@ -91,7 +92,8 @@ bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of
 bool deliver_video(const Run&, const Shot& look_of, const std::filesystem::path& file, const DeliverOptions&);
 /// What a video of this name can't have of a shot, in words; empty where it has all of it.
 std::string lost_in_video(const Shot&, const std::filesystem::path& file, const DeliverOptions&);
-/// A PNG of `count` pictures from first to last, in rows; all of it about as wide as the options say.
+/// A PNG of `count` pictures from first to last, in rows; all of it about as wide as the options say. Throws
+/// Fault (Blame::shot) for one of over 30,000 pixels along a side.
 bool deliver_sheet(const Run&, const Shot& look_of, const std::filesystem::path& file, int count,
                    const DeliverOptions&);
 

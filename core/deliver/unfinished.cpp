@@ -13,7 +13,7 @@ void Unfinished::give_back(PathTracer& tracer) const {
   if (!is_there(file_)) return;
   try {
     const std::string all = read_whole(file_);
-    const size_t head = inputs_.size() + 17;   // with the checksum of what follows
+    const size_t head = inputs_.size() + 17;  // with the checksum of what follows
     if (all.size() < head + 16 || all.compare(0, inputs_.size(), inputs_) != 0) return;
     const std::string paths = all.substr(head);
     if (all.substr(inputs_.size() + 1, 16) == in_digits(checksum(paths))) tracer.set_paths(paths);

@@ -1,6 +1,5 @@
 #include "frames/level_set_file.h"
 
-#include <openvdb/openvdb.h>
 #include <openvdb/tools/Composite.h>
 #include <openvdb/tools/Interpolation.h>
 

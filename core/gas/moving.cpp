@@ -163,8 +163,8 @@ void GasSolver::push_rooms(GasState& s, const GasWorld& world, double dt) const 
           push += pull * (by_heat * mean(t) + by_density * mean(d));
           if (turning) {  // Coriolis: -2 ω × v, with the mean of the two faces on either side
             const LatticePlane<float> pu = Around<float>(u, around, b).plane(z),
-                               pv = Around<float>(v, around, b).plane(z),
-                               pw = Around<float>(w, around, b).plane(z);
+                                      pv = Around<float>(v, around, b).plane(z),
+                                      pw = Around<float>(w, around, b).plane(z);
             const float x = float(2 * dt * in.spin.x), yy = float(2 * dt * in.spin.y),
                         zz = float(2 * dt * in.spin.z);
             if (a == 0)

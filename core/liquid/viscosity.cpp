@@ -48,7 +48,8 @@ bool in_solid(const BlockGrid& g, const NearSolids& near, double h, int b, int c
   return !near.empty() && near.distance(face_middle(g, b, c, axis, h), h) <= 0.05 * h;
 }
 
-/// LiquidFaces as viscosity meets them: those whose velocity is to be found out, and those that something holds.
+/// LiquidFaces as viscosity meets them: those whose velocity is to be found out, and those that something
+/// holds.
 struct LiquidFaces {
   const BlockGrid& grid;
   const Bytes* const (&open)[3];
@@ -350,8 +351,8 @@ Floats LiquidSolver::shear_rate(const LiquidState& s, double h) const {
 
 namespace {
 
-/// LiquidFaces that are open but whose middle is in a solid go along with it, as far as it takes liquid along: what
-/// is thick is sheared against them.
+/// LiquidFaces that are open but whose middle is in a solid go along with it, as far as it takes liquid
+/// along: what is thick is sheared against them.
 void hold_in_solids(LiquidState& s, const LiquidWorld& world, double dt) {
   constexpr double adheres = 8;  // so much sooner than what is thin: only what is waxed lets it slip
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};

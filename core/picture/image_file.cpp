@@ -21,7 +21,7 @@ std::string sum_of(const Words& words) {
 using Encoded = std::vector<unsigned char>;
 
 Encoded written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, OIIO::TypeDesc type,
-              const void* values) {
+                const void* values) {
   spec.attribute(inputs_tag, from.inputs), spec.attribute(samples_tag, std::to_string(from.samples));
   if (!from.parts.empty()) spec.attribute(parts_tag, from.parts);
   if (std::string_view(format) == "picture.exr") spec.attribute("DateTime", no_time);  // or it says its own
@@ -53,7 +53,8 @@ Encoded jpeg_bytes(const Image& image, const MadeFrom& from) {
   return written("picture.jpg", spec, from, OIIO::TypeDesc::UINT8, bytes.data());
 }
 
-Encoded exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more, size_t& mended) {
+Encoded exr_bytes(const Image& image, const MadeFrom& from, const std::vector<Channels>& more,
+                  size_t& mended) {
   OIIO::ImageSpec spec(image.width, image.height, 0, OIIO::TypeDesc::FLOAT);
   const auto add = [&](const std::string& name, bool half) {
     spec.channelnames.push_back(name);
@@ -90,8 +91,8 @@ size_t write_image(const Image& image, const std::filesystem::path& file, Stills
                    const std::vector<Channels>& more) {
   size_t mended = 0;
   const Encoded bytes = kind == Stills::png    ? png_bytes(image, from)
-                      : kind == Stills::jpeg ? jpeg_bytes(image, from)
-                                             : exr_bytes(image, from, more, mended);
+                        : kind == Stills::jpeg ? jpeg_bytes(image, from)
+                                               : exr_bytes(image, from, more, mended);
   write_whole(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
   return mended;
 }

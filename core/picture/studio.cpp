@@ -7,7 +7,6 @@ namespace {
 
 using namespace studio;
 
-
 float smoothstep(float from, float to, float x) {
   const float t = std::clamp((x - from) / (to - from), 0.f, 1.f);
   return t * t * (3 - 2 * t);

@@ -22,8 +22,8 @@ struct Arc {
 /// p = p₀ + v t - g t² / 2 (Galilei), step by step where gravity changes.
 Arc arc_of(const Shot&, const Pour&, double frame, int steps = 1);
 
-/// Which way, as a unit vector, what leaves `from` at `speed` (m/s) in addition to `besides` has to go, so that
-/// it comes by `target` soonest under this gravity; where it can't get there, so that it comes near it.
+/// Which way, as a unit vector, what leaves `from` at `speed` (m/s) in addition to `besides` has to go, so
+/// that it comes by `target` soonest under this gravity; where it can't get there, so that it comes near it.
 Vec3d way_to(const Vec3d& from, const Vec3d& target, double speed, const Vec3d& besides, double gravity);
 /// Lets a pour leave in a direction of its own so that it comes by a point, m, as its source stands and moves
 /// at this frame of the film. Throws Fault (Blame::shot) for one that comes out of no piece, or has no speed.

@@ -282,10 +282,7 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
   }
 }
 
-namespace {
-
-
-}  // namespace
+namespace {}  // namespace
 
 void Staging::set_palette(Palette& palette, const Outlet& o, const Pour& pour) {
   palette.by = Palette::By(pour.colors);
@@ -515,7 +512,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
 void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot& then, double dt) const {
   const Pour& pour = now.pours[o.pour];
   s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
-  s.rate = pour.rate * o.share;
+  s.rate = rate_of(clock(), pour) * o.share;
   s.outwards = outward_of(pour);
   s.velocity = direction_of(pour) * pour.speed;
   if (o.room) s.velocity = motion_.pose(rooms_[size_t(o.room) - 1].piece, now).turn.inverse(s.velocity);
@@ -646,8 +643,8 @@ void Staging::add_liquid(Estimate& e) const {
     if (!shot_.brings(p, FluidKind::liquid)) continue;
     const Vec3d s = o.shape.bounds.size();
     const double whole = s.x * s.y * s.z, area = o.mouth ? o.mouth->area() : std::cbrt(whole * whole);
-    const double seconds = seconds_of(shot_, clock(), p),
-                 poured = (p.rate > 0 ? p.rate * o.share : area * p.speed) * seconds;
+    const double seconds = seconds_of(shot_, clock(), p), rate = rate_of(clock(), p),
+                 poured = (rate > 0 ? rate * o.share : area * p.speed) * seconds;
     volume += poured, in_shot += poured * (1 - 0.5 * std::min(1.0, seconds / film));
     if (p.fill_at > 0) volume += whole, in_shot += whole;
   }

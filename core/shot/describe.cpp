@@ -79,7 +79,8 @@ std::string sentence_of(const Shot& shot, const Pour& p) {
                                                        : "{fluid} from {from} , {seed_place} ,";
   const std::string when =
       from + " in frames {windows} ." + (p.fill_at > 0 ? " Full at frame {fill_at} ." : "");
-  if (shot.brings(p, FluidKind::liquid)) return when + " It pours {rate} at {speed} {direction} .";
+  if (shot.brings(p, FluidKind::liquid))
+    return when + " It pours " + (p.volume > 0 ? "{volume} in all" : "{rate}") + " at {speed} {direction} .";
   return when + " {mode} " + (p.mode == PourMode::sets ? "{density} ." : "{density_rate} .");
 }
 std::string sentence_of(const Shot&, const Film& f) {

@@ -26,7 +26,7 @@ std::string number_after(const std::string& word, size_t there) {
 Fault nothing_there(const Shot& shot, const std::string& path) {
   std::vector<std::string> known;
   each_item(shot, [&](const ItemPlace& place, const auto&) {
-    if (!place.list.empty()) known.push_back(place.path());
+    if (!place.list.empty()) known.push_back(place.path()), known.push_back(place.key);
   });
   const std::string near = nearest(path, known);
   return shot_fault("“" + path + "”", "is not in this shot.",

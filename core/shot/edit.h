@@ -24,7 +24,8 @@ std::string add_new_material(Shot&, NamedMaterial, const std::string& name);
 /// (Blame::shot) for none of these.
 void make_of(Shot&, const std::string& path, const std::string& material);
 
-/// The path of an item by its path, its id or its name, in any case. `list` says where it has to be (“pieces”);
+/// The path of an item by its path, its id or its name, in any case. `list` says where it has to be
+/// (“pieces”);
 /// "": anywhere. Throws Fault (Blame::shot) where nothing, or more than one thing, is called so.
 std::string named_item(const Shot&, const std::string& list, const std::string& word);
 

@@ -20,4 +20,12 @@ double pouring_frames(const Pour& pour, double from, double to) {
   return sum;
 }
 
+double rate_of(const Clock& clock, const Pour& pour) {
+  if (pour.volume <= 0) return pour.rate;
+  double end = 1;
+  for (const FrameRange& r : pour.windows.list) end = std::max(end, r.last + 1.0);
+  const double seconds = clock.time_of_shot_frame(1 + pouring_frames(pour, 1, end));
+  return seconds > 0 ? pour.volume / seconds : 0;
+}
+
 }  // namespace pour

@@ -1,5 +1,6 @@
 // Shots to start from.
 #pragma once
+#include <span>
 #include <string>
 #include <vector>
 
@@ -7,8 +8,13 @@
 
 namespace pour {
 
+/// What a recipe is for.
+enum class RecipeJob { lettering, food, packaging, abstract };
+std::span<const Option> recipe_jobs();
+
 struct Recipe {
-  const char* key;   // "fill-a-word"
+  const char* key;  // "fill-a-word"
+  RecipeJob job;
   const char* name;  // "Fill a word with smoke"
   const char* help;  // one line
   Shot (*build)(const std::string& word);

@@ -115,6 +115,7 @@ struct Pour {
   double density_rate = 0.18, density = 0.004;
   double heat = 40;
   double rate = 3e-5;  // of liquid, m³/s; 0: as much as its speed brings
+  double volume = 0;   // of liquid over all of its windows, m³; 0: by its rate
   double width = 0;    // of a piece, how deep under its surface it pours, m; 0: all of it
   double speed = 0.15;
   Direction direction = Direction::outwards;

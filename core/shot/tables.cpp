@@ -827,6 +827,12 @@ const Table<Pour>& table() {
         .add(&P::rate, "rate", "Rate", Unit::volume_rate, {0, 1, 0, 2e-4},
              "Volume poured per second. From a disc or plane, a faster jet of the same rate is thinner.")
         .zero_holding("by its speed")
+        .where([](const P& p) { return p.volume <= 0; })
+        .in_shot(brings<FluidKind::liquid>)
+        .add(&P::volume, "volume", "Volume", Unit::volume, {0, 1e3, 0, 1e-3},
+             "Total liquid poured over all windows, in place of a rate. Slow motion does not change it.")
+        .zero("by its rate")
+        .fixed()
         .in_shot(brings<FluidKind::liquid>)
         .add(&P::density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
              "Density added to the source per second. Higher rates give thicker smoke.")

@@ -7,7 +7,6 @@
 namespace pour {
 namespace {
 
-
 float square(float x) { return x * x; }
 
 /// Density of microfacets with this normal.
@@ -87,9 +86,7 @@ Bsdf::Bsdf(Substance s, float roughness, float index, bool thin)
     kept_[size_t(i)] = kept_in_[size_t(i)] = 1;
     if (s == Substance::glass) {
       const auto both = [&](float eta) {
-        return seen_again([&](Sampler& r) {
-          return luminance(sample_glass(out, {1, 1, 1}, eta, r).weight);
-        });
+        return seen_again([&](Sampler& r) { return luminance(sample_glass(out, {1, 1, 1}, eta, r).weight); });
       };
       const float from_outside = both(1 / index_), from_inside = both(index_);
       kept_[size_t(i)] = from_outside, kept_in_[size_t(i)] = from_inside;

@@ -16,14 +16,12 @@ constexpr float small_light = 0.0154f;  // sr: within 4° around its middle
 constexpr float sun_angle = 0.00465f;   // rad, from its middle to its rim
 constexpr float rim_of_cone = 0.25f;    // of a spot's cone, where its light fades
 
-
 float smooth(float t) {
   t = std::clamp(t, 0.f, 1.f);
   return t * t * (3 - 2 * t);
 }
 
 float fading(float x) { return smooth((1 - std::abs(x)) / soft); }  // 1 in the middle, 0 from 1 on
-
 
 /// A direction within a cone around z, evenly.
 Vec3f in_cone(Pair u, float least_cosine) {

@@ -14,10 +14,8 @@
 namespace pour {
 namespace {
 
-
 /// From -1 to 1, as a tent over a pixel's neighbours.
 float tent(float r) { return r < 0.5f ? std::sqrt(2 * r) - 1 : 1 - std::sqrt(2 - 2 * r); }
-
 
 }  // namespace
 

@@ -12,7 +12,6 @@ namespace {
 
 constexpr float noise_most = 1.2f;
 
-
 float single(float color) {
   const float a = std::clamp(color, 0.f, 0.98f);
   return 1 - std::exp(-5.09406f * a + 2.61188f * a * a - 4.31805f * a * a * a);

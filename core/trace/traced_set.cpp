@@ -18,7 +18,6 @@ namespace {
 constexpr float no_edge = 3.2f;       // rad: a liquid is smooth all over
 constexpr double glass_depth = 0.05;  // m of glass that have its colour
 
-
 /// What is left of white light behind `depth` is the colour (Beer and Lambert).
 Vec3f absorption(const Vec3f& color, double depth) {
   const auto one = [&](float c) { return float(-std::log(std::clamp(c, 1e-3f, 1.f)) / depth); };

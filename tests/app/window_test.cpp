@@ -45,6 +45,7 @@
 #include "shot/shot_file.h"
 #include "start/new_shot_dialog.h"
 #include "theme.h"
+#include "time/strip_measures.h"
 #include "time/time_strip.h"
 #include "view/viewport.h"
 
@@ -1104,6 +1105,25 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
   auto* text = dialog.findChild<QLineEdit*>("word");
   ASSERT_TRUE(list && text);
   EXPECT_EQ(list->count(), int(recipes().size()));
+  // Those of a job, those that a search fits, and the first of them is chosen.
+  const auto shown = [&] {
+    QStringList names;
+    for (int i = 0; i < list->count(); ++i)
+      if (!list->item(i)->isHidden()) names += list->item(i)->text();
+    return names;
+  };
+  auto* search = dialog.findChild<QLineEdit*>("search");
+  dialog.findChild<QPushButton*>("job_1")->click();
+  EXPECT_TRUE(shown().contains("Syrup over pancakes"));
+  EXPECT_FALSE(shown().contains("Letters fly in"));
+  QTest::keyClicks(search, "CREAM");
+  EXPECT_EQ(shown(), QStringList{"Cream over biscuits"});
+  EXPECT_EQ(list->currentItem()->text(), "Cream over biscuits");
+  QTest::keyClicks(search, "zzz");
+  EXPECT_FALSE(dialog.findChild<QPushButton*>("start")->isEnabled()) << "nothing is left to start";
+  search->clear();
+  dialog.findChild<QPushButton*>("job_-1")->click();
+  EXPECT_EQ(shown().size(), list->count());
   list->setCurrentRow(1);
   text->selectAll();
   QTest::keyClicks(text, "HALO");
@@ -1177,8 +1197,12 @@ TEST_F(Window, KeysAreEditedInTheirLane) {
   ASSERT_EQ(keys().size(), 5u);
   EXPECT_EQ(keys()[3].frame, 80);
   EXPECT_EQ(keys()[4].frame, 95);
-  drag(at(95), at(110), Qt::AltModifier);
-  EXPECT_EQ(keys()[3].frame, 80) << "stretched about the other end";
+  const auto grip = [&](double frame) { return QPointF(strip->x_of(frame), ruler_height - 4); };
+  drag(grip(95), grip(110));
+  EXPECT_EQ(keys()[3].frame, 80) << "stretched by the grip at its end";
+  EXPECT_EQ(keys()[4].frame, 110);
+  drag(grip(80), grip(70));
+  EXPECT_EQ(keys()[3].frame, 70) << "and by the one at its beginning";
   EXPECT_EQ(keys()[4].frame, 110);
   QTest::keyClick(strip, Qt::Key_Delete);
   EXPECT_EQ(keys().size(), 3u);

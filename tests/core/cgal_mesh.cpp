@@ -3,11 +3,11 @@
 #include <CGAL/AABB_face_graph_triangle_primitive.h>
 #include <CGAL/AABB_traits.h>
 #include <CGAL/AABB_tree.h>
+#include <CGAL/boost/graph/helpers.h>
 #include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
 #include <CGAL/Polygon_mesh_processing/measure.h>
 #include <CGAL/Side_of_triangle_mesh.h>
 #include <CGAL/Surface_mesh.h>
-#include <CGAL/boost/graph/helpers.h>
 
 #include <cmath>
 #include <vector>
@@ -57,7 +57,7 @@ double CgalMesh::distance(const Vec3d& p) const {
   if (!tree) {
     const auto faces = parts_->surface.faces();
     tree = std::make_unique<CGAL::AABB_tree<CGAL::AABB_traits<Kernel, Primitive>>>(faces.begin(), faces.end(),
-                                                                                  parts_->surface);
+                                                                                   parts_->surface);
     tree->accelerate_distance_queries();
   }
   const double d = std::sqrt(CGAL::to_double(tree->squared_distance(Kernel::Point_3(p.x, p.y, p.z))));

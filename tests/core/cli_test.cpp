@@ -34,6 +34,36 @@ TEST_F(Cli, ThingsAreNamedByPathIdOrNameInAnyCase) {
   EXPECT_THAT(cli("remove a.pour bowll").out, testing::HasSubstr("is not in this shot"));
 }
 
+TEST_F(Cli, AnotherWordIsBroughtIntoThePicture) {
+  make();
+  const auto distance = [&] { return cli("show a.pour camera.distance").out; };
+  const std::string before = distance();
+  EXPECT_EQ(cli("set a.pour pieces.word.text=O").code, 0);
+  EXPECT_EQ(distance(), before) << "a word that fits moves nothing";
+  EXPECT_THAT(cli("set a.pour pieces.word.text=ODDLARK-AND-SONS").out,
+              testing::HasSubstr("Moved the camera"));
+  EXPECT_NE(distance(), before);
+  EXPECT_THAT(cli("check a.pour").out, testing::Not(testing::HasSubstr("reaches out of the picture")));
+  EXPECT_EQ(cli("set a.pour camera.distance='20 cm'").code, 0);
+  EXPECT_EQ(cli("frame a.pour").code, 0);
+  EXPECT_THAT(cli("check a.pour").out, testing::Not(testing::HasSubstr("reaches out of the picture")));
+}
+
+TEST_F(Cli, ARunIsResumedWithItsOwnCells) {
+  make();
+  ASSERT_EQ(cli("run a.pour --frames 3").code, 0);
+  EXPECT_EQ(cli("run a.runs/001 --resume --cell 4mm").code, 0);
+  const Result r = cli("run a.runs/001 --resume --cell 3mm");
+  EXPECT_EQ(r.code, 2);
+  EXPECT_THAT(r.out, testing::HasSubstr("4 mm"));
+  // A sheet of pictures of the size that is said.
+  ASSERT_EQ(cli("deliver a.pour --sheet sheet.png --count 3 --size 160x90 --samples 0").code, 0);
+  const auto sheet = OIIO::ImageInput::open((folder / "sheet.png").string());
+  ASSERT_TRUE(sheet);
+  EXPECT_EQ(sheet->spec().width, 320);
+  EXPECT_EQ(sheet->spec().height, 180);
+}
+
 TEST_F(Cli, AShotWithoutFaultsIsToldToBeWell) {
   make();
   EXPECT_THAT(cli("check a.pour").out, testing::HasSubstr("All is well"));

@@ -121,7 +121,7 @@ TEST(Kinds, AllHaveWhatTheyNeed) {
     for (const Body& b : *bodies_of(s)) {
       EXPECT_GT(b.mesh.volume(), 0) << kinds()[k].key;
       EXPECT_GT(b.stroke, 0);
-      const LevelSet set(b.mesh, std::max(b.stroke / 8, 2e-4));
+      const LevelSet set(b.mesh, std::max(b.stroke / 8, 1e-3));
       for (const auto& seeds : b.seeds)
         for (const Body::Seed& seed : seeds)
           EXPECT_LT(set.distance(seed.place), 0.2 * b.stroke) << kinds()[k].key << ": a seed outside";

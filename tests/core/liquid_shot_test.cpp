@@ -575,7 +575,7 @@ TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
   s.film.frames = 400, s.pours[0].windows = {{{1, 400}}}, s.pours[0].rate = 1e-4;
   EXPECT_EQ(only(s, "overflow").title, "") << "its mouth is not above it: " << only(s, "overflow").text;
   s.piece("mouth")->position.x = 0;
-  EXPECT_THAT(only(s, "overflow").text, HasSubstr("brings 1.7 l"));
+  EXPECT_THAT(only(s, "overflow").text, HasSubstr("pours 1.7 l"));
   EXPECT_TRUE(mended(s, "overflow"));
 
   s.fluids.push_back({.id = "smoke", .name = "Smoke"});

@@ -368,6 +368,8 @@ TEST_F(Models, AFileThatChangedIsNoticedAndTakenAnew) {
 // Assimp's own sample models, as Debian's package assimp-testmodels has them; its viewers count the same
 // triangles.
 TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
+  // The largest take half of the time, and ./test long passes them.
+  const size_t largest = std::getenv("EASY_POUR_LONG") ? 100'000 : 20'000;
   int in = 0, refused = 0;
   for (const char* format : {"OBJ", "PLY", "STL", "FBX", "glTF", "glTF2"}) {
     std::vector<fs::path> files;
@@ -375,7 +377,7 @@ TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
       std::string suffix = e.path().extension().string();
       std::transform(suffix.begin(), suffix.end(), suffix.begin(),
                      [](char c) { return char(std::tolower(c)); });
-      if (e.is_regular_file() && e.file_size() < 100'000 &&
+      if (e.is_regular_file() && e.file_size() < largest &&
           std::string(".obj .ply .stl .fbx .gltf .glb").find(suffix) != std::string::npos &&
           suffix.size() > 3)
         files.push_back(e.path());
@@ -394,7 +396,7 @@ TEST_F(Models, ThoseOfAssimpComeInOrSayWhyNot) {
         ++refused;
       }
   }
-  EXPECT_GT(in, 60);
+  EXPECT_GT(in, 50);
   EXPECT_LT(refused, 40) << "points, lines, and files that are broken on purpose";
 }
 
