@@ -98,7 +98,7 @@ void apply_theme(QApplication& app, bool dark) {
     QFrame[role="card"] { background: @panel; border: 1px solid @line; border-radius: 8px; }
     QFrame[role="card"][chosen="true"] { border: 2px solid @accent; }
     QLabel[role="quiet"] { color: @quiet; font-size: 12px; }
-    QLabel[role="tag"] { color: @quiet; border: 1px solid @line; border-radius: 6px; font-size: 10px; padding: 0px 4px; }
+    QLabel[role="tag"] { color: @quiet; border: 1px solid @line; border-radius: 6px; font-size: 10px; padding: 0px 3px; }
     QLabel[role="title"] { font-weight: 600; }
     QLabel[role="changed"] { color: @time; font-size: 12px; }
     QLabel[role="warning"] { color: @warning; font-weight: 600; }

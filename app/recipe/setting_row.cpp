@@ -397,7 +397,7 @@ QLabel* add_name(const Setting& s, QHBoxLayout& row, bool takes_all, QWidget* pa
   name->setProperty("role", "quiet");
   name->setToolTip(QString::fromUtf8(s.help));
   auto* both = new QHBoxLayout;
-  both->setSpacing(6);
+  both->setSpacing(4);
   both->addWidget(name);
   if (s.traced) {
     auto* badge = new QLabel(Card::tr("traced"), parent);
@@ -410,7 +410,7 @@ QLabel* add_name(const Setting& s, QHBoxLayout& row, bool takes_all, QWidget* pa
     row.addLayout(both, 1);
   } else {
     auto* room = new QWidget(parent);
-    room->setFixedWidth(118);
+    room->setFixedWidth(104);
     both->setContentsMargins(0, 0, 0, 0);
     room->setLayout(both);
     row.addWidget(room);

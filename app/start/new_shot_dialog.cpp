@@ -23,7 +23,7 @@ using namespace pour;
 namespace {
 
 const QString first_word = QStringLiteral("ODDLARK");
-constexpr int card_width = 232, card_height = 206, picture_height = 126, gap = 12;
+constexpr int card_width = 232, card_height = 224, picture_height = 126, gap = 12;
 constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2;
 
 /// A recipe as a card: its picture, what it is called, what it does.
@@ -135,6 +135,7 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   label->setBuddy(text_);
   row->addWidget(label);
   row->addWidget(text_, 1);
+  text_->setFocus();
   column->addLayout(row);
   // Not every recipe has a word in it.
   const auto needs_word = [this, label] {

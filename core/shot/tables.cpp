@@ -363,7 +363,7 @@ const Table<Look>& table() {
         .where(goes_by<SmokeBy::heat>)
         .more();
     b.touching(Touches::picture);
-    b.add(&Look::forward, "forward", "Forward scattering", Unit::percent, {-0.9, 0.95, 0, 0.9},
+    b.add(&Look::forward, "forward", "Forward scatter", Unit::percent, {-0.9, 0.95, 0, 0.9},
           "Forward scattering: positive values brighten smoke lit from behind, negative values smoke lit "
           "from the front. Mist has about 85 %.")
         .traced()

@@ -51,7 +51,7 @@ TEST_F(Cli, AnotherWordIsBroughtIntoThePicture) {
 
 TEST_F(Cli, ARunIsResumedWithItsOwnCells) {
   make();
-  ASSERT_EQ(cli("run a.pour --frames 3").code, 0);
+  ASSERT_EQ(cli("run a.pour --frames 1-3").code, 0);
   EXPECT_EQ(cli("run a.runs/001 --resume --cell 4mm").code, 0);
   const Result r = cli("run a.runs/001 --resume --cell 3mm");
   EXPECT_EQ(r.code, 2);

@@ -296,9 +296,10 @@ Try command_lines(const fs::path& common) {
   return [common](Luck& luck, const fs::path& folder) {
     fs::copy_file(common / "a.pour", folder / "a.pour");
     fs::copy(common / "a.runs", folder / "a.runs", fs::copy_options::recursive);
-    static const std::vector<std::string> commands{"run",     "picture", "deliver", "compare", "show",
-                                                   "set",     "new",     "check",   "use",     "measure",
-                                                   "recipes", "fonts",   "fly",     "",        "settings"};
+    static const std::vector<std::string> commands{"run",     "picture", "deliver", "compare",   "show",
+                                                   "set",     "new",     "check",   "use",       "measure",
+                                                   "recipes", "fonts",   "fly",     "",          "settings",
+                                                   "frame",   "remove",  "rename",  "duplicate", "settle"};
     static const std::vector<std::string> options{
         "--frames", "--size",    "--out",          "--detail",   "--cell",    "--show",
         "--video",  "--images",  "--resume",       "--progress", "--text",    "--font",
@@ -315,6 +316,8 @@ Try command_lines(const fs::path& common) {
                                                  "-",
                                                  "--",
                                                  "1",
+                                                 "WORD",
+                                                 "pieces.word",
                                                  "1-3",
                                                  "3-1",
                                                  "0",
