@@ -278,10 +278,10 @@ TEST_F(Deliver, VideosAreWhatTheirSuffixSays) {
   EXPECT_EQ(make_video("a.avi"), 1);
   EXPECT_EQ(cli("deliver a.pour --frames 5-8 --size 63x36 --video odd.webm").code, 1);
   EXPECT_FALSE(fs::exists(folder / "odd.webm"));
-  // A sheet of five pictures in rows of three.
+  // A sheet of five pictures of that size, in rows of three.
   ASSERT_EQ(cli("deliver a.pour --size 96x54 --samples 0 --sheet s.png --count 5").code, 0);
-  EXPECT_EQ(read(folder / "s.png").spec.width, 96);
-  EXPECT_EQ(read(folder / "s.png").spec.height, 36);
+  EXPECT_EQ(read(folder / "s.png").spec.width, 3 * 96);
+  EXPECT_EQ(read(folder / "s.png").spec.height, 2 * 54);
 }
 
 TEST_F(Deliver, AFilmThatWasStoppedGoesOn) {
