@@ -66,6 +66,14 @@ void settle(Shot& shot, const Item& o) {
                                    : Settle::upright);
 }
 
+void frame_set(Shot& shot) {
+  for (const char* key : {"target", "distance"})
+    if (shot.camera.tracks.contains(key))
+      throw shot_fault(std::string("camera.") + key, "moves by keys of its own.",
+                       std::string("Remove them first: set camera.") + key + "@=VALUE.");
+  shot.camera = framed(shot, Space(shot));
+}
+
 }  // namespace
 
 void add_item_commands(CLI::App& app) {
@@ -108,7 +116,7 @@ void add_item_commands(CLI::App& app) {
   command(app, "use", "Restores the settings of a run; look and camera stay as they are", "Run folder", o,
           [](Shot& s, const Item& i) { s = seen_as(open_run(i.item).shot, s); });
   app.add_subcommand("frame", "Moves the camera so that the whole set is in the picture")
-      ->callback([o] { change_shot(o->file, [](Shot& s) { s.camera = framed(s, Space(s)); }); })
+      ->callback([o] { change_shot(o->file, frame_set); })
       ->add_option("file", o->file, "NAME.pour")
       ->required();
   std::vector<std::string> sets;

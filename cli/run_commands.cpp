@@ -62,12 +62,14 @@ Run unfinished_run(const RunOptions& o) {
                        "Start one without --resume, or name a run folder to have its frames looked after.");
     run = std::move(*found);
   }
-  Shot other = run.shot;
-  set_cells(other, o);
-  if (const double has = Space(run.shot).cell_size; std::abs(Space(other).cell_size - has) > 1e-6 * has)
-    throw usage_fault("--resume",
-                      "continues with the cells of the run, " + format_quantity(has, Unit::length) + ".",
-                      "Leave out --detail and --cell.");
+  if (!o.detail.empty() || !o.cell.empty()) {
+    Shot other = run.shot;
+    set_cells(other, o);
+    if (const double has = Space(run.shot).cell_size; std::abs(Space(other).cell_size - has) > 1e-6 * has)
+      throw usage_fault("--resume",
+                        "continues with the cells of the run, " + format_quantity(has, Unit::length) + ".",
+                        "Leave out --detail and --cell.");
+  }
   const FrameRange frames = parse_range(o.frames, {1, run.shot.film.frames}, "the shot");
   if (!o.frames.empty()) run.last_frame = std::max(run.last_frame, frames.last);
   return run;

@@ -117,6 +117,7 @@ void TimeStrip::drag_keys(const QPointF& at) {
 
 std::optional<std::pair<double, double>> TimeStrip::span_of(const Shot& shot,
                                                             const std::set<SelectedKey>& keys) const {
+  if (keys.size() < 2) return {};
   const Clock clock(shot);
   double first = 1e300, last = -1e300;
   for (const SelectedKey& k : keys) {

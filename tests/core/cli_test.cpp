@@ -47,6 +47,8 @@ TEST_F(Cli, AnotherWordIsBroughtIntoThePicture) {
   EXPECT_EQ(cli("set a.pour camera.distance='20 cm'").code, 0);
   EXPECT_EQ(cli("frame a.pour").code, 0);
   EXPECT_THAT(cli("check a.pour").out, testing::Not(testing::HasSubstr("reaches out of the picture")));
+  EXPECT_EQ(cli("set a.pour camera.distance@1='2 m'").code, 0);
+  EXPECT_EQ(cli("frame a.pour").code, 1) << "its keys would go before";
 }
 
 TEST_F(Cli, ARunIsResumedWithItsOwnCells) {
