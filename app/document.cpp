@@ -5,6 +5,7 @@
 #include "base/error.h"
 #include "shape/pose.h"
 #include "shot/animate.h"
+#include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/out_of_range.h"
 #include "shot/shot_file.h"
@@ -43,6 +44,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
   if (next == shot()) return true;
   const bool joins =
       !merge.isEmpty() && history_[at_].merge == merge && at_ + 1 == history_.size() && at_ != saved_;
+  const std::string moved = moved_in_film(joins && at_ > 0 ? history_[at_ - 1].shot : shot(), next);
   if (joins) {
     history_[at_].shot = std::move(next);
   } else {
@@ -61,6 +63,7 @@ bool Document::edit(const QString& what, const std::function<void(Shot&)>& chang
   forget_gone();
   Q_EMIT changed();
   Q_EMIT file_changed();
+  if (!moved.empty()) Q_EMIT noticed(QString::fromStdString(moved));
   return true;
 }
 

@@ -103,6 +103,7 @@ class Document : public QObject {
   void view_changed();
   void selection_changed();
   void problem(const QString& text);
+  void noticed(const QString& text);  // what else a change did
   void slow_edit(const QString& what, const std::function<void(pour::Shot&)>& change);
 
  private:

@@ -163,6 +163,7 @@ MainWindow::MainWindow(QWidget* parent)
   connect(&document_, &Document::changed, this, &MainWindow::refresh);
   connect(&document_, &Document::file_changed, this, &MainWindow::refresh);
   connect(&document_, &Document::problem, this, &MainWindow::say);
+  connect(&document_, &Document::noticed, this, &MainWindow::say);
   connect(&runs_, &Runs::changed, this, &MainWindow::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { refresh(); });
   connect(&runs_, &Runs::failed, this, &MainWindow::say);

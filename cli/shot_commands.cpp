@@ -352,10 +352,14 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
                   "PATH@=VALUE removes all keys.")
       ->required();
   set->callback([c] {
+    std::string moved;
     const Shot shot = change_shot(c->file, [&](Shot& changed) {
+      const Shot before = changed;
       for (const std::string& s : c->settings) assign(changed, s);
       keep_words_in_picture(changed, c->settings);
+      moved = moved_in_film(before, changed);
     });
+    if (!moved.empty()) say(moved);
     tell_of_effects(shot, c->settings);
   });
   app.add_subcommand("kinds", "Lists the kinds of item that “add” knows")->callback(list_kinds);

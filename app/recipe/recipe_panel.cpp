@@ -316,11 +316,13 @@ QString RecipePanel::summary(int step) const {
       return list.isEmpty() ? tr("Nothing yet: add a piece") : joined(list);
     case 2:
       for (const Pour& p : s.pours) {
-        const QString when = QString::fromStdString(find_setting(s, "pours." + p.id + ".windows").text());
-        list << (p.windows.list.empty() && p.fill_at > 0
-                     ? tr("%1, full at frame %2").arg(QString::fromStdString(p.name)).arg(p.fill_at)
-                     : tr("%1, frames %2")
-                           .arg(QString::fromStdString(p.name), QString(when).replace("-", " – ")));
+        const bool fills = p.windows.list.empty() && p.fill_at.time;
+        const Setting when = find_setting(s, "pours." + p.id + (fills ? ".fill_at" : ".windows"));
+        const QString name = QString::fromStdString(p.name),
+                      text = QString::fromStdString(when.text()).replace("-", " – ");
+        list << (fills                                     ? tr("%1, full at %2").arg(name, text)
+                 : on_frames(document_.clock(), p.windows) ? tr("%1, frames %2").arg(name, text)
+                                                           : tr("%1, %2").arg(name, text));
       }
       return list.isEmpty() ? tr("Nothing pours yet") : joined(list);
     case 3:

@@ -499,7 +499,7 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
 /// it has a key at the playhead.
 void SettingRow::show_track(const Setting& s) {
   if (!animate_) return;
-  const bool key = s.track && s.track->key_at(key_frame(document_.shot(), s, document_.frame()));
+  const bool key = s.track && s.track->key_at(document_.clock().key_time(s, document_.frame()));
   QPixmap pixmap(44, 44);
   pixmap.fill(Qt::transparent);
   QPainter p(&pixmap);

@@ -30,13 +30,12 @@ std::vector<Lane> lanes_of(const Shot& shot, const std::map<std::string, bool>& 
 
 TrackView::TrackView(const Shot& shot, const Clock& clock, const std::string& path)
     : clock_(clock), setting_(find_setting(shot, path)) {
-  film_ = on_film(setting_);
   low_ = 1e300, high_ = -1e300;
   for (const Key& k : track().keys)
     for (int p = 0; p < parts(); ++p)
       low_ = std::min(low_, part_of(k.value, p)), high_ = std::max(high_, part_of(k.value, p));
   // Curves with handles of their own may go beyond their keys.
-  const double from = film_frame(track().keys.front().frame), to = film_frame(track().keys.back().frame);
+  const double from = film_frame(track().keys.front().time), to = film_frame(track().keys.back().time);
   for (int i = 0; i <= 64; ++i)
     for (int p = 0; p < parts(); ++p) {
       const double v = value(from + (to - from) * i / 64, p);
@@ -49,19 +48,8 @@ TrackView::TrackView(const Shot& shot, const Clock& clock, const std::string& pa
   }
 }
 
-double TrackView::film_frame(double key_frame) const {
-  if (film_ || !clock_.slow_motion()) return key_frame;
-  return clock_.film_frame(clock_.time_of_shot_frame(key_frame));
-}
-
-double TrackView::key_frame(double film_frame) const {
-  if (film_ || !clock_.slow_motion()) return film_frame;
-  return clock_.shot_frame(clock_.time(film_frame));
-}
-
 double TrackView::value(double film_frame, int part) const {
-  const double seconds = film_ ? clock_.film_time(film_frame) : clock_.time(film_frame);
-  const Value v = evaluate(setting_, track(), key_frame(film_frame), seconds);
+  const Value v = evaluate(setting_, track(), key_time(film_frame));
   return part < parts_of(v) ? part_of(v, part) : 0;
 }
 
@@ -77,5 +65,5 @@ double TrackView::value_at(const Lane& lane, double y) const {
 
 QPointF TrackView::key_place(const Lane& lane, const TimeScale& scale, const Key& key, int part) const {
   const double y = parts() ? y_of(lane, part_of(key.value, part)) : lane.top + lane.height / 2.0;
-  return {scale.x_of(film_frame(key.frame)), y};
+  return {scale.x_of(film_frame(key.time)), y};
 }

@@ -46,9 +46,9 @@ class TrackView {
   const pour::Setting& setting() const { return setting_; }
   const pour::Track& track() const { return *setting_.track; }
   int parts() const { return pour::parts_of(setting_.value); }
-  /// On the film, of a frame that a key is on, and back.
-  double film_frame(double key_frame) const;
-  double key_frame(double film_frame) const;
+  /// The film frame of a key's time, s, and back.
+  double film_frame(double key_time) const { return clock_.key_frame(setting_, key_time); }
+  double key_time(double film_frame) const { return clock_.key_time(setting_, film_frame); }
   /// A part of the value at a frame of the film; 0 where it only holds.
   double value(double film_frame, int part) const;
   double low() const { return low_; }
@@ -59,7 +59,6 @@ class TrackView {
 
  private:
   pour::Clock clock_;
-  bool film_ = false;  // keys are on film frames
   pour::Setting setting_;
   double low_ = 0, high_ = 1;
 };

@@ -29,20 +29,26 @@ QLineEdit* typed(QFormLayout* form, const QString& name, const QString& text, co
 void TimeStrip::drag_window(double at) {
   const Pour* p = document_.shot().pour(id_in(held_.path));
   if (!p || held_.window >= p->windows.list.size()) return;  // it may have been undone meanwhile
-  const int delta = int(std::lround(shot_frame(at) - shot_frame(grab_)));
+  const Clock& clock = document_.clock();
   const auto& list = p->windows.list;
-  const int lowest = held_.window ? list[held_.window - 1].last + 1 : 1,
-            highest = held_.window + 1 < list.size() ? list[held_.window + 1].first - 1
-                                                     : int(shot_frame(document_.shot().film.frames));
-  FrameRange r = grabbed_;
-  if (held_.grip == Grip::first) r.first = std::clamp(r.first + delta, lowest, r.last);
-  if (held_.grip == Grip::last) r.last = std::clamp(r.last + delta, r.first, std::max(r.first, highest));
+  // In whole frames, first and last; what lies between two snaps.
+  const auto frame_of = [&](double time) { return std::round(clock.film_frame(time)); };
+  const double delta = std::round(at - grab_), first = frame_of(grabbed_.from), end = frame_of(grabbed_.to),
+               lowest = held_.window ? frame_of(list[held_.window - 1].to) : 1,
+               highest = held_.window + 1 < list.size() ? frame_of(list[held_.window + 1].from)
+                                                        : document_.shot().film.frames + 1.0;
+  Span span = grabbed_;
+  if (held_.grip == Grip::first)
+    span.from = clock.time(std::clamp(first + delta, lowest, std::max(lowest, end - 1)));
+  if (held_.grip == Grip::last)
+    span.to = clock.time(std::clamp(end + delta, first + 1, std::max(first + 1, highest)));
   if (held_.grip == Grip::whole) {
-    const int move = std::clamp(delta, lowest - r.first, std::max(lowest - r.first, highest - r.last));
-    r.first += move, r.last += move;
+    const double move = std::clamp(delta, lowest - first, std::max(lowest - first, highest - end));
+    span = {clock.time(first + move), clock.time(end + move)};
   }
+  if (span.to <= span.from) return;
   document_.edit(
-      tr("Pour window"), [&](Shot& s) { s.pour(id_in(held_.path))->windows.list[held_.window] = r; },
+      tr("Pour window"), [&](Shot& s) { s.pour(id_in(held_.path))->windows.list[held_.window] = span; },
       QString("pour %1").arg(drags_));
 }
 
@@ -71,11 +77,11 @@ namespace {
 /// Moves keys of a track; one that comes onto another takes its place.
 void replace_keys(Track& track, const std::vector<std::pair<double, Key>>& moved) {
   for (const auto& [old, key] : moved)
-    std::erase_if(track.keys, [&](const Key& k) { return std::abs(k.frame - old) < 1e-6; });
+    std::erase_if(track.keys, [&](const Key& k) { return std::abs(k.time - old) < same_time; });
   for (const auto& [old, key] : moved) {
-    std::erase_if(track.keys, [&](const Key& k) { return std::abs(k.frame - key.frame) < 1e-6; });
+    std::erase_if(track.keys, [&](const Key& k) { return std::abs(k.time - key.time) < same_time; });
     track.keys.insert(std::upper_bound(track.keys.begin(), track.keys.end(), key,
-                                       [](const Key& a, const Key& b) { return a.frame < b.frame; }),
+                                       [](const Key& a, const Key& b) { return a.time < b.time; }),
                       key);
   }
 }
@@ -83,7 +89,7 @@ void replace_keys(Track& track, const std::vector<std::pair<double, Key>>& moved
 }  // namespace
 
 void TimeStrip::drag_keys(const QPointF& at) {
-  selected_before_.insert({held_.path, held_.frame});
+  selected_before_.insert({held_.path, held_.time});
   const double frames = std::round(scale().frame_at(at.x()) - grab_);
   const auto all = lanes();
   const Clock clock(before_);
@@ -99,14 +105,14 @@ void TimeStrip::drag_keys(const QPointF& at) {
             rise = view.value_at(lane, at.y()) - view.value_at(lane, pressed_.y());
         std::vector<std::pair<double, Key>> moved;
         for (const SelectedKey& k : selected_before_) {
-          const Key* old = k.path == path ? track.key_at(k.frame) : nullptr;
+          const Key* old = k.path == path ? track.key_at(k.time) : nullptr;
           if (!old) continue;
           Key key = *old;
-          key.frame = std::round(view.key_frame(view.film_frame(key.frame) + frames) * 1000) / 1000;
+          key.time = view.key_time(view.film_frame(key.time) + frames);
           if (rise != 0)
             set_part(key.value, 0, std::clamp(part_of(key.value, 0) + rise, about.low, about.high));
-          now.insert({path, key.frame});
-          moved.push_back({k.frame, key});
+          now.insert({path, key.time});
+          moved.push_back({k.time, key});
         }
         replace_keys(track, moved);
       },
@@ -121,7 +127,7 @@ std::optional<std::pair<double, double>> TimeStrip::span_of(const Shot& shot,
   const Clock clock(shot);
   double first = 1e300, last = -1e300;
   for (const SelectedKey& k : keys) {
-    const double at = TrackView(shot, clock, k.path).film_frame(k.frame);
+    const double at = TrackView(shot, clock, k.path).film_frame(k.time);
     first = std::min(first, at), last = std::max(last, at);
   }
   if (last - first < 1e-3) return {};
@@ -133,7 +139,7 @@ void TimeStrip::stretch_keys(double frame) {
   if (!span) return;
   // In frames of the film, whichever each key is on.
   const Clock clock(before_);
-  const double held = held_.frame, still = held == span->first ? span->second : span->first;
+  const double held = held_.end, still = held == span->first ? span->second : span->first;
   if (std::abs(frame - still) < 1) return;
   const double by = (frame - still) / (held - still);
   std::set<SelectedKey> now;
@@ -143,13 +149,13 @@ void TimeStrip::stretch_keys(double frame) {
         const TrackView view(before_, clock, path);
         std::vector<std::pair<double, Key>> moved;
         for (const SelectedKey& k : selected_before_) {
-          const Key* old = k.path == path ? track.key_at(k.frame) : nullptr;
+          const Key* old = k.path == path ? track.key_at(k.time) : nullptr;
           if (!old) continue;
           Key key = *old;
-          const double at = std::round(still + (view.film_frame(key.frame) - still) * by);
-          key.frame = std::round(view.key_frame(at) * 1000) / 1000;
-          now.insert({path, key.frame});
-          moved.push_back({k.frame, key});
+          const double at = std::round(still + (view.film_frame(key.time) - still) * by);
+          key.time = view.key_time(at);
+          now.insert({path, key.time});
+          moved.push_back({k.time, key});
         }
         replace_keys(track, moved);
       },
@@ -164,7 +170,7 @@ void TimeStrip::drag_handle(const QPointF& at) {
     const TrackView view(document_.shot(), document_.clock(), lane.path);
     const auto& keys = view.track().keys;
     for (size_t i = 0; i + 1 < keys.size(); ++i) {
-      if (std::abs(keys[i].frame - held_.frame) > 1e-6) continue;
+      if (std::abs(keys[i].time - held_.time) > same_time) continue;
       const QPointF a = view.key_place(lane, scale(), keys[i], 0),
                     b = view.key_place(lane, scale(), keys[i + 1], 0);
       const double time = std::clamp((at.x() - a.x()) / std::max(1.0, b.x() - a.x()), 0.0, 1.0);
@@ -192,7 +198,7 @@ void TimeStrip::select_in(const QRectF& box) {
     const TrackView view(document_.shot(), document_.clock(), lane.path);
     for (const Key& k : view.track().keys)
       for (int p = 0; p < std::max(1, view.parts()); ++p)
-        if (box.contains(view.key_place(lane, scale(), k, p))) selected_.insert({lane.path, k.frame});
+        if (box.contains(view.key_place(lane, scale(), k, p))) selected_.insert({lane.path, k.time});
   }
 }
 
@@ -207,7 +213,7 @@ void TimeStrip::remove_selected() {
   edit_tracks(tr("Remove keys"), [&](Track& track, const std::string& path) {
     for (const SelectedKey& k : selected_before_)
       if (k.path == path)
-        std::erase_if(track.keys, [&](const Key& key) { return std::abs(key.frame - k.frame) < 1e-6; });
+        std::erase_if(track.keys, [&](const Key& key) { return std::abs(key.time - k.time) < same_time; });
   });
 }
 
@@ -215,14 +221,16 @@ void TimeStrip::nudge_selected(double frames) {
   if (selected_.empty()) return;
   before_ = document_.shot(), selected_before_ = selected_;
   std::set<SelectedKey> now;
+  const Clock clock(before_);
   edit_tracks(tr("Move keys"), [&](Track& track, const std::string& path) {
+    const TrackView view(before_, clock, path);
     std::vector<std::pair<double, Key>> moved;
     for (const SelectedKey& k : selected_before_)
-      if (const Key* old = k.path == path ? track.key_at(k.frame) : nullptr) {
+      if (const Key* old = k.path == path ? track.key_at(k.time) : nullptr) {
         Key key = *old;
-        key.frame += frames;
-        now.insert({path, key.frame});
-        moved.push_back({k.frame, key});
+        key.time = view.key_time(view.film_frame(key.time) + frames);
+        now.insert({path, key.time});
+        moved.push_back({k.time, key});
       }
     replace_keys(track, moved);
   });
@@ -234,13 +242,17 @@ void TimeStrip::copy_selected() {
   copied_.clear();
   for (const SelectedKey& k : selected_)
     if (const Track* track = find_track(document_.shot(), k.path))
-      if (const Key* key = track->key_at(k.frame)) copied_.emplace_back(k.path, *key);
+      if (const Key* key = track->key_at(k.time)) copied_.emplace_back(k.path, *key);
 }
 
 void TimeStrip::paste() {
   if (copied_.empty()) return;
+  // The first of them is put at the playhead.
+  const Clock& clock = document_.clock();
   double first = 1e300;
-  for (const auto& [path, key] : copied_) first = std::min(first, key.frame);
+  for (const auto& [path, key] : copied_)
+    if (find_track(document_.shot(), path))
+      first = std::min(first, clock.key_frame(find_setting(document_.shot(), path), key.time));
   std::set<SelectedKey> now;
   document_.edit(tr("Paste keys"), [&](Shot& s) {
     for (const auto& [path, key] : copied_) {
@@ -248,10 +260,11 @@ void TimeStrip::paste() {
       if (!old) continue;
       Track track = *old;
       Key k = key;
-      k.frame += key_frame(s, find_setting(s, path), document_.frame()) - first;
-      replace_keys(track, {{k.frame, k}});
+      const Setting about = find_setting(s, path);
+      k.time = clock.key_time(about, clock.key_frame(about, k.time) + document_.frame() - first);
+      replace_keys(track, {{k.time, k}});
       set_track(s, path, track);
-      now.insert({path, k.frame});
+      now.insert({path, k.time});
     }
   });
   selected_ = now;
@@ -261,27 +274,28 @@ void TimeStrip::paste() {
 /// Frame and value of a key by number.
 void TimeStrip::edit_key(const SelectedKey& key, const QPoint& at) {
   const Setting about = find_setting(document_.shot(), key.path);
-  const Key* now = about.track ? about.track->key_at(key.frame) : nullptr;
+  const Key* now = about.track ? about.track->key_at(key.time) : nullptr;
   if (!now) return;
   auto* menu = new QMenu(this);
   menu->setAttribute(Qt::WA_DeleteOnClose);
   auto* box = new QWidget(menu);
   auto* form = new QFormLayout(box);
-  auto* frame = typed(form, tr("Frame"), QString::number(now->frame, 'g', 8), "key_frame");
+  auto* frame =
+      typed(form, tr("Frame"), QString::fromStdString(time_in_words(about, now->time)), "key_frame");
   auto* value = typed(form, QString::fromUtf8(about.name), QString::fromStdString(to_text(about, now->value)),
                       "key_value");
   const auto done = [this, key, about, frame, value, menu] {
     document_.edit(tr("Edit a key"), [&](Shot& s) {
       const Track* old = find_track(s, key.path);
-      const Key* k = old ? old->key_at(key.frame) : nullptr;
+      const Key* k = old ? old->key_at(key.time) : nullptr;
       if (!k) return;
       Track track = *old;
       Key changed = *k;
-      changed.frame = parse_quantity(frame->text().toStdString(), Unit::none, tr("Frame").toStdString());
-      if (!(std::abs(changed.frame) <= last_key_frame))
+      changed.time = time_from_words(about, frame->text().toStdString(), tr("Frame").toStdString());
+      if (!(std::abs(changed.time) <= last_key_time))
         throw shot_fault("Frame", "is too far from the shot.", "Choose a frame of it.");
       changed.value = from_text(about, about.value, value->text().toStdString(), about.name);
-      replace_keys(track, {{key.frame, changed}});
+      replace_keys(track, {{key.time, changed}});
       set_track(s, key.path, track);
     });
     menu->close();
@@ -346,7 +360,7 @@ void TimeStrip::edit_wobble(const std::string& path, const QPoint& at) {
 }
 
 void TimeStrip::fill_key_menu(QMenu& menu, const Hit& h) {
-  if (!selected_.contains({h.path, h.frame})) selected_ = {{h.path, h.frame}};
+  if (!selected_.contains({h.path, h.time})) selected_ = {{h.path, h.time}};
   const Setting about = find_setting(document_.shot(), h.path);
   if (can_mix(about.value))
     for (int e = 0; e < 4; ++e)
@@ -354,11 +368,11 @@ void TimeStrip::fill_key_menu(QMenu& menu, const Hit& h) {
         before_ = document_.shot(), selected_before_ = selected_;
         edit_tracks(tr("Ease"), [&](Track& track, const std::string& path) {
           for (Key& k : track.keys)
-            if (selected_before_.contains({path, k.frame})) k.ease = Ease(e);
+            if (selected_before_.contains({path, k.time})) k.ease = Ease(e);
         });
       });
   menu.addSeparator();
-  menu.addAction(tr("Frame and value …"), this, [this, h] { edit_key({h.path, h.frame}, QCursor::pos()); });
+  menu.addAction(tr("Frame and value …"), this, [this, h] { edit_key({h.path, h.time}, QCursor::pos()); });
   menu.addAction(tr("Remove"), this, &TimeStrip::remove_selected);
 }
 
@@ -400,7 +414,7 @@ void TimeStrip::fill_pour_menu(QMenu& menu, const Hit& h, double frame) {
   if (on_window) {
     menu.addAction(tr("Split here"), this, [this, pour, h, frame] {
       document_.edit(tr("Split a pour window"),
-                     [&](Shot& s) { split_window(s, pour, h.window, int(std::lround(shot_frame(frame)))); });
+                     [&](Shot& s) { split_window(s, pour, h.window, std::round(frame)); });
     });
     menu.addAction(tr("Remove this window"), this, [this, pour, h] {
       document_.edit(tr("Remove a pour window"), [&](Shot& s) {
@@ -411,13 +425,13 @@ void TimeStrip::fill_pour_menu(QMenu& menu, const Hit& h, double frame) {
   } else {
     menu.addAction(tr("Pour here"), this, [this, pour, frame] {
       document_.edit(tr("Add a pour window"), [&](Shot& s) {
-        add_window(s, pour, {int(shot_frame(frame)), int(shot_frame(frame)) + 11});
+        add_window(s, pour, {int(frame), int(frame) + 11});
       });
     });
   }
   menu.addAction(tr("Fill its source at this frame"), this, [this, pour, frame] {
     document_.edit(tr("Fill"), [&](Shot& s) {
-      s.pour(pour)->fill_at = std::max(1, int(std::lround(shot_frame(frame))));
+      s.pour(pour)->fill_at.time = Clock(s).time(std::max(1.0, std::round(frame)));
     });
   });
 }
@@ -429,7 +443,7 @@ void TimeStrip::contextMenuEvent(QContextMenuEvent* e) {
   if (!lane || lane->kind == Lane::Kind::run) return;
   QMenu menu(this);
   if (lane->kind == Lane::Kind::pour)
-    fill_pour_menu(menu, h.path.empty() ? Hit{Grip::playhead, lane->path, 0, 0} : h,
+    fill_pour_menu(menu, h.path.empty() ? Hit{Grip::playhead, lane->path, 0, 0, 0} : h,
                    e->pos().x() < left_width ? document_.frame() : scale().frame_at(e->pos().x()));
   else if (h.grip == Grip::key)
     fill_key_menu(menu, h);

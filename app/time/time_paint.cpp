@@ -166,11 +166,12 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
   p.save();
   p.setClipRect(QRectF(left_width, lane.top, width() - left_width, lane.height));
   const int frames = document_.shot().film.frames;
+  const Setting windows = find_setting(document_.shot(), lane.path + ".windows");
   for (size_t k = 0; k < pour->windows.list.size(); ++k) {
-    const FrameRange& r = pour->windows.list[k];
-    if (film_frame(r.first) > frames) continue;
-    const double x0 = x_of(film_frame(r.first)), x1 = x_of(std::min<double>(film_frame(r.last), frames));
-    const QRectF bar(x0, lane.top + 6, std::max(6.0, x1 - x0), lane.height - 12);
+    const Span& span = pour->windows.list[k];
+    if (film_frame(span.from) > frames) continue;
+    const auto [x0, x1] = ends_of(span);
+    const QRectF bar(x0, lane.top + 6, x1 - x0, lane.height - 12);
     const bool here = held_.path == lane.path && held_.window == k && held_.grip != Grip::none;
     p.setPen(QPen(here ? t.accent : t.accent.lighter(140), 1));
     QColor fill = t.accent;
@@ -180,8 +181,8 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
       p.setBrush(Qt::NoBrush);
       p.drawRoundedRect(bar, 4, 4);
       const double on = pour->pulse_share * pour->pulse_period;
-      for (double f = r.first; f < r.last + 1 && film_frame(f) <= frames; f += pour->pulse_period) {
-        const double a = x_of(film_frame(f)), b = std::min(x_of(film_frame(f + on)), bar.right());
+      for (double t = span.from; t < span.to && film_frame(t) <= frames; t += pour->pulse_period) {
+        const double a = x_of(film_frame(t)), b = std::min(x_of(film_frame(t + on)), bar.right());
         if (b > a) p.fillRect(QRectF(a, bar.top() + 1, std::max(1.0, b - a), bar.height() - 2), fill);
       }
     } else {
@@ -189,17 +190,18 @@ void TimeStrip::paint_pour(QPainter& p, const Lane& lane) {
     }
     p.setPen(t.text);
     p.drawText(bar.adjusted(8, 0, 200, 0), Qt::AlignVCenter | Qt::AlignLeft,
-               tr("%1 – %2").arg(r.first).arg(r.last));
+               QString::fromStdString(to_text(windows, Windows{{span}})).replace("-", " – "));
   }
-  if (pour->fill_at > 0) {
-    const double x = x_of(film_frame(pour->fill_at));
+  if (pour->fill_at.time) {
+    const double x = x_of(film_frame(*pour->fill_at.time));
     p.setPen(Qt::NoPen);
     p.setBrush(t.accent);
     p.drawEllipse(QPointF(x, lane.top + lane.height / 2.0), 5, 5);
     if (pour->windows.list.empty()) {
       p.setPen(t.text);
       p.drawText(QRectF(x + 10, lane.top, 200, lane.height), Qt::AlignVCenter | Qt::AlignLeft,
-                 tr("full at %1").arg(pour->fill_at));
+                 tr("full at %1")
+                     .arg(spoken(document_.shot(), find_setting(document_.shot(), lane.path + ".fill_at"))));
     }
   }
   p.restore();
@@ -256,7 +258,7 @@ void TimeStrip::paint_track(QPainter& p, const Lane& lane) {
         p.setBrush(t.panel);
         p.drawEllipse(out, 3.5, 3.5), p.drawEllipse(in, 3.5, 3.5);
       }
-      const bool chosen = selected_.contains({lane.path, keys[i].frame});
+      const bool chosen = selected_.contains({lane.path, keys[i].time});
       p.setPen(QPen(chosen ? t.text : color, chosen ? 2 : 1));
       p.setBrush(chosen ? t.panel : color);
       p.drawEllipse(at, 4.5, 4.5);

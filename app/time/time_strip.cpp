@@ -94,7 +94,7 @@ TimeStrip::TimeStrip(Document& document, Runs& runs, Frames& frames, Skins& skin
     std::erase_if(selected_, [this](const SelectedKey& k) {
       try {
         const Track* track = find_track(document_.shot(), k.path);
-        return !track || !track->key_at(k.frame);
+        return !track || !track->key_at(k.time);
       } catch (const Fault&) {
         return true;
       }
@@ -123,14 +123,11 @@ TimeScale TimeStrip::scale() const {
   return s;
 }
 
-double TimeStrip::film_frame(double frame) const {
-  const Clock& clock = document_.clock();
-  return clock.slow_motion() ? clock.film_frame(clock.time_of_shot_frame(frame)) : frame;
-}
-
-double TimeStrip::shot_frame(double frame) const {
-  const Clock& clock = document_.clock();
-  return clock.slow_motion() ? clock.shot_frame(clock.time(frame)) : frame;
+std::pair<double, double> TimeStrip::ends_of(const Span& span) const {
+  const double frames = document_.shot().film.frames;
+  const double x0 = x_of(film_frame(span.from)),
+               x1 = x_of(std::min(last_frame_of(document_.clock(), span), frames));
+  return {x0, std::max(x0 + least_bar, x1)};
 }
 
 void TimeStrip::set_view(double first, double last) {
@@ -164,31 +161,28 @@ void TimeStrip::update_labels() {
 }
 
 TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
-  if (at.y() < 5) return {Grip::height, {}, 0, 0};
+  if (at.y() < 5) return {Grip::height, {}, 0, 0, 0};
   if (at.x() < left_width) return {};
   if (at.y() < ruler_height && at.y() > ruler_height - span_height - 2)
     if (const auto span = span_of(document_.shot(), selected_))
       for (const double end : {span->first, span->second})
-        if (std::abs(scale().x_of(end) - at.x()) < key_reach) return {Grip::stretch, {}, 0, end};
+        if (std::abs(scale().x_of(end) - at.x()) < key_reach) return {Grip::stretch, {}, 0, 0, end};
   const auto all = lanes();
   const Lane* lane = lane_at(all, at);
-  if (!lane || lane->kind == Lane::Kind::run) return {Grip::playhead, {}, 0, 0};
+  if (!lane || lane->kind == Lane::Kind::run) return {Grip::playhead, {}, 0, 0, 0};
   const TimeScale time = scale();
   if (lane->kind == Lane::Kind::pour) {
     const Pour* pour = document_.shot().pour(id_in(lane->path));
     for (size_t k = 0; pour && k < pour->windows.list.size(); ++k) {
-      const FrameRange& r = pour->windows.list[k];
-      const double x0 = time.x_of(film_frame(r.first)),
-                   x1 = std::max(
-                       x0 + 6, time.x_of(std::min<double>(film_frame(r.last), document_.shot().film.frames)));
-      if (std::abs(at.x() - x1) < 7) return {Grip::last, lane->path, k, 0};
-      if (std::abs(at.x() - x0) < 7) return {Grip::first, lane->path, k, 0};
-      if (at.x() > x0 && at.x() < x1) return {Grip::whole, lane->path, k, 0};
+      const auto [x0, x1] = ends_of(pour->windows.list[k]);
+      if (std::abs(at.x() - x1) < 7) return {Grip::last, lane->path, k, 0, 0};
+      if (std::abs(at.x() - x0) < 7) return {Grip::first, lane->path, k, 0, 0};
+      if (at.x() > x0 && at.x() < x1) return {Grip::whole, lane->path, k, 0, 0};
     }
-    return {Grip::playhead, lane->path, 0, 0};
+    return {Grip::playhead, lane->path, 0, 0, 0};
   }
   const TrackView view(document_.shot(), document_.clock(), lane->path);
-  Hit nearest{Grip::select, lane->path, 0, 0};
+  Hit nearest{Grip::select, lane->path, 0, 0, 0};
   double least = key_reach;
   const auto& keys = view.track().keys;
   for (size_t i = 0; i < keys.size(); ++i) {
@@ -196,7 +190,7 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
     for (int p = 0; p < std::max(1, view.parts()); ++p) {
       const QPointF d = view.key_place(*lane, time, k, p) - at;
       if (const double away = std::hypot(d.x(), lane->tall ? d.y() : 0.0); away < least)
-        least = away, nearest = {Grip::key, lane->path, 0, k.frame};
+        least = away, nearest = {Grip::key, lane->path, 0, k.time, 0};
     }
     if (!lane->tall || k.ease != Ease::own || i + 1 == keys.size() || view.parts() != 1) continue;
     const QPointF a = view.key_place(*lane, time, k, 0), b = view.key_place(*lane, time, keys[i + 1], 0);
@@ -204,9 +198,9 @@ TimeStrip::Hit TimeStrip::hit(const QPointF& at) const {
                       a.y() + (b.y() - a.y()) * k.handles.out_way),
         in(a.x() + (b.x() - a.x()) * k.handles.in_time, a.y() + (b.y() - a.y()) * k.handles.in_way);
     if (std::hypot(out.x() - at.x(), out.y() - at.y()) < least)
-      return {Grip::handle_out, lane->path, 0, k.frame};
+      return {Grip::handle_out, lane->path, 0, k.time, 0};
     if (std::hypot(in.x() - at.x(), in.y() - at.y()) < least)
-      return {Grip::handle_in, lane->path, 0, k.frame};
+      return {Grip::handle_in, lane->path, 0, k.time, 0};
   }
   return nearest;
 }
@@ -225,7 +219,7 @@ void TimeStrip::mousePressEvent(QMouseEvent* e) {
   else if (held_.grip == Grip::playhead)
     play(false), document_.set_frame(int(std::lround(grab_)));
   if (held_.grip == Grip::key) {
-    const SelectedKey key{held_.path, held_.frame};
+    const SelectedKey key{held_.path, held_.time};
     if (more && selected_.contains(key))
       selected_.erase(key);
     else if (more || selected_.contains(key))
@@ -302,13 +296,12 @@ void TimeStrip::mouseDoubleClickEvent(QMouseEvent* e) {
   if (e->position().x() < left_width) {
     if (lane->kind == Lane::Kind::track) tall_[lane->path] = !lane->tall, update();
   } else if (h.grip == Grip::key) {
-    edit_key({h.path, h.frame}, e->globalPosition().toPoint());
+    edit_key({h.path, h.time}, e->globalPosition().toPoint());
   } else if (lane->kind == Lane::Kind::track) {
     add_key(*lane, frame);
   } else if (lane->kind == Lane::Kind::pour && h.grip == Grip::playhead) {
     document_.edit(tr("Add a pour window"), [&](Shot& s) {
-      const int first = int(std::lround(shot_frame(frame)));
-      add_window(s, id_in(lane->path), {first, first + 11});
+      add_window(s, id_in(lane->path), {int(frame), int(frame) + 11});
     });
   }
 }

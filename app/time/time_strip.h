@@ -1,10 +1,10 @@
 // The time strip: transport, ruler, the run's frames, pour windows as bars, and a curve for each setting that
 // changes in time.
 #pragma once
+#include <optional>
 #include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
-#include <optional>
 #include <set>
 #include <string>
 #include <utility>
@@ -30,11 +30,11 @@ class TimeStrip : public QWidget {
   double x_of(double frame) const { return scale().x_of(frame); }
   /// The lanes as they are drawn now.
   std::vector<Lane> lanes() const;
-  /// A key of a setting that is selected: its path and its frame.
+  /// A key of a setting that is selected: its path and its time, s.
   struct SelectedKey {
     std::string path;
-    double frame;
-    bool operator<(const SelectedKey& o) const { return path != o.path ? path < o.path : frame < o.frame; }
+    double time;
+    bool operator<(const SelectedKey& o) const { return path != o.path ? path < o.path : time < o.time; }
   };
   const std::set<SelectedKey>& selected() const { return selected_; }
   QSize sizeHint() const override { return {800, height()}; }
@@ -56,14 +56,16 @@ class TimeStrip : public QWidget {
     Grip grip = Grip::none;
     std::string path;   // of the lane
     size_t window = 0;  // of a pour
-    double frame = 0;   // of a key; of the film for an end of what is selected
+    double time = 0;    // of a key, s
+    double end = 0;     // of what is selected, the frame that is held
   };
   Hit hit(const QPointF&) const;
   const Lane* lane_at(const std::vector<Lane>&, const QPointF&) const;
   TimeScale scale() const;
-  /// Of a frame of the shot on the film, and back: the two differ in slow motion.
-  double film_frame(double shot_frame) const;
-  double shot_frame(double film_frame) const;
+  /// The frame of the film at a time of the shot, s.
+  double film_frame(double time) const { return document_.clock().film_frame(time); }
+  /// Where a window is drawn, from its first frame to its last one.
+  std::pair<double, double> ends_of(const pour::Span&) const;
   void tick();
   void follow(int frame);
   void update_labels();
@@ -109,7 +111,7 @@ class TimeStrip : public QWidget {
   Hit held_;
   QPointF pressed_, at_;
   double grab_ = 0;
-  pour::FrameRange grabbed_;
+  pour::Span grabbed_;
   pour::Shot before_;  // as it was when the drag began
   std::set<SelectedKey> selected_, selected_before_;
   std::vector<std::pair<std::string, pour::Key>> copied_;

@@ -89,27 +89,25 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
           p.name +
               " uses letters stored in the shot. Other words can't be set in this font on this machine.");
 
-  // Windows are on frames of the shot, of which slow motion has fewer than the film.
   const Clock clock(shot);
-  const double last_frame = clock.shot_frame(clock.time(shot.film.frames)) + 1e-6;
+  const auto from_frame_1 = [](Shot& t, const std::string& id) {
+    Pour& p = *t.pour(id);
+    if (p.fill_at.time)
+      p.fill_at.time = 0;
+    else
+      p.windows = windows_at(t, {{1, std::min(40, t.film.frames)}});
+  };
   for (const Pour& s : shot.pours) {
-    const bool fills = s.fill_at > 0;
-    const int first = fills ? s.fill_at : s.windows.list.empty() ? 0 : s.windows.list.front().first;
-    if (!first)
+    const bool fills = s.fill_at.time.has_value();
+    if (!fills && s.windows.list.empty())
       add(CheckLevel::warning, s.name + " never pours", "It has no pour windows.", "Pour from frame 1",
-          [id = s.id](Shot& t) {
-            t.pour(id)->windows = {{{1, std::min(40, t.film.frames)}}};
-          });
-    if (first > last_frame)
+          [=, id = s.id](Shot& t) { from_frame_1(t, id); });
+    else if (const double begins = fills ? *s.fill_at.time : s.windows.list.front().from;
+             begins > clock.time(shot.film.frames) + same_time)
       add(CheckLevel::warning, s.name + " never pours",
-          "It starts at frame " + std::to_string(first) + ", after the last frame of the film (" +
-              std::to_string(int(last_frame)) + ").",
-          "Pour from frame 1", [id = s.id](Shot& t) {
-            if (Pour& u = *t.pour(id); u.fill_at > 0)
-              u.fill_at = 1;
-            else
-              u.windows = {{{1, std::min(40, t.film.frames)}}};
-          });
+          "It starts at frame " + format_quantity(clock.film_frame(begins), Unit::none, 6) +
+              ", after the last frame of the film (" + std::to_string(shot.film.frames) + ").",
+          "Pour from frame 1", [=, id = s.id](Shot& t) { from_frame_1(t, id); });
     const auto never = [&](const char* key, double value) { return value <= 0 && !s.tracks.contains(key); };
     if (shot.brings(s, FluidKind::liquid)) {
       if (!fills && s.volume <= 0 && never("rate", s.rate) && never("speed", s.speed))

@@ -27,7 +27,7 @@ const Piece* source_of(const Shot& shot, const Pour& pour) {
 /// m³ that a pour brings by its rate or volume in the whole film; 0 where it has neither.
 double poured_by(const Shot& shot, const Pour& pour) {
   const Clock clock(shot);
-  return rate_of(clock, pour) * seconds_of(shot, clock, pour);
+  return rate_of(pour) * seconds_of(shot, clock, pour);
 }
 
 /// m³ that an upright vessel holds up to its rim; 0 for what is none.
@@ -125,7 +125,7 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                     "Let " + p.name + " not block", [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
     double thinnest = 1e300;
     for (const Body& b : places.bodies(*source))
-      if (pour.fill_at > 0) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
+      if (pour.fill_at.time) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
     if (thinnest < space.cell_size)
       out.push_back(warning(pour.name + " may fill too little",
                             source->name + " is " + format_quantity(thinnest, Unit::length) +
@@ -133,8 +133,8 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                                 ", so filling it at once gives little or nothing.",
                             "Pour it at a rate", [id = pour.id](Shot& t) {
                               Pour& u = *t.pour(id);
-                              u.windows = {{{u.fill_at, std::min(u.fill_at + 23, t.film.frames)}}};
-                              u.fill_at = 0;
+                              u.windows = {{{*u.fill_at.time, *u.fill_at.time + 1}}};
+                              u.fill_at = {};
                             }));
     for (const Piece& p : shot.pieces) {
       const double holds = capacity(p), comes = poured_by(shot, pour);

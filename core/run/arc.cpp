@@ -129,8 +129,7 @@ void aim_pour(Shot& shot, const std::string& id, const Vec3d& target, double fil
 }
 
 double seconds_of(const Shot& shot, const Clock& clock, const Pour& pour) {
-  const double end = clock.shot_frame(clock.time(shot.film.frames + 1));  // where the last frame is over
-  return clock.time_of_shot_frame(1 + pouring_frames(pour, 1, end));
+  return pouring_time(pour, 0, clock.time(shot.film.frames + 1));  // where the last frame is over
 }
 
 }  // namespace pour

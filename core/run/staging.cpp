@@ -329,7 +329,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
 }
 
 void Staging::check_pace(const Pour& pour, const Source& source) const {
-  if (!pour.windows.list.empty() && pour.windows.list.front().first > shot_.film.frames) return;
+  if (!pour.windows.list.empty() && pour.windows.list.front().from > clock().time(shot_.film.frames)) return;
   GasWorld alone;
   alone.cell_size = cell_size_, alone.gravity = 0;
   alone.sources = {source};
@@ -341,9 +341,8 @@ void Staging::check_pace(const Pour& pour, const Source& source) const {
 double Staging::poured_share(const Pour& pour, double from, double until) const {
   // A step ends at a frame, and its time is rounded: a smaller share than this is rounding.
   constexpr double rounding = 1e-6;
-  const double first = clock().shot_frame(from), last = clock().shot_frame(until);
-  const double span = std::max(last - first, tiny);
-  const double share = pouring_frames(pour, first + tiny / 2, first + tiny / 2 + span) / span;
+  const double span = std::max(until - from, tiny);
+  const double share = pouring_time(pour, from + tiny / 2, from + tiny / 2 + span) / span;
   return share < rounding ? 0 : share > 1 - rounding ? 1 : share;
 }
 
@@ -512,7 +511,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
 void Staging::set_liquid(Source& s, const Outlet& o, const Shot& now, const Shot& then, double dt) const {
   const Pour& pour = now.pours[o.pour];
   s.liquid = int(now.fluid(pour.fluid.id) - now.fluids.data());
-  s.rate = rate_of(clock(), pour) * o.share;
+  s.rate = rate_of(pour) * o.share;
   s.outwards = outward_of(pour);
   s.velocity = direction_of(pour) * pour.speed;
   if (o.room) s.velocity = motion_.pose(rooms_[size_t(o.room) - 1].piece, now).turn.inverse(s.velocity);
@@ -543,9 +542,8 @@ std::vector<Vec3f> Staging::liquid_colors() const {
 std::vector<Source> Staging::fills(FluidKind kind, double after, double until) const {
   std::vector<Source> out;
   for (const Outlet& o : outlets_) {
-    const int frame = shot_.pours[o.pour].fill_at;
-    const double time = clock().time_of_shot_frame(frame);
-    if (frame < 1 || time <= after + tiny / 100 || time > until + tiny / 100) continue;
+    const double time = shot_.pours[o.pour].fill_at.time.value_or(1e300);
+    if (time <= after + tiny / 100 || time > until + tiny / 100) continue;
     if (!shot_.brings(shot_.pours[o.pour], kind)) continue;
     const Shot now = motion_.at(time);
     Source s = source(o, now, motion_.poses(now));
@@ -643,10 +641,10 @@ void Staging::add_liquid(Estimate& e) const {
     if (!shot_.brings(p, FluidKind::liquid)) continue;
     const Vec3d s = o.shape.bounds.size();
     const double whole = s.x * s.y * s.z, area = o.mouth ? o.mouth->area() : std::cbrt(whole * whole);
-    const double seconds = seconds_of(shot_, clock(), p), rate = rate_of(clock(), p),
+    const double seconds = seconds_of(shot_, clock(), p), rate = rate_of(p),
                  poured = (rate > 0 ? rate * o.share : area * p.speed) * seconds;
     volume += poured, in_shot += poured * (1 - 0.5 * std::min(1.0, seconds / film));
-    if (p.fill_at > 0) volume += whole, in_shot += whole;
+    if (p.fill_at.time) volume += whole, in_shot += whole;
   }
   const double particles = volume / particle;
   // The fastest have fallen through the bounds. Thin liquids measured on pours into a bowl, thick ones on a

@@ -11,14 +11,12 @@ namespace pour {
 
 Shot shot_at(const Shot& shot, const Clock& clock, double time) {
   Shot out = shot;
-  const double film_frame = clock.film_frame(time), shot_frame = clock.shot_frame(time);
+  const double film_time = clock.film_time(clock.film_frame(time));
   each_item(out, [&](const ItemPlace&, auto& item) {
     if (item.tracks.empty()) return;
     for (const auto& row : settings_of(std::as_const(item)))
       if (const auto track = item.tracks.find(row.key); track != item.tracks.end())
-        row.set(item, on_film(row) ? evaluate(row.about(shot, item), track->second, film_frame,
-                                              clock.film_time(film_frame))
-                                   : evaluate(row.about(shot, item), track->second, shot_frame, time));
+        row.set(item, evaluate(row.about(shot, item), track->second, on_film(row) ? film_time : time));
     item.tracks.clear();
   });
   for (Piece& p : out.pieces) p.turn += p.spin * time, p.spin = {};
@@ -42,13 +40,6 @@ bool moves(const Shot& shot, const Piece& piece, size_t depth) {
 
 bool moves(const Shot& shot, const Piece& piece) { return moves(shot, piece, 0); }
 
-double key_frame(const Shot& shot, const About& about, double film_frame) {
-  if (on_film(about)) return film_frame;
-  const Clock clock(shot);
-  return clock.slow_motion() ? std::round(clock.shot_frame(clock.time(film_frame)) * 1000) / 1000
-                             : film_frame;
-}
-
 const Track* find_track(const Shot& shot, const std::string& path) {
   const Track* out = nullptr;
   with_setting(shot, path, [&](const auto& item, const auto& row) {
@@ -70,8 +61,8 @@ void set_track(Shot& shot, const std::string& path, const std::optional<Track>& 
     for (Key& k : next.keys) k.value = accepted(row, k.value, path);
     Track& now = item.tracks[row.key];
     for (const Key& k : now.keys)
-      if (const Key* same = next.key_at(k.frame); !same || !(same->value == k.value))
-        settled.push_back(key_path(path, k.frame));
+      if (const Key* same = next.key_at(k.time); !same || !(same->value == k.value))
+        settled.push_back(key_path(path, k.time));
     now = std::move(next);
   });
   if (settled.empty() && !find_track(shot, path)) settled.push_back(path);
@@ -91,7 +82,7 @@ void change_value(Shot& shot, const std::string& path, const Value& value, doubl
   }
   if (const Track* track = find_track(shot, path)) {
     Track changed = *track;
-    changed.set_key(key_frame(shot, find_setting(shot, path), film_frame), value);
+    changed.set_key(Clock(shot).key_time(find_setting(shot, path), film_frame), value);
     set_track(shot, path, changed);
   } else {
     set_value(shot, path, value);

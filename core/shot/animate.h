@@ -20,9 +20,6 @@ inline Shot shot_at(const Shot& shot, double film_frame) {
 /// Whether anything changes where pieces stand: tracks, spin, parents and paths that move.
 bool moves(const Shot&, const Piece&);
 
-/// The frame of a setting's keys at a frame of the film, to a thousandth.
-double key_frame(const Shot&, const About&, double film_frame);
-
 /// The track of a setting, or null. Throws Fault (Blame::shot) for a path that is none.
 const Track* find_track(const Shot&, const std::string& path);
 /// Gives a setting a track, another one, or none. Throws the same, and for one that can't have a track.

@@ -49,12 +49,12 @@ Beyond beyond_of(const std::string& text, const std::string& where) {
 
 void set_key(Shot& shot, const std::string& path, const std::string& at, std::string text) {
   const std::string where = path + "@" + at;
-  const double frame = parse_quantity(at, Unit::none, where);
-  if (!(std::abs(frame) <= last_key_frame))
+  const double time = time_from_words(timed(shot, path), at, where);
+  if (!(std::abs(time) <= last_key_time))
     throw shot_fault(where, "is too far from the shot.", "Choose a frame of it.");
   Track track = track_or_new(shot, path);
   if (text.empty()) {
-    const Key* key = track.key_at(frame);
+    const Key* key = track.key_at(time);
     if (!key) throw shot_fault(where, "has no key that could be removed.", "“show” lists them.");
     track.keys.erase(track.keys.begin() + (key - track.keys.data()));
     return set_track(shot, path, track);
@@ -62,11 +62,11 @@ void set_key(Shot& shot, const std::string& path, const std::string& at, std::st
   const Setting about = find_setting(shot, path);
   if (!about.can_animate())
     throw shot_fault(path, "can't change within a shot.", "It is settled before a run begins.");
-  Key as_written{frame, about.value, Ease::smooth, {}};
+  Key as_written{time, about.value, Ease::smooth, {}};
   const std::string whole = text;
   take_ease(text, as_written, where);
-  track.set_key(frame, from_text(about, about.value, text, where));
-  Key& key = track.keys[size_t(track.key_at(frame) - track.keys.data())];
+  track.set_key(time, from_text(about, about.value, text, where));
+  Key& key = track.keys[size_t(track.key_at(time) - track.keys.data())];
   if (text != whole) key.ease = as_written.ease, key.handles = as_written.handles;
   set_track(shot, path, track);
 }
@@ -104,7 +104,7 @@ void set_of_track(Shot& shot, const std::string& path, const std::string& what, 
     track.wobble.seed = int(*seed);
   } else {
     throw usage_fault(where, "is nothing of a track.",
-                      "Write a frame, before, after, wobble, wobble_rate or wobble_seed.");
+                      "Write a frame or a time, before, after, wobble, wobble_rate or wobble_seed.");
   }
   set_track(shot, path, track);
 }

@@ -1,6 +1,7 @@
 #include "shot/clock.h"
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 
 namespace pour {
@@ -25,7 +26,7 @@ Clock::Clock(const Shot& shot) : playback_(exact_rate(shot.film.fps)) {
     if (track->first == row.key) about = row.about(shot, shot.film);
   times_.assign(1, 0);
   for (int f = 1; f <= shot.film.frames; ++f) {
-    const double speed = std::get<double>(evaluate(about, track->second, f, film_time(f)));
+    const double speed = std::get<double>(evaluate(about, track->second, film_time(f)));
     times_.push_back(times_.back() + (speed > 0 ? 1 / speed : double(playback_.den) / playback_.num));
   }
 }
@@ -46,8 +47,50 @@ double Clock::film_frame(double t) const {
   return 1 + double(i) + (t - times_[i]) / (times_[i + 1] - times_[i]);
 }
 
+double Clock::key_time(const About& s, double frame) const {
+  return on_film(s) ? film_time(frame) : time(frame);
+}
+
+double Clock::key_frame(const About& s, double t) const {
+  return on_film(s) ? 1 + t * playback_.num / playback_.den : film_frame(t);
+}
+
 bool on_film(const About& s) {
   return s.touches == Touches::picture || s.touches == Touches::light || s.touches == Touches::clock;
+}
+
+namespace {
+
+bool is_whole(double frame) { return std::abs(frame - std::round(frame)) <= 1e-6; }
+
+}  // namespace
+
+std::string time_in_words(const About& s, double time, int digits) {
+  if (s.clock)
+    if (const double frame = s.clock->key_frame(s, time); is_whole(frame))
+      return std::to_string(std::llround(frame));
+  return format_quantity(time, Unit::time, digits);
+}
+
+double time_from_words(const About& s, const std::string& text, const std::string& where) {
+  const bool with_unit =
+      std::any_of(text.begin(), text.end(), [](unsigned char c) { return std::isalpha(c); });
+  if (with_unit || !s.clock) return parse_quantity(text, Unit::time, where);
+  return s.clock->key_time(s, parse_quantity(text, Unit::none, where));
+}
+
+Windows windows_at(const Clock& clock, const std::vector<FrameRange>& frames) {
+  Windows out;
+  for (const FrameRange& r : frames) out.list.push_back({clock.time(r.first), clock.time(r.last + 1)});
+  return out;
+}
+
+double last_frame_of(const Clock& clock, const Span& span) { return clock.film_frame(span.to) - 1; }
+
+bool on_frames(const Clock& clock, const Windows& w) {
+  return std::all_of(w.list.begin(), w.list.end(), [&](const Span& s) {
+    return is_whole(clock.film_frame(s.from)) && is_whole(clock.film_frame(s.to));
+  });
 }
 
 }  // namespace pour

@@ -1,7 +1,9 @@
 #include "shot/compare.h"
 
 #include <algorithm>
+#include <tuple>
 
+#include "shot/clock.h"
 #include "shot/describe.h"
 #include "shot/items.h"
 
@@ -23,14 +25,14 @@ std::string difference(const Setting& a, const Setting& b) {
 std::vector<std::string> differences(const Setting& about, const Track& a, const Track& b) {
   std::vector<std::string> out;
   const std::string name = about.name;
-  const auto at = [&](const Key& k) { return name + ": key at " + format_quantity(k.frame, Unit::none, 8); };
+  const auto at = [&](const Key& k) { return name + ": key at " + time_in_words(about, k.time); };
   const auto as = [&](const Value& v) {
     Setting s = about;
     s.value = v;
     return s;
   };
   for (const Key& k : b.keys) {
-    const Key* old = a.key_at(k.frame);
+    const Key* old = a.key_at(k.time);
     if (!old)
       out.push_back(at(k) + " is new, " + to_words(about, k.value, 3));
     else if (old->value != k.value)
@@ -41,7 +43,7 @@ std::vector<std::string> differences(const Setting& about, const Track& a, const
       out.push_back(at(k) + " has other handles");
   }
   for (const Key& k : a.keys)
-    if (!b.key_at(k.frame)) out.push_back(at(k) + " was removed");
+    if (!b.key_at(k.time)) out.push_back(at(k) + " was removed");
   const auto beyond = [&](const char* when, Beyond x, Beyond y) {
     if (x != y)
       out.push_back(name + ": " + when + " its keys " + beyond_names[int(x)].label + " → " +
@@ -106,6 +108,32 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
       out.push_back({key, "The " + std::string(key) + " are in another order"});
   });
   return out;
+}
+
+std::string moved_in_film(const Shot& before, const Shot& after) {
+  const auto speed = [](const Shot& s) {
+    const auto track = s.film.tracks.find("capture");
+    return std::tuple(s.film.fps, s.film.capture, track == s.film.tracks.end() ? Track() : track->second);
+  };
+  if (speed(before) == speed(after)) return {};
+  std::vector<std::string> moved;
+  const auto old_groups = describe(before);
+  for (const Group& g : describe(after)) {
+    const Group* old = at_same_place(old_groups, g);
+    for (const Setting& s : g.settings) {
+      const Setting* was = old ? old->find(s.key) : nullptr;
+      if (!was || !was->clock || !s.clock || was->value != s.value || was->track != s.track) continue;
+      const bool keys = s.track.has_value();
+      const std::string a = keys ? to_text(*was, *was->track) : was->text(),
+                        b = keys ? to_text(s, *s.track) : s.text();
+      if (a != b) moved.push_back(g.name + ", " + s.name + (keys ? " (keys)" : ": " + a + " → " + b));
+    }
+  }
+  if (moved.empty()) return {};
+  constexpr size_t most = 3;
+  std::string out = "Times in seconds stay, so these are at other frames now: ";
+  for (size_t i = 0; i < std::min(most, moved.size()); ++i) out += (i ? "; " : "") + moved[i];
+  return out + (moved.size() > most ? "; and " + std::to_string(moved.size() - most) + " more." : ".");
 }
 
 Shot seen_as(Shot shot, const Shot& other) {

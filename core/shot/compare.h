@@ -13,6 +13,10 @@ struct Change {
 };
 std::vector<Change> changes(const Shot& before, const Shot& after);
 
+/// What stands at other frames of the film in another shot because time goes at another speed there, though
+/// it keeps its seconds: a sentence for people, or nothing.
+std::string moved_in_film(const Shot& before, const Shot& after);
+
 /// A shot with the names, look, camera and picture size of another: what a run does not depend on.
 Shot seen_as(Shot shot, const Shot& other);
 /// The same shot with its title and all of how it is delivered as usual.

@@ -4,6 +4,7 @@
 
 #include "base/error.h"
 #include "base/text.h"
+#include "shot/clock.h"
 #include "shot/items.h"
 #include "shot/out_of_range.h"
 
@@ -58,10 +59,17 @@ const Pour* Shot::pour(const std::string& id) const {
 
 namespace {
 
-template <class T>
-Setting setting_of(const Shot& shot, const T& item, const Row<T>& row) {
+/// Whether a value is one in frames of the film.
+bool is_timed(const Value& v) {
+  return std::holds_alternative<Windows>(v) || std::holds_alternative<Moment>(v);
+}
+
+/// `clock` gives the clock of the shot, which takes long where that changes.
+template <class T, class C>
+Setting setting_of(const Shot& shot, const T& item, const Row<T>& row, const C& clock) {
   Setting s{row.about(shot, item), row.get(item), row.has_effect(shot, item), {}};
   if (const auto track = item.tracks.find(row.key); track != item.tracks.end()) s.track = track->second;
+  if (s.track || is_timed(s.value)) s.clock = clock();
   return s;
 }
 
@@ -77,8 +85,10 @@ std::string sentence_of(const Shot&, const Piece& p) {
 std::string sentence_of(const Shot& shot, const Pour& p) {
   const std::string from = p.from == SourceKind::piece ? "{fluid} from {from} , {source} ,"
                                                        : "{fluid} from {from} , {seed_place} ,";
-  const std::string when =
-      from + " in frames {windows} ." + (p.fill_at > 0 ? " Full at frame {fill_at} ." : "");
+  const std::string windows = p.windows.list.empty()              ? " {windows} ."
+                              : on_frames(Clock(shot), p.windows) ? " in frames {windows} ."
+                                                                  : " at {windows} .";
+  const std::string when = from + windows + (p.fill_at.time ? " Full at {fill_at} ." : "");
   if (shot.brings(p, FluidKind::liquid))
     return when + " It pours " + (p.volume > 0 ? "{volume} in all" : "{rate}") + " at {speed} {direction} .";
   return when + " {mode} " + (p.mode == PourMode::sets ? "{density} ." : "{density_rate} .");
@@ -119,9 +129,11 @@ std::string sentence_of(const Shot&, const Gas&) { return {}; }
 
 std::vector<Group> describe(const Shot& shot) {
   std::vector<Group> out;
+  std::shared_ptr<const Clock> one;
+  const auto clock = [&] { return one ? one : one = std::make_shared<Clock>(shot); };
   each_item(shot, [&]<class T>(const ItemPlace& place, const T& item) {
     Group g{place.list, place.key, place.name, sentence_of(shot, item), {}};
-    for (const Row<T>& row : settings_of(item)) g.settings.push_back(setting_of(shot, item, row));
+    for (const Row<T>& row : settings_of(item)) g.settings.push_back(setting_of(shot, item, row, clock));
     out.push_back(std::move(g));
   });
   return out;
@@ -143,7 +155,15 @@ Fault unknown_setting(const Shot& shot, const std::string& path) {
 
 Setting find_setting(const Shot& shot, const std::string& path) {
   Setting out;
-  with_setting(shot, path, [&](const auto& item, const auto& row) { out = setting_of(shot, item, row); });
+  with_setting(shot, path, [&](const auto& item, const auto& row) {
+    out = setting_of(shot, item, row, [&] { return std::make_shared<Clock>(shot); });
+  });
+  return out;
+}
+
+Setting timed(const Shot& shot, const std::string& path) {
+  Setting out = find_setting(shot, path);
+  if (!out.clock) out.clock = std::make_shared<Clock>(shot);
   return out;
 }
 
@@ -154,7 +174,9 @@ void set_value(Shot& shot, const std::string& path, const Value& value) {
 
 void set_text(Shot& shot, const std::string& path, const std::string& text, const std::string& where) {
   with_setting(shot, path, [&](auto& item, const auto& row) {
-    row.set(item, from_text(row, row.get(item), text, where));
+    About about = row;
+    if (is_timed(row.get(item))) about.clock = std::make_shared<Clock>(shot);
+    row.set(item, from_text(about, row.get(item), text, where));
   });
   settle_range(shot, path);
 }

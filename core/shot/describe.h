@@ -35,6 +35,8 @@ std::vector<Group> describe(const Shot&);
 /// The setting at a path such as "smokes.mint.density_rate". Throws Fault (Blame::shot) with the
 /// nearest known path.
 Setting find_setting(const Shot&, const std::string& path);
+/// The same, and told in frames of the film whatever it is: for what is typed.
+Setting timed(const Shot&, const std::string& path);
 /// Writes a value of the kind that the setting has. Throws the same, and for one beyond its limits.
 void set_value(Shot&, const std::string& path, const Value&);
 /// The same from text, as from_text() reads it; faults name `where`.

@@ -89,7 +89,8 @@ std::string add_new_pour(Shot& shot, const std::string& name) {
   if (shot.fluids.front().kind == FluidKind::smoke) p.patchiness = usual_patchiness;
   p.name = name.empty() ? number_after("Pour", shot.pours.size()) : name;
   p.id = new_id(shot, p.name);
-  p.windows.list.back().last = std::min(p.windows.list.back().last, shot.film.frames);
+  Span& pours = p.windows.list.back();
+  pours.to = std::min(pours.to, Clock(shot).time(shot.film.frames + 1));
   for (const Piece& q : shot.pieces)
     if (!q.holds && !q.blocks && !q.shows) p.from = SourceKind::piece, p.source.id = q.id;
   shot.pours.push_back(p);
@@ -340,21 +341,24 @@ std::string add_part(Shot& shot, const std::string& id, const std::string& part)
 
 void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {
   auto& list = shot.pour(id)->windows.list;
+  const Clock clock(shot);
+  Span span{clock.time(std::max(1, wanted.first)), clock.time(std::min(wanted.last, shot.film.frames) + 1)};
   const auto next =
-      std::find_if(list.begin(), list.end(), [&](const FrameRange& r) { return r.last >= wanted.first; });
-  FrameRange r{std::max(1, wanted.first), std::min(wanted.last, shot.film.frames)};
-  if (next != list.end()) r.last = std::min(r.last, next->first - 1);
-  if (r.last < r.first)
+      std::find_if(list.begin(), list.end(), [&](const Span& s) { return s.to > span.from + same_time; });
+  if (next != list.end()) span.to = std::min(span.to, next->from);
+  if (span.to <= span.from + same_time)
     throw shot_fault("Pour window", "there is no room for one at frame " + std::to_string(wanted.first) + ".",
                      "Choose a frame between the windows that there are.");
-  list.insert(next, r);
+  list.insert(next, span);
 }
 
-void split_window(Shot& shot, const std::string& id, size_t window, int frame) {
+void split_window(Shot& shot, const std::string& id, size_t window, double film_frame) {
   auto& list = shot.pour(id)->windows.list;
-  if (window >= list.size() || frame <= list[window].first || frame > list[window].last) return;
-  const FrameRange rest{frame, list[window].last};
-  list[window].last = frame - 1;
+  const double at = Clock(shot).time(film_frame);
+  if (window >= list.size() || at <= list[window].from + same_time || at >= list[window].to - same_time)
+    return;
+  const Span rest{at, list[window].to};
+  list[window].to = at;
   list.insert(list.begin() + std::ptrdiff_t(window) + 1, rest);
 }
 
@@ -362,7 +366,7 @@ void start_animating(Shot& shot, const std::string& path, double film_frame) {
   const Setting about = find_setting(shot, path);
   if (about.track) return;
   Track track;
-  track.set_key(key_frame(shot, about, film_frame), about.value);
+  track.set_key(Clock(shot).key_time(about, film_frame), about.value);
   set_track(shot, path, track);
 }
 

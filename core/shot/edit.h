@@ -62,8 +62,8 @@ void place_piece(Shot&, const std::string& piece, const Pose&, double film_frame
 /// Adds a pour window as far as there is room for it between the others and in the shot. Throws Fault
 /// (Blame::shot) where there is none.
 void add_window(Shot&, const std::string& pour, const FrameRange&);
-/// Makes two of a window: one that ends before a frame and one that begins there.
-void split_window(Shot&, const std::string& pour, size_t window, int frame);
+/// Makes two of a window: one that ends where a frame of the film begins, and one that begins there.
+void split_window(Shot&, const std::string& pour, size_t window, double film_frame);
 
 /// Gives a setting a track with a key at this frame of the film. Throws Fault (Blame::shot) where it can't
 /// have one.

@@ -9,6 +9,7 @@ namespace pour {
 namespace {
 
 double hair(double limit) { return limit == 0 ? 1e-12 : 1e-9 * std::abs(limit); }
+constexpr double hair_of_time = 1e-8;  // s
 
 bool stands_for_word(const About& s, double v) { return *s.zero && std::abs(v) <= hair(0); }
 
@@ -33,7 +34,8 @@ void each_number(const About& s, Value& value, const F& f) {
   if (auto* c = std::get_if<Color>(&value))
     for (double* part : {&c->r, &c->g, &c->b}) *part = f(s, *part);
   if (auto* w = std::get_if<Windows>(&value))
-    for (FrameRange& r : w->list) whole(r.first), whole(r.last);
+    for (Span& r : w->list) r.from = f(s, r.from), r.to = f(s, r.to);
+  if (auto* m = std::get_if<Moment>(&value); m && m->time) *m->time = f(s, *m->time);
   if (auto* p = std::get_if<Points>(&value)) {
     for (Vec3d& v : p->list)
       for (int a = 0; a < s.dimensions; ++a) v[a] = f(s, v[a]);
@@ -42,9 +44,9 @@ void each_number(const About& s, Value& value, const F& f) {
 }
 
 void drop_overlaps(Windows& w) {
-  std::vector<FrameRange> kept;
-  for (const FrameRange& r : w.list)
-    if (r.last >= r.first && (kept.empty() || r.first > kept.back().last)) kept.push_back(r);
+  std::vector<Span> kept;
+  for (const Span& r : w.list)
+    if (r.to > r.from && (kept.empty() || r.from >= kept.back().to - hair_of_time)) kept.push_back(r);
   w.list = std::move(kept);
 }
 

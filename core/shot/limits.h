@@ -27,7 +27,7 @@ double accepted(const About&, double, const std::string& where);
 const About& point_size_limits();
 
 /// A number in a file that was beyond its limits: what the file had, and what was taken instead, as text with
-/// units. `path` is the setting's, with “@frame” for a key.
+/// units. `path` is the setting's, with “@1.5s” for a key.
 struct OutOfRange {
   std::string path, was, now;
   bool operator==(const OutOfRange&) const = default;

@@ -2,12 +2,13 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <map>
 #include <set>
 
 #include "base/error.h"
 #include "base/json.h"
-#include "shot/shot.h"
+#include "shot/clock.h"
 
 namespace pour {
 namespace {
@@ -236,6 +237,71 @@ Json from_5(const Json& shot, const std::string& where) {
 // Version 7 keeps letters, and numbers that were out of range, beside the items: what came before has
 // neither.
 
+// In version 7 windows, fills and keys were on frames, those of what is filmed at the speed of playback. What
+// is no number stays as it is, for the reader to say.
+
+/// From frames to seconds.
+struct Seconds {
+  FrameRate rate;
+  Json span(const Json& frames) const {
+    return frames.is_number() ? Json(frames.get<double>() * rate.den / rate.num) : frames;
+  }
+  Json at(const Json& frame) const { return frame.is_number() ? span(frame.get<double>() - 1) : frame; }
+};
+
+void keys_from_7(Json& item, const Seconds& seconds) {
+  if (!item.is_object() || !item.contains("tracks") || !item["tracks"].is_object()) return;
+  for (auto& [name, track] : item["tracks"].items()) {
+    if (!track.is_object() || !track.contains("keys") || !track["keys"].is_array()) continue;
+    for (Json& key : track["keys"]) {
+      if (!key.is_object() || !key.contains("frame")) continue;
+      Json timed{{"time", seconds.at(key["frame"])}};
+      for (const auto& [member, value] : key.items())
+        if (member != "frame") timed[member] = value;
+      key = timed;
+    }
+  }
+}
+
+void pour_from_7(Json& pour, const Seconds& seconds) {
+  if (!pour.is_object()) return;
+  if (pour.contains("windows") && pour["windows"].is_array())
+    for (Json& w : pour["windows"])
+      if (w.is_array() && w.size() == 2) w = {seconds.at(w[0]), seconds.span(w[1])};
+  if (pour.contains("pulse_period")) pour["pulse_period"] = seconds.span(pour["pulse_period"]);
+  if (pour.contains("fill_at")) pour["fill_at"] = pour["fill_at"] == 0 ? Json() : seconds.at(pour["fill_at"]);
+}
+
+/// “forces.gravity@48” as it is called now.
+void path_from_7(Json& found, const Seconds& seconds) {
+  if (!found.is_object() || !found.contains("setting") || !found["setting"].is_string()) return;
+  const std::string path = found["setting"];
+  const size_t at = path.find('@');
+  if (at == std::string::npos) return;
+  char* end = nullptr;
+  const double frame = std::strtod(path.c_str() + at + 1, &end);
+  if (end && !*end) found["setting"] = key_path(path.substr(0, at), seconds.at(frame).get<double>());
+}
+
+Json from_7(Json shot) {
+  shot["easy_pour"] = 8;
+  double fps = Film().fps;
+  if (shot.contains("film") && shot["film"].is_object() && shot["film"].contains("fps") &&
+      shot["film"]["fps"].is_number())
+    fps = shot["film"]["fps"].get<double>();
+  const Seconds seconds{exact_rate(fps >= 1 && fps <= 1000 ? fps : Film().fps)};
+  for (auto& [name, group] : shot.items()) {
+    if (group.is_array())
+      for (Json& item : group) {
+        keys_from_7(item, seconds);
+        if (name == "pours") pour_from_7(item, seconds);
+        if (name == "out_of_range") path_from_7(item, seconds);
+      }
+    keys_from_7(group, seconds);
+  }
+  return shot;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
@@ -245,6 +311,7 @@ Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 4) shot = from_4(shot);
   if (shot["easy_pour"] == 5) shot = from_5(shot, where);
   if (shot["easy_pour"] == 6) shot["easy_pour"] = 7;
+  if (shot["easy_pour"] == 7) shot = from_7(std::move(shot));
   return shot;
 }
 

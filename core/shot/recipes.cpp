@@ -73,7 +73,7 @@ Shot fill_a_word(const std::string& text) {
   s.film.title = "Oddlark, mint lettering";
   s.pieces = {word(text)};
   Pour& mint = add_smoke(s, "mint", "Mint smoke", Fluid().color);
-  mint.windows = {{{1, 96}}}, mint.speed = 0.08, mint.density_rate = 0.13, mint.heat = 20;
+  mint.windows = {{{0, 4}}}, mint.speed = 0.08, mint.density_rate = 0.13, mint.heat = 20;
   mint.patchiness = 0.8, mint.patch_size = 0.015;
   s.forces.turbulence_speed = 0.06, s.forces.confinement_speed = 0.03;
   s.look.shade = {0.42, 0.72, 0.62};
@@ -94,7 +94,7 @@ Shot around_a_word(const std::string& text) {
   Pour& pale = add_smoke(s, "pale", "Pale smoke", {0.86, 0.89, 0.93});
   pale.from = SourceKind::piece, pale.source.id = "ember";
   pale.heat = 30, pale.speed = 0.15, pale.direction = Direction::up;
-  pale.windows = {{{1, 96}}}, pale.density_rate = 0.007, pale.patchiness = 0.9, pale.patch_size = 0.07;
+  pale.windows = {{{0, 4}}}, pale.density_rate = 0.007, pale.patchiness = 0.9, pale.patch_size = 0.07;
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
   s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.light("key").strength = 0.8,
   s.look.light("room").strength = 0.096, s.look.light("rim").strength = 1.3, s.look.solid = {0.34, 0.2, 0.09},
@@ -109,7 +109,7 @@ Shot rising_smoke(const std::string&) {
   s.pieces = {guide("ball", "Seed ball", Ball{0.03}, {0, 0.06, 0})};
   Pour& amber = add_smoke(s, "amber", "Amber smoke", {0.92, 0.66, 0.36});
   amber.from = SourceKind::piece, amber.source.id = "ball";
-  amber.heat = 25, amber.speed = 0.05, amber.windows = {{{1, 120}}};
+  amber.heat = 25, amber.speed = 0.05, amber.windows = {{{0, 5}}};
   amber.density_rate = 0.015, amber.patchiness = 0.6, amber.patch_size = 0.04;
   s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {0.8, 0.5, 0.25}, s.look.light("key").strength = 0.9,
@@ -121,9 +121,13 @@ Shot rising_smoke(const std::string&) {
 }
 
 /// A track through these keys.
+/// When a frame of a film at 24 frames a second begins, as all of these are, s.
+double at_frame(double frame) { return (frame - 1) / 24; }
+
+/// Keys at frames.
 Track keys(std::initializer_list<std::pair<double, Value>> values, Ease ease = Ease::smooth) {
   Track t;
-  for (const auto& [frame, value] : values) t.keys.push_back({frame, value, ease, {}});
+  for (const auto& [frame, value] : values) t.keys.push_back({at_frame(frame), value, ease, {}});
   return t;
 }
 
@@ -140,7 +144,7 @@ Shot word_out_of_smoke(const std::string& text) {
   // The bed reaches beyond the bounds, so that they are full from side to side.
   s.pieces = {w, guide("bed", "Bed of smoke", Block{{2, 0.28, 1}}, {0, 0.04, 0})};
   Pour& pale = add_smoke(s, "pale", "Pale smoke", {0.86, 0.9, 0.95});
-  pale.from = SourceKind::piece, pale.source.id = "bed", pale.windows = {}, pale.fill_at = 1;
+  pale.from = SourceKind::piece, pale.source.id = "bed", pale.windows = {}, pale.fill_at.time = 0;
   pale.density = 0.004, pale.heat = 0, pale.patchiness = 0.75, pale.patch_size = 0.07;
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
   s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, -0.3}, {56, -3.0}, {92, -14.0}});
@@ -166,7 +170,7 @@ Shot mark_melts(const std::string&) {
   s.pieces = {p};
   Pour& pale = add_smoke(s, "pale", "Smoke of the mark", {0.9, 0.85, 0.75});
   pale.from = SourceKind::piece, pale.source.id = "bird", pale.colors = PourColors::piece;
-  pale.windows = {}, pale.fill_at = 1, pale.density = 0.02, pale.heat = 0, pale.patchiness = 0;
+  pale.windows = {}, pale.fill_at.time = 0, pale.density = 0.02, pale.heat = 0, pale.patchiness = 0;
   // It stands for a second; then its smoke gets heavier and heavier.
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
   s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, 0.0}, {40, -1.2}, {70, -4.0}, {110, -9.0}});
@@ -256,8 +260,8 @@ Shot letters_fly_in(const std::string& text) {
     s.pieces.push_back(p);
   }
   Pour& pear = add_smoke(s, "pear", "Pear smoke", {0.913, 0.381, 0.017});
-  pear.windows = {{{1, 132}}}, pear.speed = 0.05, pear.density_rate = 0.03, pear.heat = 25;
-  pear.patchiness = 0.85, pear.patch_size = 0.015, pear.fill_at = 1, pear.density = 0.03;
+  pear.windows = {{{0, 5.5}}}, pear.speed = 0.05, pear.density_rate = 0.03, pear.heat = 25;
+  pear.patchiness = 0.85, pear.patch_size = 0.015, pear.fill_at.time = 0, pear.density = 0.03;
   s.gas.density_lift = -6;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {1, 0.323, 0.08}, s.look.glow = 0.4;
@@ -305,7 +309,7 @@ Shot tea_into_a_bowl(const std::string&) {
   made_of(s, bottle, "glaze", "Dark glaze", NamedMaterial::porcelain, {0.03, 0.06, 0.05});
   s.pieces = {bowl, mouth, bottle};
   Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
-  p.windows = {{{1, 84}}};
+  p.windows = {{{0, 3.5}}};
   p.rate = 1e-4, p.speed = 0.5;
   s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
   s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
@@ -345,11 +349,11 @@ Shot syrup_over_pancakes(const std::string&) {
   for (int i = 0; i <= 24; ++i) {
     const double angle = 2 * std::numbers::pi * i / 8, r = 0.014 + 0.018 * std::abs(std::sin(i * 0.55));
     way.keys.push_back(
-        {1.0 + 5.0 * i, Vec3d{r * std::cos(angle), 0.155, r * std::sin(angle)}, Ease::smooth, {}});
+        {at_frame(1 + 5 * i), Vec3d{r * std::cos(angle), 0.155, r * std::sin(angle)}, Ease::smooth, {}});
   }
   s.pieces.back().tracks["position"] = way;
   Pour& p = add_liquid(s, "syrup", NamedLiquid::syrup, "spout");
-  p.windows = {{{1, 120}}};
+  p.windows = {{{0, 5}}};
   p.rate = 2.2e-5, p.speed = 0.4;
   s.look.solid = {0.3, 0.17, 0.075}, s.look.background = {0.07, 0.055, 0.045};
   s.look.light("key").strength = 0.85, s.look.light("room").strength = 0.102,
@@ -378,7 +382,7 @@ Shot jug_breathes(const std::string&) {
   s.fluids = {mist};
   Pour p;
   p.id = "mist", p.name = "Mist", p.fluid.id = "mist", p.from = SourceKind::piece, p.source.id = "mouth";
-  p.windows = {{{1, 40}, {56, 84}}}, p.direction = Direction::up, p.speed = 0.5;
+  p.windows = {{{0, at_frame(41)}, {at_frame(56), 3.5}}}, p.direction = Direction::up, p.speed = 0.5;
   p.density_rate = 0.42, p.heat = 66, p.patchiness = 0.3, p.patch_size = 0.015;
   s.pours = {p};
   // Warm it rises; cold it is heavy, and runs down the jug's sides.
@@ -413,7 +417,7 @@ Shot tea_around_a_carton(const std::string&) {
   slot.turn = {9 * degree, 0, -72 * degree};  // it looks to the right and a little up
   s.pieces = {carton, slot};
   Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "slot");
-  p.windows = {{{1, 3}}}, p.rate = 0, p.speed = 2;
+  p.windows = {{{0, 0.125}}}, p.rate = 0, p.speed = 2;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0022;
   s.run.open_bottom = true, s.run.fit_bounds = false;
   s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
@@ -450,11 +454,11 @@ Shot two_pears(const std::string&) {
   made_of(s, lid, "copper", "Brushed copper", NamedMaterial::brushed_metal, {0.72, 0.4, 0.26});
   s.pieces = {milk, smoke, dish, lid};
   Pour& falls = add_liquid(s, "milk", NamedLiquid::oat_milk, "milk_pear");
-  falls.windows = {}, falls.fill_at = 1;
+  falls.windows = {}, falls.fill_at.time = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0035;
   Pour& rises = add_smoke(s, "smoke", "Pear smoke", {0.93, 0.80, 0.38});
   rises.from = SourceKind::piece, rises.source.id = "smoke_pear";
-  rises.windows = {}, rises.fill_at = 1, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
+  rises.windows = {}, rises.fill_at.time = 0, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {0.9, 0.72, 0.42}, s.look.solid = {0.2, 0.22, 0.2};
   s.look.background = {0.2, 0.29, 0.25}, s.look.light("key").strength = 0.75,
@@ -495,8 +499,10 @@ Shot cream_over_biscuits(const std::string&) {
   Track way;
   const double end = (biscuits - 1) / 2.0 * apart + 0.014;
   for (int i = 0; i <= 48; ++i) {
-    way.keys.push_back(
-        {1.0 + 3.0 * i, Vec3d{-end + 2 * end * i / 48.0, high, 0.017 * std::sin(i * 1.3)}, Ease::smooth, {}});
+    way.keys.push_back({at_frame(1 + 3 * i),
+                        Vec3d{-end + 2 * end * i / 48.0, high, 0.017 * std::sin(i * 1.3)},
+                        Ease::smooth,
+                        {}});
   }
   spout.tracks["position"] = way;
   Turned cone;
@@ -515,7 +521,7 @@ Shot cream_over_biscuits(const std::string&) {
   cream.own = {1000, 22, 260, 0.6, 0.04};
   cream.clarity = Clarity::cloudy, cream.depth = 0.00025;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
-  p.windows = {{{1, 146}}}, p.rate = 9e-6, p.speed = 0.18;
+  p.windows = {{{0, at_frame(147)}}}, p.rate = 9e-6, p.speed = 0.18;
   s.look.lights = light_sets()[1].make();
   s.look.background = {0.58, 0.32, 0.14}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
   s.look.exposure = -0.95;
@@ -538,7 +544,7 @@ Shot tea_fills_a_word(const std::string& text) {
   s.pieces = {w};
   Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "");
   p.from = SourceKind::every_body, p.source = {};
-  p.windows = {{{1, 78}}}, p.rate = 3e-4, p.speed = 0;
+  p.windows = {{{0, 3.25}}}, p.rate = 3e-4, p.speed = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
   s.look.background = {0.147, 0.042, 0.012}, s.look.lights = light_sets()[2].make();
   s.look.glass = 0.8, s.look.floor_kind = FloorKind::matte;
@@ -563,7 +569,7 @@ Shot mark_of_paint(const std::string&) {
   paint.own = {1250, 45, 0, 1, 0.035};
   paint.tracks["viscosity"] = keys({{8, 4000.0}, {36, 45.0}, {90, 12.0}});  // it stands, then it melts
   paint.clarity = Clarity::opaque;
-  p.windows = {}, p.fill_at = 1, p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
+  p.windows = {}, p.fill_at.time = 0, p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
   s.look.lights = light_sets()[0].make();
   s.look.background = {0.3, 0.34, 0.34}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.03;
@@ -609,7 +615,7 @@ Shot cream_on_a_jar(const std::string&) {
   cream.clarity = Clarity::opaque;
   // It clings like a solid; then it gets warm, and runs.
   cream.tracks["yield"] = keys({{84, 45.0}, {104, 1.0}});
-  p.windows = {{{1, 72}}}, p.rate = 8e-7, p.speed = 0;
+  p.windows = {{{0, 3}}}, p.rate = 8e-7, p.speed = 0;
   p.patchiness = 1, p.patch_size = 0.007, p.patch_rate = 0;
   s.surface.smoothing = 0.0022, s.surface.smallest = 0.0025;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
@@ -647,7 +653,7 @@ Shot drops_on_cold_glass(const std::string&) {
     if (n == 1) add_liquid(s, "water", NamedLiquid::water, id.c_str());
     Pour p = s.pours.front();
     p.id = id, p.name = "Drop " + number, p.source = {id};
-    p.windows = {}, p.fill_at = late ? 2 : 1, p.rate = 0, p.speed = 0;
+    p.windows = {}, p.fill_at.time = late ? at_frame(2) : 0, p.rate = 0, p.speed = 0;
     s.pours.push_back(p);
   }
   s.fluids.front().color = {0.17, 0.27, 0.28};

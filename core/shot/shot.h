@@ -107,10 +107,10 @@ struct Pour {
   PieceId source;  // that pours, where from == piece
   SeedPlace seed_place = SeedPlace::low;
   double seed_size = 0.7;  // of the room that there is in the stroke
-  Windows windows{{{1, 72}}};
-  int pulse_period = 0;      // frames; 0: it pours all through its windows
+  Windows windows{{{0, 3}}};
+  double pulse_period = 0;   // s; 0: it pours all through its windows
   double pulse_share = 0.5;  // of the period, from its beginning
-  int fill_at = 0;           // the frame at which all of the source is filled at once; 0: never
+  Moment fill_at;            // at which all of the source is filled at once
   PourMode mode = PourMode::adds;
   double density_rate = 0.18, density = 0.004;
   double heat = 40;

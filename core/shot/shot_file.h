@@ -9,7 +9,7 @@
 namespace pour {
 
 /// The version this program writes; older ones are brought up to date when read.
-constexpr int shot_file_version = 7;
+constexpr int shot_file_version = 8;
 
 /// The shot as JSON text: SI numbers, choices as words, colours as [r, g, b] linear.
 std::string shot_to_json(const Shot&);

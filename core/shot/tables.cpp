@@ -806,9 +806,10 @@ const Table<Pour>& table() {
         .add(&P::seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
              "Seed diameter as a share of the stroke's width.")
         .where(from<SourceKind::every_body>)
-        .add(&P::windows, "windows", "Pour windows", Unit::frames, {1, 100000, 1, 240},
-             "Pour windows: the first and last frame of each, for example 1-24, 48-72.")
-        .add(&P::pulse_period, "pulse_period", "Pulse period", Unit::frames, {0, 100000, 0, 48},
+        .add(&P::windows, "windows", "Pour windows", Unit::time, {0, 1e5, 0, 10},
+             "Pour windows: the first and last film frame of each, for example 1-24, 48-72, or times: "
+             "0.5s-2s.")
+        .add(&P::pulse_period, "pulse_period", "Pulse period", Unit::time, {0, 1e4, 0, 2},
              "Makes the pour pulse: the length of one on-and-off cycle within its windows.")
         .zero("never")
         .more()
@@ -816,9 +817,8 @@ const Table<Pour>& table() {
              "Share of each pulse in which fluid comes out, from its start.")
         .where([](const P& p) { return p.pulse_period > 0; })
         .more()
-        .add(&P::fill_at, "fill_at", "Fill at", Unit::frames, {0, 100000, 0, 240},
-             "Frame at which the whole source is filled at once.")
-        .zero("never")
+        .add(&P::fill_at, "fill_at", "Fill at", Unit::time, {0, 1e5, 0, 10},
+             "Film frame at which the whole source is filled at once, or a time: 0.5s.")
         .more()
         .add(&P::mode, pour_modes, "mode", "Mode",
              "Adds smoke to the source at a rate, or keeps the source at a fixed density.")
@@ -840,7 +840,7 @@ const Table<Pour>& table() {
         .in_shot(brings<FluidKind::smoke>)
         .add(&P::density, "density", "Density", Unit::density, {0, 100, 0, 0.02},
              "Density that the smoke in the source is set to. Denser smoke is more opaque and heavier.")
-        .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at > 0; })
+        .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at.time; })
         .in_shot(brings<FluidKind::smoke>)
         .add(
             &P::heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "base/json.h"
+#include "shot/clock.h"
 #include "shot/limits.h"
 
 namespace pour {
@@ -15,8 +16,8 @@ const Option ease_names[4] = {
 const Option beyond_names[4] = {
     {"stays", "Stays"}, {"repeats", "Repeats"}, {"swings", "Back and forth"}, {"adds", "Goes on adding"}};
 
-std::string key_path(const std::string& path, double frame) {
-  return path + "@" + format_quantity(frame, Unit::none, 8);
+std::string key_path(const std::string& path, double time) {
+  return path + "@" + format_quantity(time, Unit::none, 9) + "s";
 }
 
 bool can_mix(const Value& v) { return parts_of(v) > 0; }
@@ -52,19 +53,19 @@ bool can_animate(const About& s, const Value& like) {
           s.touches == Touches::pose || s.touches == Touches::clock);
 }
 
-const Key* Track::key_at(double frame) const {
+const Key* Track::key_at(double time) const {
   for (const Key& k : keys)
-    if (std::abs(k.frame - frame) < 1e-6) return &k;
+    if (std::abs(k.time - time) < same_time) return &k;
   return nullptr;
 }
 
-void Track::set_key(double frame, const Value& value) {
-  if (const Key* there = key_at(frame)) {
+void Track::set_key(double time, const Value& value) {
+  if (const Key* there = key_at(time)) {
     keys[size_t(there - keys.data())].value = value;
     return;
   }
-  Key key{frame, value, Ease::smooth, {}};
-  const auto next = std::find_if(keys.begin(), keys.end(), [&](const Key& k) { return k.frame > frame; });
+  Key key{time, value, Ease::smooth, {}};
+  const auto next = std::find_if(keys.begin(), keys.end(), [&](const Key& k) { return k.time > time; });
   if (next != keys.begin()) key.ease = (next - 1)->ease, key.handles = (next - 1)->handles;
   keys.insert(next, key);
 }
@@ -92,10 +93,10 @@ bool keeps(const About& s, const Key& k) {
 }
 
 /// Slope at a key of a monotone cubic through all keys (Fritsch & Carlson 1980, with the mean of Fritsch &
-/// Butland 1984), a frame; level at both ends, and beside a word.
+/// Butland 1984), a second; level at both ends, and beside a word.
 double slope(const About& s, const std::vector<Key>& keys, size_t i, int part) {
   if (i == 0 || i + 1 == keys.size() || keeps(s, keys[i - 1]) || keeps(s, keys[i + 1])) return 0;
-  const double before = keys[i].frame - keys[i - 1].frame, after = keys[i + 1].frame - keys[i].frame;
+  const double before = keys[i].time - keys[i - 1].time, after = keys[i + 1].time - keys[i].time;
   const double a = (part_of(keys[i].value, part) - part_of(keys[i - 1].value, part)) / before,
                b = (part_of(keys[i + 1].value, part) - part_of(keys[i].value, part)) / after;
   if (a * b <= 0) return 0;
@@ -104,15 +105,15 @@ double slope(const About& s, const std::vector<Key>& keys, size_t i, int part) {
 }
 
 /// Between the first key and the last one.
-double within(const About& s, const std::vector<Key>& keys, double frame, int part) {
+double within(const About& s, const std::vector<Key>& keys, double time, int part) {
   const auto next =
-      std::upper_bound(keys.begin(), keys.end(), frame, [](double f, const Key& k) { return f < k.frame; });
+      std::upper_bound(keys.begin(), keys.end(), time, [](double t, const Key& k) { return t < k.time; });
   if (next == keys.begin()) return part_of(keys.front().value, part);
   const size_t i = size_t(next - keys.begin()) - 1;
   const double v0 = part_of(keys[i].value, part);
   if (next == keys.end() || keys[i].ease == Ease::hold || keeps(s, keys[i]) || keeps(s, *next)) return v0;
-  const double v1 = part_of(next->value, part), span = next->frame - keys[i].frame;
-  const double t = (frame - keys[i].frame) / span;
+  const double v1 = part_of(next->value, part), span = next->time - keys[i].time;
+  const double t = (time - keys[i].time) / span;
   switch (keys[i].ease) {
     case Ease::linear:
       return v0 + (v1 - v0) * t;
@@ -126,15 +127,15 @@ double within(const About& s, const std::vector<Key>& keys, double frame, int pa
   }
 }
 
-/// A frame within the keys that has the value of one beyond them, and how often what happens between the
+/// A time within the keys that has the value of one beyond them, and how often what happens between the
 /// first and the last key comes on top.
-std::pair<double, double> folded(const Track& track, double frame) {
-  const double first = track.keys.front().frame, last = track.keys.back().frame, span = last - first;
-  const Beyond beyond = frame < first ? track.before : track.after;
-  if ((frame >= first && frame <= last) || span <= 0 || beyond == Beyond::stays)
-    return {std::clamp(frame, first, last), 0};
-  const double rounds = std::floor((frame - first) / span);
-  const double rest = frame - first - rounds * span;
+std::pair<double, double> folded(const Track& track, double time) {
+  const double first = track.keys.front().time, last = track.keys.back().time, span = last - first;
+  const Beyond beyond = time < first ? track.before : track.after;
+  if ((time >= first && time <= last) || span <= 0 || beyond == Beyond::stays)
+    return {std::clamp(time, first, last), 0};
+  const double rounds = std::floor((time - first) / span);
+  const double rest = time - first - rounds * span;
   if (beyond == Beyond::swings && std::fmod(std::abs(rounds), 2) == 1) return {last - rest, 0};
   return {first + rest, beyond == Beyond::adds ? rounds : 0};
 }
@@ -172,19 +173,19 @@ Track in_numbers(const About& s, Track track) {
 
 }  // namespace
 
-Value evaluate(const About& s, const Track& track, double frame, double seconds) {
+Value evaluate(const About& s, const Track& track, double time) {
   const auto is_word = [](const Key& k) {
     const auto* v = std::get_if<double>(&k.value);
     return v && *v == 0;
   };
   if (s.zero_is > 0 && std::any_of(track.keys.begin(), track.keys.end(), is_word))
-    return evaluate(s, in_numbers(s, track), frame, seconds);
-  const auto [at, rounds] = folded(track, frame);
+    return evaluate(s, in_numbers(s, track), time);
+  const auto [at, rounds] = folded(track, time);
   Value out = track.keys.front().value;
   const int parts = parts_of(out);
   if (parts == 0) {
     for (const Key& k : track.keys)
-      if (k.frame <= at + 1e-9) out = k.value;
+      if (k.time <= at + same_time) out = k.value;
     return out;
   }
   for (int p = 0; p < parts; ++p) {
@@ -196,7 +197,7 @@ Value evaluate(const About& s, const Track& track, double frame, double seconds)
     if (rounds != 0)
       v += rounds * (part_of(track.keys.back().value, p) - part_of(track.keys.front().value, p));
     if (track.wobble.amount[p] != 0)
-      v += track.wobble.amount[p] * unrest(track.wobble.seed, p, track.wobble.rate[p], seconds);
+      v += track.wobble.amount[p] * unrest(track.wobble.seed, p, track.wobble.rate[p], time);
     set_part(out, p, as_number(s, v));
   }
   return out;
@@ -205,7 +206,7 @@ Value evaluate(const About& s, const Track& track, double frame, double seconds)
 std::string to_text(const About& s, const Track& track) {
   std::string out;
   for (const Key& k : track.keys) {
-    out += (out.empty() ? "" : ", ") + format_quantity(k.frame, Unit::none, 8) + ": " + to_text(s, k.value);
+    out += (out.empty() ? "" : ", ") + time_in_words(s, k.time) + ": " + to_text(s, k.value);
     if (can_mix(k.value) && &k != &track.keys.back()) out += std::string(" ") + ease_names[int(k.ease)].key;
   }
   if (track.before != Beyond::stays) out += std::string("; before: ") + beyond_names[int(track.before)].key;
@@ -258,12 +259,12 @@ void refuse_unknown(const Json& j, const std::vector<std::string>& known, const 
 Key key_from(const About& s, const Value& like, const Json& j, const std::string& path,
              const std::string& where, std::vector<OutOfRange>& found) {
   if (!j.is_object()) throw shot_fault(where, "has a key that is none.", "Write it in braces { }.");
-  refuse_unknown(j, {"frame", "value", "ease", "handles"}, where);
+  refuse_unknown(j, {"time", "value", "ease", "handles"}, where);
   Key k;
-  k.frame = number_in(j, "frame", -last_key_frame, last_key_frame, where);
-  const std::string place = where + ", key at " + format_quantity(k.frame, Unit::none, 8);
+  k.time = number_in(j, "time", -last_key_time, last_key_time, where);
+  const std::string place = where + ", key at " + time_in_words(s, k.time);
   if (!j.contains("value")) throw shot_fault(place, "has no value.", "Give it one, or remove it.");
-  k.value = kept_within(s, from_json(s, like, j["value"], place), key_path(path, k.frame), found);
+  k.value = kept_within(s, from_json(s, like, j["value"], place), key_path(path, k.time), found);
   k.ease = Ease(option(j, "ease", ease_names, int(Ease::smooth), place));
   if (j.contains("handles")) {
     const Json& h = j["handles"];
@@ -287,7 +288,7 @@ Key key_from(const About& s, const Value& like, const Json& j, const std::string
 Json to_json(const About& s, const Track& track) {
   Json keys = Json::array();
   for (const Key& k : track.keys) {
-    Json j{{"frame", k.frame}, {"value", to_json(s, k.value)}, {"ease", ease_names[int(k.ease)].key}};
+    Json j{{"time", k.time}, {"value", to_json(s, k.value)}, {"ease", ease_names[int(k.ease)].key}};
     if (!(k.handles == Handles()))
       j["handles"] = {k.handles.out_time, k.handles.out_way, k.handles.in_time, k.handles.in_way};
     keys.push_back(std::move(j));
@@ -314,11 +315,10 @@ Track track_from_json(const About& s, const Value& like, const Json& j, const st
     throw shot_fault(where, "has more than " + std::to_string(most_keys) + " keys.", "Remove some of them.");
   for (const Json& k : j["keys"]) track.keys.push_back(key_from(s, like, k, path, where, found));
   std::stable_sort(track.keys.begin(), track.keys.end(),
-                   [](const Key& a, const Key& b) { return a.frame < b.frame; });
+                   [](const Key& a, const Key& b) { return a.time < b.time; });
   for (size_t i = 1; i < track.keys.size(); ++i)
-    if (track.keys[i].frame - track.keys[i - 1].frame < 1e-6)
-      throw shot_fault(where,
-                       "has two keys at frame " + format_quantity(track.keys[i].frame, Unit::none, 8) + ".",
+    if (track.keys[i].time - track.keys[i - 1].time < same_time)
+      throw shot_fault(where, "has two keys at " + time_in_words(s, track.keys[i].time) + ".",
                        "Remove one of them.");
   track.before = Beyond(option(j, "before", beyond_names, 0, where));
   track.after = Beyond(option(j, "after", beyond_names, 0, where));

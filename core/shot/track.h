@@ -25,7 +25,7 @@ struct Handles {
 };
 
 struct Key {
-  double frame = 1;
+  double time = 0;  // s: of the film for what the camera sees, of what is filmed for the rest
   Value value;
   Ease ease = Ease::smooth;
   Handles handles;  // where ease is own
@@ -50,25 +50,26 @@ struct Wobble {
 };
 
 struct Track {
-  std::vector<Key> keys;  // in the order of their frames, at least one
+  std::vector<Key> keys;  // in the order of their times, at least one
   Beyond before = Beyond::stays, after = Beyond::stays;
   Wobble wobble;
   bool operator==(const Track&) const = default;
 
-  /// The key at this frame, or null.
-  const Key* key_at(double frame) const;
-  /// Adds a key, or gives the one at that frame another value.
-  void set_key(double frame, const Value&);
+  /// The key at this time, or null.
+  const Key* key_at(double time) const;
+  /// Adds a key, or gives the one at that time another value.
+  void set_key(double time, const Value&);
 };
 
 /// Tracks of an item by the key of their setting.
 using Tracks = std::map<std::string, Track>;
 
-/// “forces.gravity@48”, as the command line names a key.
-std::string key_path(const std::string& path, double frame);
+/// “forces.gravity@1.5s”, as the command line names a key.
+std::string key_path(const std::string& path, double time);
 
-constexpr size_t most_keys = 20000;     // of a track
-constexpr double last_key_frame = 1e6;  // keys are within this of frame 0
+constexpr size_t most_keys = 20000;    // of a track
+constexpr double last_key_time = 1e6;  // keys are within this of frame 1, s
+constexpr double same_time = 1e-8;     // keys are further apart than this, s
 
 /// Whether a setting of this kind may have a track.
 bool can_animate(const About&, const Value& like);
@@ -79,20 +80,20 @@ int parts_of(const Value&);
 double part_of(const Value&, int part);
 void set_part(Value&, int part, double);
 
-/// The value at a frame, which may lie between two, kept within the setting's range; `seconds` drives the
-/// wobble.
-Value evaluate(const About&, const Track&, double frame, double seconds);
+/// The value at a time, s, kept within the setting's range.
+Value evaluate(const About&, const Track&, double time);
 
 /// The share of the way at a share of the time on a Bézier curve with these handles.
 double bezier_ease(const Handles&, double time);
 
 extern const Option ease_names[4], beyond_names[4];
 
-/// "1: −0.5 smooth, 48: −1", with what comes before and after, for people and for `show`.
+/// "1: −0.5 smooth, 48: −1" in frames of the film, with what comes before and after, for people and for
+/// `show`.
 std::string to_text(const About&, const Track&);
 
 nlohmann::ordered_json to_json(const About&, const Track&);
-/// Throws Fault (Blame::shot): no key, two on one frame, a value of another kind. Keys beyond the limits of
+/// Throws Fault (Blame::shot): no key, two at one time, a value of another kind. Keys beyond the limits of
 /// the setting at `path` are clamped and noted in `found`.
 Track track_from_json(const About&, const Value& like, const nlohmann::ordered_json&, const std::string& path,
                       const std::string& where, std::vector<OutOfRange>& found);

@@ -15,6 +15,7 @@
 #include "base/text.h"
 #include "shape/model_file.h"
 #include "shape/svg.h"
+#include "shot/clock.h"
 #include "shot/limits.h"
 #include "shot/shipped.h"
 
@@ -92,27 +93,38 @@ Color color(const std::string& text, const std::string& where) {
   return {from_srgb(r / 255.0), from_srgb(g / 255.0), from_srgb(b / 255.0)};
 }
 
-FrameRange frames(const About& s, const std::string& text, const std::string& where) {
+/// "1-40": from the beginning of a frame to the end of another; or from one second to another.
+Span span_of(const About& s, const std::string& text, const std::string& where) {
   size_t dash = text.find('-', 1), width = 1;
   if (const size_t en = text.find("–"); en != std::string::npos) dash = en, width = 3;
-  FrameRange r;
-  r.first = whole(s, text.substr(0, dash), where);
-  r.last = dash == std::string::npos ? r.first : whole(s, text.substr(dash + width), where);
-  return r;
+  const std::string first = text.substr(0, dash),
+                    last = dash == std::string::npos ? first : text.substr(dash + width);
+  const bool frame = s.clock && last.find_first_of("sm") == std::string::npos;
+  Span span{time_from_words(s, first, where), 0};
+  span.to =
+      frame ? s.clock->time(parse_quantity(last, Unit::none, where) + 1) : time_from_words(s, last, where);
+  if (span.from < -same_time) throw shot_fault(where, "begins before frame 1.", "Begin at frame 1 or later.");
+  return {accepted(s, span.from, where), accepted(s, span.to, where)};
+}
+
+std::string span_in_words(const About& s, const Span& span) {
+  if (s.clock && on_frames(*s.clock, {{span}}))
+    return time_in_words(s, span.from) + "-" + std::to_string(std::llround(last_frame_of(*s.clock, span)));
+  return format_quantity(span.from, Unit::time, 9) + "-" + format_quantity(span.to, Unit::time, 9);
 }
 
 constexpr size_t most_entries = 1000;  // of a list that is one value
 
-const Windows& checked(const Windows& w, const std::string& where) {
+const Windows& checked(const About& s, const Windows& w, const std::string& where) {
   if (w.list.size() > most_entries)
     throw shot_fault(where, "has more than " + std::to_string(most_entries) + " windows.", "Remove some.");
   for (size_t i = 0; i < w.list.size(); ++i) {
-    const FrameRange& r = w.list[i];
-    const std::string text = std::to_string(r.first) + "-" + std::to_string(r.last);
-    if (r.last < r.first)
+    const Span& r = w.list[i];
+    const std::string text = span_in_words(s, r);
+    if (r.to <= r.from)
       throw shot_fault(where, "ends before it starts (" + text + ").",
                        "Write the first frame first, for example 1-40.");
-    if (i && r.first <= w.list[i - 1].last)
+    if (i && r.from < w.list[i - 1].to - same_time)
       throw shot_fault(where, "has a window (" + text + ") that begins before the one before it ends.",
                        "Write them in order, for example 1-40, 60-80.");
   }
@@ -122,8 +134,15 @@ const Windows& checked(const Windows& w, const std::string& where) {
 Windows windows(const About& s, const std::string& text, const std::string& where) {
   Windows w;
   if (text == "never") return w;
-  for (const std::string& part : split(text, ',')) w.list.push_back(frames(s, part, where));
-  return checked(w, where);
+  for (const std::string& part : split(text, ',')) w.list.push_back(span_of(s, part, where));
+  return checked(s, w, where);
+}
+
+Moment moment(const About& s, const std::string& text, const std::string& where) {
+  if (text == "never") return {};
+  const double time = time_from_words(s, text, where);
+  if (time < -same_time) throw shot_fault(where, "is before frame 1.", "Choose frame 1 or a later one.");
+  return {accepted(s, time, where)};
 }
 
 const Points& checked(const Points& p, const std::string& where) {
@@ -276,14 +295,19 @@ Vec3d three(const Json& j, const std::string& where) {
   return out;
 }
 
-Windows windows(const Json& j, const std::string& where) {
+Windows windows(const About& s, const Json& j, const std::string& where) {
   Windows w;
-  if (!j.is_array()) throw wrong(j, where, "a list of windows, each of two frames");
+  if (!j.is_array()) throw wrong(j, where, "a list of windows, each of two times");
   for (const Json& e : j) {
-    if (!e.is_array() || e.size() != 2) throw wrong(e, where, "two frames, the first one first");
-    w.list.push_back({whole(e[0], where), whole(e[1], where)});
+    if (!e.is_array() || e.size() != 2) throw wrong(e, where, "two times in seconds, the first one first");
+    w.list.push_back({number(e[0], where), number(e[1], where)});
   }
-  return checked(w, where);
+  return checked(s, w, where);
+}
+
+Moment moment(const Json& j, const std::string& where) {
+  if (j.is_null()) return {};
+  return {number(j, where, "a time in seconds, or null for never")};
 }
 
 Points points(const About& s, const Json& j, const std::string& where) {
@@ -416,13 +440,12 @@ std::string to_text(const About& s, const Value& value) {
                         [](const std::string& v) { return v; },
                         [&](const Vec3d& v) { return number(v.x) + ", " + number(v.y) + ", " + number(v.z); },
                         [](const Color& v) { return hex(v); },
-                        [](const Windows& v) {
+                        [&](const Windows& v) {
                           std::string out;
-                          for (const FrameRange& r : v.list)
-                            out += (out.empty() ? "" : ", ") + std::to_string(r.first) + "-" +
-                                   std::to_string(r.last);
+                          for (const Span& r : v.list) out += (out.empty() ? "" : ", ") + span_in_words(s, r);
                           return out.empty() ? "never" : out;
                         },
+                        [&](const Moment& v) { return v.time ? time_in_words(s, *v.time) : "never"; },
                         [&](const Points& v) {
                           std::string out;
                           for (size_t i = 0; i < v.list.size(); ++i) {
@@ -458,6 +481,7 @@ Value from_text(const About& s, const Value& like, const std::string& text, cons
                         [&](const Vec3d&) -> Value { return vector(s, text, where); },
                         [&](const Color&) -> Value { return color(text, where); },
                         [&](const Windows&) -> Value { return windows(s, text, where); },
+                        [&](const Moment&) -> Value { return moment(s, text, where); },
                         [&](const Points&) -> Value { return points(s, text, where); },
                         [&](const Choice&) -> Value { return choice(s, text, where); },
                         [&](const PieceId&) -> Value { return PieceId{checked(text, where)}; },
@@ -527,9 +551,10 @@ Json to_json(const About& s, const Value& value) {
           },
           [](const Windows& v) -> Json {
             Json out = Json::array();
-            for (const FrameRange& r : v.list) out.push_back({r.first, r.last});
+            for (const Span& r : v.list) out.push_back({r.from, r.to});
             return out;
           },
+          [](const Moment& v) -> Json { return v.time ? Json(*v.time) : Json(); },
           [&](const Points& v) -> Json { return points_as_json(v, s.dimensions); },
           [&](const Choice& v) -> Json { return s.options[size_t(v.index)].key; },
           [](const PieceId& v) -> Json { return v.id; },
@@ -563,7 +588,8 @@ Value from_json(const About& s, const Value& like, const Json& j, const std::str
             const Vec3d v = three(j, where);
             return Color{v.x, v.y, v.z};
           },
-          [&](const Windows&) -> Value { return windows(j, where); },
+          [&](const Windows&) -> Value { return windows(s, j, where); },
+          [&](const Moment&) -> Value { return moment(j, where); },
           [&](const Points&) -> Value { return points(s, j, where); },
           [&](const ModelFile&) -> Value { return model(j, where); },
           [&](const PictureFile&) -> Value { return picture(j, where); },

@@ -3,6 +3,7 @@
 #include <cstdint>
 #include <memory>
 #include <nlohmann/json_fwd.hpp>
+#include <optional>
 #include <span>
 #include <string>
 #include <variant>
@@ -14,6 +15,8 @@
 
 namespace pour {
 
+class Clock;
+
 struct Color {
   double r = 1, g = 1, b = 1;  // linear Rec. 709
   bool operator==(const Color&) const = default;
@@ -23,7 +26,7 @@ Vec3<T> rgb(const Color& c) {
   return {T(c.r), T(c.g), T(c.b)};
 }
 
-/// Frames first..last, both included; frames count from 1.
+/// Frames of the film, first..last, both included; frames count from 1.
 struct FrameRange {
   int first = 1, last = 1;
   bool operator==(const FrameRange&) const = default;
@@ -94,14 +97,24 @@ struct Points {
   std::vector<double> sizes = {};  // how thick it is at each, as a share of usual; none: 1 everywhere
   bool operator==(const Points&) const = default;
 };
-/// Times at which something happens: in order, none reaching into the next.
+/// From one instant of what is filmed to another, s; frame 1 begins at 0.
+struct Span {
+  double from = 0, to = 0;
+  bool operator==(const Span&) const = default;
+};
+/// Spans in which something happens: in order, none reaching into the next.
 struct Windows {
-  std::vector<FrameRange> list;
+  std::vector<Span> list;
   bool operator==(const Windows&) const = default;
 };
+/// An instant of what is filmed, s; none: never.
+struct Moment {
+  std::optional<double> time;
+  bool operator==(const Moment&) const = default;
+};
 
-using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Choice, PieceId, FluidId,
-                           FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId>;
+using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Moment, Choice, PieceId,
+                           FluidId, FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId>;
 
 /// One choice of a setting that has a few: the word in files and the words on screen.
 struct Option {
@@ -141,10 +154,12 @@ struct About {
   int dimensions = 3;               // of points; those of three may have sizes
   bool fixed = false;               // stays the same for the whole shot, whatever it touches
   bool traced = false;              // seen in traced pictures alone
+  std::shared_ptr<const Clock> clock = {};  // by which times are told in frames; null: in seconds
 };
 
-/// A value as text in its friendly unit ("12 cm", "1-40", "holds") and back. Reading gives the kind of value
-/// that `like` is, and throws Fault (Blame::shot) that names `where`, the range and the units.
+/// A value as text in its friendly unit ("12 cm", "holds", frames 1 to 40 as "1-40") and back. Reading gives
+/// the kind of value that `like` is, and throws Fault (Blame::shot) that names `where`, the range and the
+/// units.
 std::string to_text(const About&, const Value&);
 Value from_text(const About&, const Value& like, const std::string& text, const std::string& where);
 /// A value with so many significant digits, for people.

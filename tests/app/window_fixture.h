@@ -23,7 +23,7 @@ class Window : public testing::Test {
     pour::Shot s = pour::recipes().front().make();
     std::get<pour::Lettering>(s.pieces[0].shape).text = "OI";
     s.film.frames = 12;
-    s.pours[0].windows = {{{1, 8}}};
+    s.pours[0].windows = windows_at(s, {{1, 8}});
     s.run.detail = pour::Detail::custom, s.run.cell_size = 0.005;
     file = folder.filePath("word.pour");
     pour::save_shot(s, file.toStdString());
@@ -36,6 +36,17 @@ class Window : public testing::Test {
     window->show();
     ASSERT_TRUE(QTest::qWaitForWindowExposed(window.get()));
     QApplication::setActiveWindow(window.get());  // there is no window manager to do it
+  }
+  /// The frame of the film that a key is on, and those of a window of the first pour.
+  double frame_of(const pour::Key& k) {
+    const double frame = pour::Clock(shot()).film_frame(k.time);
+    return std::abs(frame - std::round(frame)) < 1e-6 ? std::round(frame) : frame;
+  }
+  pour::FrameRange frames_of(size_t window_of_pour) {
+    const pour::Clock clock(shot());
+    const pour::Span& span = shot().pours[0].windows.list[window_of_pour];
+    EXPECT_TRUE(on_frames(clock, {{span}}));
+    return {int(std::lround(clock.film_frame(span.from))), int(std::lround(last_frame_of(clock, span)))};
   }
   void settle() {
     QTest::qWait(20);

@@ -108,7 +108,7 @@ TEST_F(Window, SentenceValuesAreEditedInPlace) {
   QTest::keyClicks(field, "2-6");
   QTest::keyClick(field, Qt::Key_Return);
   QTest::qWait(50);
-  EXPECT_EQ(shot().pours[0].windows.list[0], (FrameRange{2, 6}));
+  EXPECT_EQ(frames_of(0), (FrameRange{2, 6}));
   if (auto* left = QApplication::activePopupWidget()) left->close();
   QTest::qWait(30);
   click("token_pours.mint.seed_place");
@@ -554,7 +554,7 @@ TEST_F(Window, UndoWhileAPieceIsDraggedEndsTheDrag) {
   QTest::mousePress(strip, Qt::LeftButton, {}, bar);
   move(strip, bar + QPoint(20, 0));
   while (window->document().can_undo()) window->document().undo();
-  const FrameRange pour = shot().pours[0].windows.list[0];
+  const Span pour = shot().pours[0].windows.list[0];
   move(strip, bar + QPoint(60, 0));
   EXPECT_EQ(shot().pours[0].windows.list[0], pour);
   QTest::mouseRelease(strip, Qt::LeftButton, {}, bar);
@@ -640,13 +640,13 @@ TEST_F(Window, PourWindowIsDraggedInTheTimeStrip) {
     QTest::mouseRelease(strip, Qt::LeftButton, {}, QPoint(int(strip->x_of(to)), y));
   };
   drag(8, 10);
-  EXPECT_EQ(shot().pours[0].windows.list[0], (FrameRange{1, 10}));
+  EXPECT_EQ(frames_of(0), (FrameRange{1, 10}));
   drag(1, 4);
-  EXPECT_EQ(shot().pours[0].windows.list[0], (FrameRange{4, 10}));
+  EXPECT_EQ(frames_of(0), (FrameRange{4, 10}));
   drag(7, 5);
-  EXPECT_EQ(shot().pours[0].windows.list[0], (FrameRange{2, 8}));
+  EXPECT_EQ(frames_of(0), (FrameRange{2, 8}));
   window->document().undo();
-  EXPECT_EQ(shot().pours[0].windows.list[0], (FrameRange{4, 10})) << "one drag, one undo";
+  EXPECT_EQ(frames_of(0), (FrameRange{4, 10})) << "one drag, one undo";
   strip->setFocus();
   QTest::keyClick(strip, Qt::Key_Right);
   EXPECT_EQ(window->document().frame(), 2);
@@ -670,12 +670,12 @@ TEST_F(Window, LooksAroundAndKeepsTheView) {
 }
 
 TEST_F(Window, ChecksAreMendedByTheirButton) {
-  window->document().edit("late", [](Shot& s) { s.pours[0].windows = {{{100, 120}}}; });
+  window->document().edit("late", [](Shot& s) { s.pours[0].windows = windows_at(s, {{100, 120}}); });
   settle();
   click("checks");
   click("fix_0");
   arrive();
-  EXPECT_EQ(shot().pours[0].windows.list[0].first, 1);
+  EXPECT_EQ(frames_of(0).first, 1);
   settle();
   EXPECT_TRUE(gone("checks")) << "the badge is gone when all is fine";
 }
@@ -1145,7 +1145,7 @@ TEST_F(Window, ASettingIsAnimatedBesideItsField) {
   type("forces.gravity", "3");
   const Track track = shot().forces.tracks.at("gravity");
   ASSERT_EQ(track.keys.size(), 2u) << "an edit sets a key at the playhead";
-  EXPECT_EQ(track.keys[1].frame, 49);
+  EXPECT_EQ(frame_of(track.keys[1]), 49);
   EXPECT_EQ(std::get<double>(track.keys[1].value), 3);
   window->document().set_frame(1);
   QTest::qWait(30);
@@ -1182,28 +1182,28 @@ TEST_F(Window, KeysAreEditedInTheirLane) {
   };
   const auto at = [&](double frame) { return QPointF(strip->x_of(frame), lane().top + lane().height / 2.0); };
   drag(at(10), at(20));
-  EXPECT_EQ(keys()[0].frame, 20) << "dragged along";
+  EXPECT_EQ(frame_of(keys()[0]), 20) << "dragged along";
   QTest::mouseDClick(strip, Qt::LeftButton, {}, at(35).toPoint());
   ASSERT_EQ(keys().size(), 3u) << "added where it was clicked twice";
   EXPECT_NEAR(std::get<double>(keys()[1].value), -1, 1e-9) << "with the value that was there";
   drag(QPointF(strip->x_of(12), lane().top + 2), QPointF(strip->x_of(40), lane().top + lane().height - 2));
   EXPECT_EQ(strip->selected().size(), 2u) << "taken in a box";
   QTest::keyClick(strip, Qt::Key_Right, Qt::AltModifier);
-  EXPECT_EQ(keys()[0].frame, 21);
-  EXPECT_EQ(keys()[1].frame, 36);
+  EXPECT_EQ(frame_of(keys()[0]), 21);
+  EXPECT_EQ(frame_of(keys()[1]), 36);
   QTest::keyClick(strip, Qt::Key_C, Qt::ControlModifier);
   window->document().set_frame(80);
   QTest::keyClick(strip, Qt::Key_V, Qt::ControlModifier);
   ASSERT_EQ(keys().size(), 5u);
-  EXPECT_EQ(keys()[3].frame, 80);
-  EXPECT_EQ(keys()[4].frame, 95);
+  EXPECT_EQ(frame_of(keys()[3]), 80);
+  EXPECT_EQ(frame_of(keys()[4]), 95);
   const auto grip = [&](double frame) { return QPointF(strip->x_of(frame), ruler_height - 4); };
   drag(grip(95), grip(110));
-  EXPECT_EQ(keys()[3].frame, 80) << "stretched by the grip at its end";
-  EXPECT_EQ(keys()[4].frame, 110);
+  EXPECT_EQ(frame_of(keys()[3]), 80) << "stretched by the grip at its end";
+  EXPECT_EQ(frame_of(keys()[4]), 110);
   drag(grip(80), grip(70));
-  EXPECT_EQ(keys()[3].frame, 70) << "and by the one at its beginning";
-  EXPECT_EQ(keys()[4].frame, 110);
+  EXPECT_EQ(frame_of(keys()[3]), 70) << "and by the one at its beginning";
+  EXPECT_EQ(frame_of(keys()[4]), 110);
   QTest::keyClick(strip, Qt::Key_Delete);
   EXPECT_EQ(keys().size(), 3u);
   window->document().undo();
@@ -1223,11 +1223,11 @@ TEST_F(Window, KeysAreEditedInTheirLane) {
 TEST_F(Window, APourWindowIsAddedWhereThereIsNone) {
   window->document().edit("longer", [](Shot& s) { s.film.frames = 120; });
   auto* strip = find<TimeStrip>("time_strip");
-  window->document().edit("w", [](Shot& s) { s.pours[0].windows.list = {{10, 20}}; });
+  window->document().edit("w", [](Shot& s) { s.pours[0].windows = windows_at(s, {{10, 20}}); });
   settle();
   QTest::mouseDClick(strip, Qt::LeftButton, {}, QPoint(int(strip->x_of(60)), strip->lanes().at(1).top + 14));
   ASSERT_EQ(shot().pours[0].windows.list.size(), 2u);
-  EXPECT_EQ(shot().pours[0].windows.list[1].first, 60);
+  EXPECT_EQ(frames_of(1).first, 60);
 }
 
 TEST_F(Window, APieceIsDraggedAtAFrameAndGetsItsKey) {
@@ -1245,7 +1245,7 @@ TEST_F(Window, APieceIsDraggedAtAFrameAndGetsItsKey) {
   QTest::mouseRelease(stage, Qt::LeftButton, {}, at);
   const auto keys = shot().pieces[0].tracks.at("position").keys;
   ASSERT_EQ(keys.size(), 2u);
-  EXPECT_EQ(keys[1].frame, 30);
+  EXPECT_EQ(frame_of(keys[1]), 30);
   EXPECT_GT(std::get<Vec3d>(keys[1].value).x, 0.005);
   EXPECT_EQ(std::get<Vec3d>(keys[0].value).x, 0);
 }

@@ -431,10 +431,12 @@ TEST_F(Cli, PiecesComeGoAndAreRenamed) {
 
 TEST_F(Cli, KeysAreSetAndShown) {
   ASSERT_EQ(cli("new fill-a-word --out a").code, 0);
-  ASSERT_EQ(cli("set a.pour gas.density_lift@1=0 gas.density_lift@48='-1 linear' film.capture=48").code, 0);
-  EXPECT_EQ(cli("show a.pour gas.density_lift").out, "gas.density_lift = 1: 0 smooth, 48: -1\n");
+  ASSERT_EQ(cli("set a.pour gas.density_lift@1=0 gas.density_lift@24='-1 linear'").code, 0);
+  EXPECT_THAT(cli("set a.pour film.capture=48").out, HasSubstr("Density lift (keys)"))
+      << "which keep their seconds";
+  EXPECT_EQ(cli("show a.pour gas.density_lift").out, "gas.density_lift = 1: 0 smooth, 47: -1\n");
   EXPECT_THAT(cli("set a.pour gas.density_lift=3").out, HasSubstr("gas.density_lift@FRAME=VALUE"));
-  EXPECT_EQ(cli("set a.pour gas.density_lift@48=").code, 0);
+  EXPECT_EQ(cli("set a.pour gas.density_lift@47=").code, 0);
   EXPECT_EQ(cli("show a.pour gas.density_lift").out, "gas.density_lift = 1: 0\n");
 }
 

@@ -11,6 +11,7 @@
 #include "run/simulate.h"
 #include "run/start.h"
 #include "shape/colors.h"
+#include "shot/clock.h"
 #include "shot/shot_file.h"
 #include "world/source.h"
 
@@ -37,7 +38,7 @@ Shot falling_mark() {
   s.fluids = {paint};
   Pour pour;
   pour.id = "pour", pour.fluid = {"paint"}, pour.from = SourceKind::piece, pour.source = {"mark"};
-  pour.windows = {}, pour.fill_at = 1, pour.rate = 0, pour.colors = PourColors::piece;
+  pour.windows = {}, pour.fill_at.time = 0, pour.rate = 0, pour.colors = PourColors::piece;
   s.pours = {pour};
   s.run.detail = Detail::custom, s.run.cell_size = 0.006, s.film.frames = 4;
   return s;

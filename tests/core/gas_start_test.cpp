@@ -7,6 +7,7 @@
 #include "run/run_folder.h"
 #include "run/simulate.h"
 #include "run/start.h"
+#include "shot/clock.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 
@@ -94,7 +95,7 @@ TEST_F(GasStart, PoursCanBeStoppedAndMoved) {
   Shot s = word("O");
   s.film.frames = 12;
   const pour::Run first = run_to(s, 12);
-  s.pours[0].windows = {{{1, 4}}};
+  s.pours[0].windows = windows_at(s, {{1, 4}});
   const pour::Run still = run_to(s, 12, {"001", 6});
   EXPECT_NEAR(still.record(12)->flow("smoke").ledger.poured, first.record(6)->flow("smoke").ledger.poured,
               1e-9);

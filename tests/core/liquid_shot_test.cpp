@@ -172,7 +172,7 @@ TEST_F(LiquidShot, GoesOnFromAFrameOfAnEarlierRun) {
 
   // The same with its pour stopped: nothing more comes.
   Shot stopped = tea();
-  stopped.pours[0].windows = {{{1, 6}}};
+  stopped.pours[0].windows = windows_at(stopped, {{1, 6}});
   pour::Run still = create_run(folder / "tea.pour", stopped);
   still.start = {"001", 8};
   simulate(still, {});
@@ -572,7 +572,7 @@ TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
   s.pieces.pop_back();
 
   s.piece("mouth")->position.x = -0.3;
-  s.film.frames = 400, s.pours[0].windows = {{{1, 400}}}, s.pours[0].rate = 1e-4;
+  s.film.frames = 400, s.pours[0].windows = windows_at(s, {{1, 400}}), s.pours[0].rate = 1e-4;
   EXPECT_EQ(only(s, "overflow").title, "") << "its mouth is not above it: " << only(s, "overflow").text;
   s.piece("mouth")->position.x = 0;
   EXPECT_THAT(only(s, "overflow").text, HasSubstr("pours 1.7 l"));
@@ -591,7 +591,7 @@ TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
 // what would fit.
 TEST_F(LiquidShot, ARunThatIsTooLargeSaysWhatWouldFit) {
   Shot s = tea();
-  s.film.frames = 2000, s.pours[0].windows = {{{1, 2000}}};
+  s.film.frames = 2000, s.pours[0].windows = windows_at(s, {{1, 2000}});
   s.run.cell_size = 0.0004;
   try {
     check_can_run(s);

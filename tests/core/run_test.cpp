@@ -22,6 +22,7 @@
 #include "run/simulate.h"
 #include "run/staging.h"
 #include "shape/mesh.h"
+#include "shot/clock.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
 
@@ -254,7 +255,7 @@ TEST_F(Runs, TheWordFillsToItsWalls) {
   shot.run.cell_size = 0.004;
   save_shot(shot, file);
   pour::Run run = create_run(file, shot);
-  run.first_frame = run.last_frame = shot.pours[0].windows.list[0].last;
+  run.first_frame = run.last_frame = int(last_frame_of(Clock(shot), shot.pours[0].windows.list[0]));
   simulate(run, {});
   const SmokeVolume v = read_frame(run.frame_file(run.last_frame)).front();
   const GasWorld world = Staging(shot).gas_world(0);

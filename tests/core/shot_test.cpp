@@ -12,6 +12,7 @@
 #include "shape/pose.h"
 #include "shot/animate.h"
 #include "shot/assign.h"
+#include "shot/clock.h"
 #include "shot/compare.h"
 #include "shot/describe.h"
 #include "shot/edit.h"
@@ -180,7 +181,7 @@ TEST(Shot, SettingsByPath) {
   set_text(s, "forces.gravity", "1 g", "g");
   EXPECT_DOUBLE_EQ(s.forces.gravity, 9.80665);
   set_text(s, "pours.mint.windows", "3-17", "p");
-  EXPECT_EQ(s.pours[0].windows.list[0], (FrameRange{3, 17}));
+  EXPECT_EQ(s.pours[0].windows, windows_at(s, {{3, 17}}));
   set_text(s, "pieces.word.position", "1 m, 2cm, 0", "p");
   EXPECT_EQ(s.pieces[0].position, (Vec3d{1, 0.02, 0}));
   set_text(s, "gas.density_half_life", "never", "h");
@@ -250,7 +251,7 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
   const std::pair<const char*, std::function<void(Shot&)>> cases[] = {
       {"Mint smoke never pours",
        [](Shot& s) {
-         s.pours[0].windows = {{{500, 600}}};
+         s.pours[0].windows = windows_at(s, {{500, 600}});
        }},
       {"Mint smoke can't be seen", [](Shot& s) { s.pours[0].density_rate = 0; }},
       {"The smoke will not move",
@@ -466,6 +467,34 @@ TEST(Shot, EveryRecipeOfVersion6IsRead) {
     ++count;
   }
   EXPECT_EQ(count, recipes().size());
+}
+
+// In version 7 windows, fills and keys were on frames: those of the shot, at the speed of playback, for what
+// is filmed, those of the film for the rest. Numbers of out-of-range keys go along.
+TEST(Shot, Version7IsReadAtTheSameTimes) {
+  const fs::path file = fs::path(EASY_POUR_SOURCE) / "tests/data/version-7.pour";
+  std::string text = read_whole(file);
+  ASSERT_THAT(text, HasSubstr("\"easy_pour\": 7"));
+  text.insert(text.rfind('}'),
+              R"(, "out_of_range": [{"setting": "pours.tea.speed@11", "was": "a", "now": "b"}])");
+  const Shot s = shot_from_json(text, "a.pour");
+  const double fps = 25;
+  const auto shot_frame = [&](double frame) { return (frame - 1) / fps; };
+  const Pour& p = *s.pour("tea");
+  EXPECT_EQ(p.windows, (Windows{{{shot_frame(1), shot_frame(11)}, {shot_frame(21), shot_frame(31)}}}));
+  EXPECT_EQ(p.fill_at.time, shot_frame(20));
+  EXPECT_EQ(p.pulse_period, 4 / fps);
+  EXPECT_EQ(p.tracks.at("speed").keys.at(1).time, shot_frame(11));
+  EXPECT_EQ(p.tracks.at("speed").keys.at(1).ease, Ease::linear);
+  EXPECT_EQ(s.camera.tracks.at("distance").keys.at(1).time, shot_frame(50));
+  EXPECT_EQ(s.film.tracks.at("capture").keys.at(2).time, shot_frame(40));
+  ASSERT_EQ(unsettled_ranges(s).size(), 1u);
+  EXPECT_EQ(unsettled_ranges(s)[0].path, "pours.tea.speed@0.4s");
+  EXPECT_EQ(shot_from_json(shot_to_json(s), "b.pour"), s);
+  // Frame 40 of the film is 39 frames of the shot at first, then time goes ever slower.
+  const Clock clock(s);
+  EXPECT_NEAR(clock.time(20), shot_frame(20), 1e-9);
+  EXPECT_LT(clock.time(100), shot_frame(60));
 }
 
 TEST(Shot, TravelsWithItsLetters) {

@@ -213,7 +213,7 @@ TEST(Staging, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
 
 TEST(Staging, PourWindowsOpenAndCloseOnTheirFrames) {
   Shot s = word("I");
-  s.film.fps = 25, s.pours[0].windows = {{{3, 7}}};
+  s.film.fps = 25, s.pours[0].windows = windows_at(s, {{3, 7}});
   const Staging scene(s);
   const auto pours = [&](double frame) { return !scene.gas_world((frame - 1) / 25).sources.empty(); };
   EXPECT_FALSE(pours(2));
@@ -322,14 +322,14 @@ TEST(Staging, APourPoursAsLongAsWhatIsFilmedTakes) {
   Shot s = find_recipe("tea-into-a-bowl").make();
   s.film.frames = 48, s.film.fps = 24;
   Pour& p = s.pours.front();
-  p.windows = {{{1, 24}}};
+  p.windows = windows_at(s, {{1, 24}});
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 1, 1e-9);
-  p.windows = {{{1, 12}, {37, 96}}};  // beyond its end the film shows nothing
+  p.windows = windows_at(s, {{1, 12}, {37, 96}});  // beyond its end the film shows nothing
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 1, 1e-9);
-  p.windows = {{{1, 24}}};
+  p.windows = windows_at(s, {{1, 24}});
   s.film.capture = 240;  // ten times as slow: all of the film is a fifth of a second
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 0.2, 1e-9);
-  p.pulse_period = 4, p.pulse_share = 0.25;
+  p.pulse_period = 4 / 24.0, p.pulse_share = 0.25;
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 1.8 / 24, 1e-9) << "one whole pulse, and 0.8 frames of the second";
 }
 
@@ -352,10 +352,10 @@ std::pair<double, double> poured(const Shot& shot, double rate) {
 TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
   Shot tea = find_recipe("tea-into-a-bowl").make();
   tea.run.detail = Detail::custom;
-  tea.pours[0].windows = {{{2, 3}, {5, 5}}}, tea.pours[0].rate = 1e-4;
+  tea.pours[0].rate = 1e-4;
   struct Case {
     double fps, capture, cell;
-    int period;
+    int period;  // frames as they are played
     double share;
   };
   for (const Case& c : {Case{24, 0, 0.004, 0, 0},
@@ -367,7 +367,8 @@ TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
                         {12, 5, 0.006, 1, 0.4}}) {
     Shot s = tea;
     s.film.fps = c.fps, s.film.capture = c.capture, s.run.cell_size = c.cell;
-    s.pours[0].pulse_period = c.period, s.pours[0].pulse_share = c.share;
+    s.pours[0].pulse_period = c.period / c.fps, s.pours[0].pulse_share = c.share;
+    s.pours[0].windows = {{{1 / c.fps, 3 / c.fps}, {4 / c.fps, 5 / c.fps}}};
     s.film.frames = int(std::ceil(5.2 * (c.capture > 0 ? c.capture / c.fps : 1))) + 1;
     const auto [came, said] = poured(s, s.pours[0].rate);
     const double particle = std::pow(c.cell, 3) / 8;
@@ -385,21 +386,21 @@ TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
 TEST(Pours, PulsesOfSmokeBringTheirShare) {
   Shot s = find_recipe("rising-smoke").make();
   s.run.detail = Detail::custom, s.run.cell_size = 0.02, s.film.frames = 6;
-  s.pours[0].windows = {{{1, 6}}}, s.pours[0].patchiness = 0;
+  s.pours[0].windows = windows_at(s, {{1, 6}}), s.pours[0].patchiness = 0;
   const double steady = poured(s, 1).first;
   for (const double share : {0.1, 0.35, 0.8}) {
-    s.pours[0].pulse_period = 1, s.pours[0].pulse_share = share;
+    s.pours[0].pulse_period = 1 / s.film.fps, s.pours[0].pulse_share = share;
     EXPECT_NEAR(poured(s, 1).first / steady, share, 0.005 * share) << "a step here is a frame long";
   }
 }
 
 TEST(Pours, AreCountedWithTheirWindowsAndPulses) {
   Pour p;
-  p.windows = {{{2, 3}, {6, 9}}};
-  EXPECT_DOUBLE_EQ(pouring_frames(p, 1, 100), 6);
-  EXPECT_DOUBLE_EQ(pouring_frames(p, 3.5, 6.25), 0.75);
-  EXPECT_DOUBLE_EQ(pouring_frames(p, 4, 6), 0);
+  p.windows = {{{2, 4}, {6, 10}}};
+  EXPECT_DOUBLE_EQ(pouring_time(p, 1, 100), 6);
+  EXPECT_DOUBLE_EQ(pouring_time(p, 3.5, 6.25), 0.75);
+  EXPECT_DOUBLE_EQ(pouring_time(p, 4, 6), 0);
   p.pulse_period = 3, p.pulse_share = 0.5;  // from 2 to 3.5, from 6 to 7.5, from 9 to 10
-  EXPECT_DOUBLE_EQ(pouring_frames(p, 1, 100), 1.5 + 1.5 + 1);
-  EXPECT_DOUBLE_EQ(pouring_frames(p, 7, 9.5), 0.5 + 0.5);
+  EXPECT_DOUBLE_EQ(pouring_time(p, 1, 100), 1.5 + 1.5 + 1);
+  EXPECT_DOUBLE_EQ(pouring_time(p, 7, 9.5), 0.5 + 0.5);
 }

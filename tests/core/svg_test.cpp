@@ -263,7 +263,7 @@ TEST(Mark, ItsSmokeHasItsColours) {
   s.fluids = {{.id = "smoke"}};
   Pour pour;
   pour.id = "pour", pour.fluid = {"smoke"}, pour.from = SourceKind::piece, pour.source = {"mark"};
-  pour.fill_at = 1, pour.colors = PourColors::piece;
+  pour.fill_at.time = 0, pour.colors = PourColors::piece;
   s.pours = {pour};
   const Staging staging(s);
   const auto fills = staging.fills(FluidKind::smoke, -1, 0);

@@ -27,10 +27,10 @@ const About plain{.key = "x", .name = "X", .help = "", .low = -1e9, .high = 1e9}
 
 Track through(std::initializer_list<std::pair<double, double>> keys, Ease ease = Ease::smooth) {
   Track t;
-  for (const auto& [frame, value] : keys) t.keys.push_back({frame, value, ease, {}});
+  for (const auto& [time, value] : keys) t.keys.push_back({time, value, ease, {}});
   return t;
 }
-double at(const Track& t, double frame) { return std::get<double>(evaluate(plain, t, frame, frame / 24)); }
+double at(const Track& t, double time) { return std::get<double>(evaluate(plain, t, time)); }
 
 std::string fault_of(const std::function<void()>& f) {
   try {
@@ -72,7 +72,7 @@ TEST(Track, SmoothNeverGoesBeyondItsKeys) {
     before = at(t, f);
   }
   for (double f = 30; f <= 40; f += 0.25) EXPECT_LE(at(t, f), 10.5 + 1e-12);
-  for (const Key& k : t.keys) EXPECT_DOUBLE_EQ(at(t, k.frame), std::get<double>(k.value));
+  for (const Key& k : t.keys) EXPECT_DOUBLE_EQ(at(t, k.time), std::get<double>(k.value));
   EXPECT_NEAR((at(t, 30.001) - at(t, 29.999)) / 0.002, 0, 1e-2) << "level where it turns";
   EXPECT_NEAR((at(t, 10.001) - at(t, 10)) / 0.001, (at(t, 10) - at(t, 9.999)) / 0.001, 1e-2) << "no kink";
 }
@@ -95,8 +95,8 @@ TEST(Track, BeyondTheKeys) {
 TEST(Track, ChoicesAndYesAndNoOnlyHold) {
   Track t;
   t.keys = {{1, false, Ease::linear, {}}, {10, true, Ease::linear, {}}};
-  EXPECT_FALSE(std::get<bool>(evaluate(plain, t, 9.99, 0)));
-  EXPECT_TRUE(std::get<bool>(evaluate(plain, t, 10, 0)));
+  EXPECT_FALSE(std::get<bool>(evaluate(plain, t, 9.99)));
+  EXPECT_TRUE(std::get<bool>(evaluate(plain, t, 10)));
 }
 
 // The wobble has no waves faster than its rate: its values at a fine grid have (nearly) no power above it.
@@ -108,7 +108,7 @@ TEST(Track, WobbleIsBandLimitedSeededAndOfItsSize) {
   std::vector<double> v;
   double most = 0;
   for (int i = 0; i < n; ++i) {
-    v.push_back(std::get<double>(evaluate(plain, t, 1, i * step)) - 5);
+    v.push_back(std::get<double>(evaluate(plain, t, i * step)) - 5);
     most = std::max(most, std::abs(v.back()));
   }
   EXPECT_GT(most, 0.8);
@@ -136,7 +136,7 @@ TEST(Track, StaysWithinTheRangeOfItsSetting) {
   Track t = through({{0, 0.9}, {10, 0.1}}, Ease::own);
   t.keys[0].handles = {0.3, -3, 0.6, 4};
   for (double f = 0; f <= 10; f += 0.5) {
-    const double v = std::get<double>(evaluate(glass, t, f, 0));
+    const double v = std::get<double>(evaluate(glass, t, f));
     EXPECT_GE(v, 0);
     EXPECT_LE(v, 1);
   }
@@ -160,13 +160,63 @@ TEST(Clock, SlowMotionIsTheSumOfTheFramesBefore) {
   Shot s;
   s.film.fps = 24, s.film.capture = 96;
   EXPECT_DOUBLE_EQ(Clock(s).time(97), 1);
-  EXPECT_DOUBLE_EQ(Clock(s).shot_frame(1), 25) << "keys are on frames of the shot";
   assign(s, "film.capture@1=24 hold");
   assign(s, "film.capture@25=240 hold");
   const Clock clock(s);
   EXPECT_NEAR(clock.time(25), 1, 1e-12);
   EXPECT_NEAR(clock.time(35), 1 + 10 / 240.0, 1e-12);
   for (const double f : {1.0, 7.25, 25.0, 31.5, 200.0}) EXPECT_NEAR(clock.film_frame(clock.time(f)), f, 1e-9);
+}
+
+// One clock for people: frames of the film, whatever slow motion does to what is filmed.
+TEST(Clock, PeopleReadAndTypeFramesOfTheFilm) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  assign(s, "film.capture=96"), assign(s, "pours.tea.windows=1-40, 61-80"), assign(s, "pours.tea.fill_at=20");
+  assign(s, "pours.tea.speed@9=1 m/s"), assign(s, "camera.distance@9=1 m");
+  const Pour& p = *s.pour("tea");
+  EXPECT_DOUBLE_EQ(p.windows.list[1].from, 60 / 96.0);
+  EXPECT_DOUBLE_EQ(p.windows.list[1].to, 80 / 96.0);
+  EXPECT_DOUBLE_EQ(*p.fill_at.time, 19 / 96.0);
+  EXPECT_DOUBLE_EQ(p.tracks.at("speed").keys[0].time, 8 / 96.0) << "as it is filmed";
+  EXPECT_DOUBLE_EQ(s.camera.tracks.at("distance").keys[0].time, 8 / 24.0) << "as the film is played";
+  const auto text = [&](const char* path) {
+    const Setting about = find_setting(s, path);
+    return about.track ? to_text(about, *about.track) : about.text();
+  };
+  EXPECT_EQ(text("pours.tea.windows"), "1-40, 61-80");
+  EXPECT_EQ(text("pours.tea.fill_at"), "20");
+  EXPECT_EQ(text("pours.tea.speed"), "9: 1 m/s");
+  EXPECT_EQ(text("camera.distance"), "9: 100 cm");
+  // A time with a unit, which is on no frame.
+  assign(s, "pours.tea.windows=0.1s-450 ms"), assign(s, "pours.tea.speed@0.4s=2 m/s");
+  EXPECT_EQ(s.pour("tea")->windows, (Windows{{{0.1, 0.45}}}));
+  EXPECT_EQ(text("pours.tea.windows"), "100 ms-450 ms");
+  EXPECT_THAT(text("pours.tea.speed"), HasSubstr("400 ms: 2 m/s"));
+  assign(s, "pours.tea.speed@400ms=");
+  EXPECT_EQ(text("pours.tea.speed"), "9: 1 m/s");
+  assign(s, "pours.tea.fill_at=never");
+  EXPECT_FALSE(s.pour("tea")->fill_at.time);
+  for (const char* wrong : {"pours.tea.windows=0-4", "pours.tea.windows=-1s-4", "pours.tea.fill_at=0"})
+    EXPECT_THAT(fault_of([&] { assign(s, wrong); }), HasSubstr("before frame 1")) << wrong;
+  EXPECT_THAT(fault_of([&] { assign(s, "pours.tea.windows=2s-1s"); }), HasSubstr("ends before"));
+}
+
+TEST(Clock, WhatFlowsKeepsItsSecondsAndIsSaidToMove) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  assign(s, "pours.tea.windows=1-10"), assign(s, "pours.tea.speed@9=1 m/s"),
+      assign(s, "camera.distance@9=1 m");
+  Shot slow = s;
+  assign(slow, "film.capture=96");
+  EXPECT_EQ(slow.pours, s.pours);
+  EXPECT_EQ(find_setting(slow, "pours.tea.windows").text(), "1-40");
+  const std::string said = moved_in_film(s, slow);
+  EXPECT_THAT(said, HasSubstr("Pour windows: 1-10 → 1-40"));
+  EXPECT_THAT(said, HasSubstr("Source speed (keys)"));
+  EXPECT_THAT(said, testing::Not(HasSubstr("Distance"))) << "the camera is on the film";
+  EXPECT_EQ(moved_in_film(s, s), "");
+  Shot other = s;
+  assign(other, "pours.tea.windows=1-12");
+  EXPECT_EQ(moved_in_film(s, other), "") << "its time did not change";
 }
 
 TEST(ShotAt, GivesThePlainShotOfATime) {
@@ -337,7 +387,7 @@ TEST(Assign, ChangesAreSaidInWords) {
 TEST(Tracks, BadFilesAreExplained) {
   const Shot good = [] {
     Shot s = find_recipe("fill-a-word").make();
-    assign(s, "forces.gravity@1=1"), assign(s, "forces.gravity@5=2");
+    assign(s, "forces.gravity@1=1"), assign(s, "forces.gravity@7=2");
     return s;
   }();
   const std::string text = shot_to_json(good);
@@ -348,10 +398,10 @@ TEST(Tracks, BadFilesAreExplained) {
     t.replace(i, from.size(), to);
     return fault_of([&] { (void)shot_from_json(t, "a.pour"); });
   };
-  EXPECT_THAT(with("\"frame\": 5.0", "\"frame\": 1.0"), HasSubstr("two keys at frame 1"));
-  EXPECT_THAT(with("\"value\": 2.0", "\"value\": null"), HasSubstr("key at 5"));
+  EXPECT_THAT(with("\"time\": 0.25", "\"time\": 0.0"), HasSubstr("two keys at 0 s"));
+  EXPECT_THAT(with("\"value\": 2.0", "\"value\": null"), HasSubstr("key at 250 ms"));
   EXPECT_EQ(with("\"value\": 2.0", "\"value\": 1e300"), "") << "it opens clamped (Limits)";
-  EXPECT_THAT(with("\"frame\": 5.0", "\"frame\": 1e300"), testing::Not(""));
+  EXPECT_THAT(with("\"time\": 0.25", "\"time\": 1e300"), testing::Not(""));
   EXPECT_THAT(with("\"smooth\"", "\"smoth\""), HasSubstr("hold, linear, smooth, own"));
   EXPECT_THAT(with("\"tracks\": {\n      \"gravity\"", "\"tracks\": {\n      \"gravitation\""),
               HasSubstr("has a track, but is not a setting"));
@@ -377,13 +427,11 @@ TEST(Tracks, LooksNeedNoNewRun) {
 
 TEST(Edit, WindowsAreAddedAndSplit) {
   Shot s = find_recipe("fill-a-word").make();
-  auto& list = s.pours[0].windows.list;
-  list = {{10, 20}, {40, 50}};
+  s.pours[0].windows = windows_at(s, {{10, 20}, {40, 50}});
   add_window(s, "mint", {25, 60});
-  EXPECT_EQ(list, (std::vector<FrameRange>{{10, 20}, {25, 39}, {40, 50}})) << "as far as there is room";
+  EXPECT_EQ(s.pours[0].windows, windows_at(s, {{10, 20}, {25, 39}, {40, 50}})) << "as far as there is room";
   split_window(s, "mint", 0, 15);
-  EXPECT_EQ(list[0], (FrameRange{10, 14}));
-  EXPECT_EQ(list[1], (FrameRange{15, 20}));
+  EXPECT_EQ(s.pours[0].windows, windows_at(s, {{10, 14}, {15, 20}, {25, 39}, {40, 50}}));
   EXPECT_THAT(fault_of([&] { add_window(s, "mint", {12, 13}); }), HasSubstr("no room"));
   EXPECT_THAT(fault_of([&] { set_text(s, "pours.mint.windows", "1-10, 8-20", "w"); }),
               HasSubstr("before the one before"));

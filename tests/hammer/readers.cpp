@@ -86,7 +86,8 @@ void vary(Shot& shot, Luck& luck) {
     if (std::holds_alternative<Vec3d>(v)) v = Vec3d{value_of(s, luck), value_of(s, luck), value_of(s, luck)};
     if (std::holds_alternative<Choice>(v)) v = Choice{int(luck.below(s.options.size()))};
     if (std::holds_alternative<Windows>(v))
-      v = Windows{{{1 + int(luck.below(50)), 50 + int(luck.below(50))}}};
+      v = Windows{{{0.1 * double(luck.below(50)), 5 + 0.1 * double(luck.below(50))}}};
+    if (std::holds_alternative<Moment>(v)) v = Moment{0.1 * double(luck.below(100))};
     if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "source")
       v = PieceId{luck.of(shot.pieces).id};
     if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "parent") {
