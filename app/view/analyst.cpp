@@ -149,7 +149,7 @@ void look_closer(Analysis& a, const Asked& asked, const StopAsked& stop) {
   if (asked.shapes_stay) a.normals = asked.old.normals;
   for (const Piece& p : shot.pieces) {
     if (!asked.shapes_stay) a.normals[p.id] = normals_of(*bodies_of(p.shape, stop), normals);
-    if (p.shows) continue;
+    if (p.shows && !p.tracks.contains("shows")) continue;
     auto& outline = a.guides[p.id];
     for (const Body& body : *bodies_of(p.shape, stop))
       for (const OutlineEdge& e : outline_of(body.mesh)) outline.push_back(e);

@@ -217,7 +217,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       add(CheckLevel::warning, "The set is " + cm(longest) + " long",
           "At that size smoke seems to move very slowly. Check the units of the set.");
     for (const Piece& p : shot.pieces)
-      if (shot.look.floor && p.shows && rests_in(p).low.y < -1e-4) {
+      if (shot.look.floor && p.may_show() && rests_in(p).low.y < -1e-4) {
         add(CheckLevel::warning, p.name + " reaches through the floor",
             "The part below the floor can't be seen.", "Stand it on the floor", stand_on_floor);
         break;
@@ -237,7 +237,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       for (int a = 0; a < 3; ++a)
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
       // A source that is wider than the bounds fills them; a room that moves is computed wherever it goes.
-      const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || (!p.shows && !box.overlaps(bounds));
+      const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || (!p.may_show() && !box.overlaps(bounds));
       if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p)))
         add(CheckLevel::warning, p.name + " sticks out of the bounds",
             "Parts outside the bounds are not simulated.", "Fit bounds",

@@ -67,7 +67,7 @@ void unmade(const Shot& shot, std::vector<Check>& out) {
 /// Labels that are to lie as a model says which says nothing.
 void unmapped(const Shot& shot, std::vector<Check>& out) {
   for (const Piece& p : shot.pieces) {
-    if (p.label.place != LabelPlace::uv || p.label.picture.content().empty() || !p.shows) continue;
+    if (p.label.place != LabelPlace::uv || p.label.picture.content().empty() || !p.may_show()) continue;
     const auto bodies = bodies_of(p);
     if (std::any_of(bodies->begin(), bodies->end(),
                     [](const Body& b) { return b.seen && !b.seen->uv.empty(); }))

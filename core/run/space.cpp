@@ -50,7 +50,7 @@ bool is_source(const Shot& shot, const Piece& p) {
 }
 
 bool is_prop(const Shot& shot, const Piece& p) {
-  return p.shows && !p.holds && !p.blocks && !p.drains && !is_source(shot, p);
+  return p.may_show() && !p.holds && !p.blocks && !p.drains && !is_source(shot, p);
 }
 
 double floor_kindly(double v) {
@@ -91,7 +91,8 @@ std::vector<std::vector<Pose>> ways(const Shot& shot, const StopAsked& stop) {
 }  // namespace
 
 Space::Space(const Shot& timed, const StopAsked& stop) {
-  const Shot shot = shot_at(timed, Clock(timed), 0);
+  Shot shot = shot_at(timed, Clock(timed), 0);
+  for (size_t i = 0; i < shot.pieces.size(); ++i) shot.pieces[i].shows = timed.pieces[i].may_show();
   const std::vector<std::vector<Pose>> way = ways(timed, stop);
   double volume = 0, walls = 0;  // of what holds or blocks: m³, m²
   bool holds = false;
@@ -121,7 +122,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
                                i & 4 ? own.high.z : own.low.z});
     }
     // Cells go with how large things are, not with how far they go.
-    if ((p.holds || p.blocks || p.shows || source) && !prop) {
+    if ((p.holds || p.blocks || p.may_show() || source) && !prop) {
       const Vec3d size = alone.size();
       if (!way[boxes.size()].empty())
         longest = std::max({longest, size.x, size.y, size.z});
@@ -197,12 +198,12 @@ Camera framed(const Shot& shot, const Space& space) {
 void stand_on_floor(Shot& shot) {
   constexpr double gap = 0.004;  // m; so that the mirror image does not touch
   for (Piece& p : shot.pieces)
-    if (p.shows)
+    if (p.may_show())
       if (const double low = piece_mesh(shot, p).bounds().low.y; low < 0) p.position.y += gap - low;
 }
 
 bool out_of_picture(const Shot& shot, const Piece& piece, const Box& around_it) {
-  if (!piece.shows) return false;
+  if (!piece.may_show()) return false;
   const Vec3d r = reach(View(shot.camera, aspect(shot.film)), around_it);
   return r.x > 1 || r.y > 1;
 }

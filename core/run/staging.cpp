@@ -206,7 +206,7 @@ void Staging::add_seeds(size_t index, const Space& space) {
   int room = 0;
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
     const Piece& piece = shot_.pieces[i];
-    if (!piece.holds && (!rooms_.empty() || (!piece.blocks && !piece.shows))) continue;
+    if (!piece.holds && (!rooms_.empty() || (!piece.blocks && !piece.may_show()))) continue;
     const auto colors =
         pour.colors == PourColors::piece ? colors_of(*bodies_of(piece.shape), piece) : nullptr;
     for (const Body& body : space.bodies[i]) {

@@ -166,6 +166,11 @@ Shot undelivered(Shot shot) {
   return shot;
 }
 
-bool same_simulation(const Shot& a, const Shot& b) { return seen_as(b, a) == a; }
+bool same_simulation(const Shot& a, const Shot& b) {
+  // Letters that are never seen are no place for smoke to start.
+  for (const Piece& p : a.pieces)
+    if (const Piece* other = b.piece(p.id); other && other->may_show() != p.may_show()) return false;
+  return seen_as(b, a) == a;
+}
 
 }  // namespace pour

@@ -1,5 +1,6 @@
 #include "shot/describe.h"
 
+#include <algorithm>
 #include <stdexcept>
 
 #include "base/error.h"
@@ -14,6 +15,13 @@ const Setting* Group::find(const std::string& wanted) const {
   for (const Setting& s : settings)
     if (s.key == wanted) return &s;
   return nullptr;
+}
+
+bool Piece::may_show() const {
+  const auto track = tracks.find("shows");
+  if (track == tracks.end()) return shows;
+  const auto& keys = track->second.keys;
+  return std::any_of(keys.begin(), keys.end(), [](const Key& k) { return std::get<bool>(k.value); });
 }
 
 const Piece* Shot::piece(const std::string& id) const {

@@ -38,6 +38,7 @@ struct Piece {
   // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
   bool holds = true, blocks = false, shows = true;
   bool drains = false;  // what comes into it is gone
+  bool may_show() const;  // at some time of the film
   bool locked = false;  // it can't be picked or moved in the stage
   // Of what blocks or holds, to liquid.
   double friction = 0.5;                // along it

@@ -68,7 +68,7 @@ void become(Material& m, NamedMaterial other) {
   m.kind = other, m.color = usual.color, m.roughness = usual.roughness, m.index = usual.index;
 }
 
-bool may_have_label(const Piece& p) { return p.shows && !p.holds; }
+bool may_have_label(const Piece& p) { return p.may_show() && !p.holds; }
 /// Nothing is printed on glass.
 bool takes_print(const Shot& shot, const Piece& p) {
   const Material* m = shot.material(p.material.id);
@@ -483,7 +483,8 @@ const Table<Piece>& table() {
         .add(&P::holds, "holds", "Holds", "Makes the piece a vessel: fluid poured inside stays inside.")
         .words(holds)
         .add(&P::blocks, "blocks", "Blocks", "Makes the piece solid: fluid flows around it.")
-        .words(blocks)
+        .words(blocks);
+    b.touching(Touches::picture)
         .add(&P::shows, "shows", "Shows", "Shows the piece in pictures. Otherwise only the stage draws it.")
         .words(shows);
     b.touching(Touches::flow)
@@ -539,7 +540,7 @@ const Table<Piece>& table() {
              "Material of the piece. Without one it takes the colour of solids. A vessel is always thin "
              "glass.")
         .fixed()
-        .where([](const P& p) { return p.shows && !p.holds; })
+        .where([](const P& p) { return p.may_show() && !p.holds; })
         .add<PictureFile>(
             "label", "Label", "Picture printed on the piece. Its transparent parts show the material.",
             [](const P& p) { return p.label.picture; },

@@ -1,4 +1,6 @@
 // Tracks, the clock and shots at a time.
+#include "picture/quick_picture.h"
+#include "run/space.h"
 #include "shot/track.h"
 
 #include <gmock/gmock.h>
@@ -423,6 +425,23 @@ TEST(Tracks, LooksNeedNoNewRun) {
   EXPECT_TRUE(same_simulation(a, b));
   assign(b, "gas.heat_lift@9=2");
   EXPECT_FALSE(same_simulation(a, b));
+}
+
+TEST(Tracks, APieceComesIntoThePicturesAndGoes) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  const Shot before = s;
+  const size_t all = picture_pieces(s).size();
+  assign(s, "pieces.bowl.shows@1=no"), assign(s, "pieces.bowl.shows@10=yes");
+  EXPECT_EQ(picture_pieces(shot_at(s, 9)).size(), all - 1);
+  EXPECT_EQ(picture_pieces(shot_at(s, 10)).size(), all);
+  EXPECT_TRUE(s.piece("bowl")->may_show());
+  EXPECT_TRUE(same_simulation(before, s)) << "pictures alone know it";
+  EXPECT_EQ(Space(s).flow.low, Space(before).flow.low);
+  Shot never = before;
+  assign(never, "pieces.bowl.shows@1=no");
+  EXPECT_FALSE(never.piece("bowl")->may_show());
+  EXPECT_FALSE(same_simulation(before, never)) << "smoke could have started at it";
+  EXPECT_EQ(shot_from_json(shot_to_json(s), "a.pour"), s);
 }
 
 TEST(Edit, WindowsAreAddedAndSplit) {
