@@ -89,11 +89,7 @@ bool Runs::remove(const QString& name) {
   return true;
 }
 
-Pace Runs::pace() const {
-  for (const Run& r : list_.runs)
-    if (const Pace p = r.pace(); p.seconds_per_cell > 0) return p;
-  return {};
-}
+Pace Runs::pace() const { return pace_of(list_); }
 
 bool Runs::can_resume() const {
   const Run* r = chosen();

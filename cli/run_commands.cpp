@@ -94,6 +94,7 @@ void compute(const RunOptions& o) {
     for (const FlowRecord& f : p.record.flows) line += "  " + in_words(f);
     say(line + "  " + format_duration(p.seconds_left) + " left");
   };
+  options.pace = pace_beside(run);
   simulate(run, options);
   const bool stopped = run.state == RunState::stopped;
   if (job.as_json())

@@ -10,7 +10,8 @@
 #include "check/checks.h"
 #include "door.h"
 #include "frames/level_set_file.h"
-#include "run/space.h"
+#include "run/run_folder.h"
+#include "run/staging.h"
 #include "shape/fonts.h"
 #include "shape/near_surface.h"
 #include "shape/placed.h"
@@ -300,11 +301,27 @@ void mend(const std::string& name) {
   });
 }
 
+/// What a run will take at each detail, by the pace of the runs that there are.
+void tell_costs(Shot shot, const fs::path& file) {
+  const Pace pace = pace_of(list_runs(file));
+  const Setting detail = find_setting(shot, "run.detail");
+  for (size_t d = 0; d < detail.options.size(); ++d) {
+    if (Detail(d) == Detail::custom && shot.run.detail != Detail::custom) continue;
+    shot.run.detail = Detail(d);
+    const Staging staging(shot, Space(shot), Staging::For::looking);
+    const Estimate e = staging.estimate(pace);
+    say(std::string(detail.options[d].label) + ": about " + format_duration(e.seconds) + ", " +
+        format_count(e.cells) + " cells of " + format_quantity(staging.cell_size(), Unit::length) + ", " +
+        format_bytes(e.memory) + " of memory, " + format_bytes(e.disk) + " of disk");
+  }
+}
+
 /// Returns the exit code: whether it can be run.
 int check(const std::string& name) {
   const fs::path file = shot_file(name);
   int faults = 0;
-  const std::vector<Check> found = check_shot(load_shot(file), file.parent_path());
+  const Shot shot = load_shot(file);
+  const std::vector<Check> found = check_shot(shot, file.parent_path());
   if (found.empty()) say("All is well: nothing was found that would go wrong.");
   for (const Check& c : found) {
     say((c.level == CheckLevel::fault ? "fault    " : "warning  ") + c.title);
@@ -312,6 +329,7 @@ int check(const std::string& name) {
     if (!c.fix_name.empty()) say("         Mend it: " + c.fix_name);
     faults += c.level == CheckLevel::fault;
   }
+  if (!faults) tell_costs(shot, file);
   return faults ? int(Blame::shot) : 0;
 }
 

@@ -270,6 +270,17 @@ QString files_of(const Value& v) {
 
 }  // namespace
 
+/// The only entry of a list that has a text in it; −1 where none or several have.
+int only_match(const QComboBox& list, const QString& text) {
+  int found = -1;
+  for (int i = 0; i < list.count() && !text.isEmpty(); ++i)
+    if (list.itemText(i).contains(text, Qt::CaseInsensitive)) {
+      if (found >= 0) return -1;
+      found = i;
+    }
+  return found;
+}
+
 QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent,
                      std::function<void(const Setting&)>& show) {
   const QString name = QString::fromUtf8(s.name), help = QString::fromUtf8(s.help);
@@ -329,6 +340,12 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
         return;
       }
       const QString typed = list->currentText();
+      // Part of a name is enough where only one has it.
+      if (const int only = only_match(*list, typed); only >= 0) {
+        list->setCurrentIndex(only);
+        document.set(path, list->itemText(only));
+        return;
+      }
       list->setCurrentText(QString::fromStdString(find_setting(document.shot(), path.toStdString()).text()));
       try {
         document.set(path, QString::fromStdString(find_font(typed.toStdString()).name));  // of a family
@@ -340,8 +357,9 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     QObject::connect(list->lineEdit(), &QLineEdit::editingFinished, &document, commit);
     list->installEventFilter(new SelectAll(list));
     show = [list](const Setting& t) {
-      if (!list->lineEdit()->hasFocus())
-        list->setCurrentText(QString::fromStdString(std::get<FontName>(t.value).name));
+      if (list->lineEdit()->hasFocus()) return;
+      list->setCurrentText(QString::fromStdString(std::get<FontName>(t.value).name));
+      list->lineEdit()->setCursorPosition(0);  // a long name is cut at its end
     };
     return list;
   }

@@ -83,8 +83,9 @@ void Frames::load(const Run& run, const Key& key) {
         Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces, {}};
         try {
           if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
-          const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(),
-                                          [&](const Piece& p) { return moves(shot, p); });
+          const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) {
+            return moves(shot, p) || p.tracks.contains("shows");
+          });
           if (!e.pieces || !stand)
             e.pieces =
                 std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
@@ -155,13 +156,16 @@ void Frames::update() {
   };
   look_at(key);
   if (const Entry* e = find(key)) {
+    makes_skin_ = false;
     if (current_.smoke != e->smoke || current_.pieces != e->seen || current_frame_ != key.frame) {
       current_ = {e->smoke, e->seen, key.shown.quantity, e->most, e->one_in, key.shown.point_size, e->walls},
       current_frame_ = key.frame;
       Q_EMIT loaded();
     }
   } else if (!watcher_.isRunning()) {
+    makes_skin_ = !key.kept && key.shown.point_size == 0 && run->shot.brings(FluidKind::liquid);
     load(*run, key);
+    Q_EMIT working();
     return;
   }
   if (watcher_.isRunning()) return;

@@ -35,10 +35,13 @@ class Frames : public QObject {
   int current_frame() const { return current_frame_; }
   /// Frames whose skins are kept as the shot says now, of the run that is loaded from.
   void set_kept(std::set<int>);
+  /// Whether the skin of the frame that is wanted is being made.
+  bool makes_skin() const { return makes_skin_; }
   bool ready() const { return current_frame_ == document_.frame() && current_.smoke; }
 
  Q_SIGNALS:
   void loaded();
+  void working();  // on another frame
   void problem(const QString& text);
 
  private:
@@ -76,6 +79,7 @@ class Frames : public QObject {
   std::vector<Entry> cache_;  // the most recently used last
   View current_;
   int current_frame_ = 0;
+  bool makes_skin_ = false;
   std::set<int> kept_;
   QFutureWatcher<Entry> watcher_;
 };

@@ -156,6 +156,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
       if (moving_) rest_.start();
       refresh();
     });
+  connect(&frames_, &Frames::working, this, &Viewport::update_labels);
   connect(&analyst_, &Analyst::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::changed, this, &Viewport::refresh);
   connect(&runs_, &Runs::progress, this, [this](int) { update_labels(); });
@@ -345,6 +346,7 @@ void Viewport::update_labels() {
     const FrameRecord* record = nullptr;
     record = run->record(std::min(document_.frame(), run->newest_frame()));
     if (const int n = frames_.current().one_in; n > 1) left += tr(" · one of %1 points").arg(n);
+    if (frames_.makes_skin()) left += tr(" · making the skin …");
     if (canvas_->traced() > 0) left += tr(" · %1 paths a pixel").arg(canvas_->traced());
     if (record && document_.stage() == Stage::fluid) {
       double fastest = 0;
@@ -380,13 +382,15 @@ void Viewport::resizeEvent(QResizeEvent* e) {
   canvas_->lower();
   stages_->adjustSize();
   stages_->move(12, 12);
-  int x = width() - 12;
-  // What is always there stays where it is.
+  // From the right, in as many rows as it takes; what is always there stays where it is.
+  int x = width() - 12, y = 14;
   for (QPushButton* b : {frame_, trace_, as_solver_, normals_, focus_, lines_, keep_, back_, end_compare_}) {
     b->adjustSize();
     if (b->isHidden()) continue;
+    const int least = y < stages_->geometry().bottom() ? stages_->geometry().right() + 12 : 12;
+    if (x - b->width() < least) x = width() - 12, y += b->height() + 6;
     x -= b->width();
-    b->move(x, 14);
+    b->move(x, y);
     x -= 8;
   }
   if (e) update_labels();

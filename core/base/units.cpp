@@ -213,6 +213,7 @@ std::string format_bytes(double bytes) {
 }
 
 std::string format_count(double n) {
+  n = std::round(n);
   if (n >= 1e6) return plain(n / 1e6, 3) + " M";
   if (n >= 1e4) return plain(n / 1e3, 3) + " k";
   return plain(n, 4);

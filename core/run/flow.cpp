@@ -13,7 +13,9 @@ std::string amount_in_words(const FlowRecord& r, double amount) {
 }
 
 std::string in_words(const FlowRecord& r) {
-  return format_count(r.cells) + " cells, " + amount_in_words(r, r.ledger.in_shot) + " of " + r.name;
+  // Drops smaller than a cell fill none.
+  return (r.cells >= 1 ? format_count(r.cells) + " cells, " : "") + amount_in_words(r, r.ledger.in_shot) +
+         " of " + r.name;
 }
 
 std::string losses_in_words(const FlowRecord& r) {

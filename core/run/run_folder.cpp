@@ -91,13 +91,31 @@ const FrameRecord* Run::record(int frame) const {
   return at != frames.end() && at->frame == frame ? &*at : nullptr;
 }
 
+Pace pace_of(const RunList& all) {
+  for (const Run& r : all.runs)
+    if (const Pace p = r.pace(); p.seconds_per_cell > 0) return p;
+  return {};
+}
+
+Pace pace_beside(const Run& run) { return pace_of(runs_in(run.folder.parent_path())); }
+
 Pace Run::pace() const {
-  double wall = 0, work = 0, speed = 0;
+  double wall = 0, work = 0, particles = 0;
+  Pace out;
+  bool gas = false;
   for (const FrameRecord& r : frames) {
-    wall += r.wall, speed += r.smoke().max_speed / double(frames.size());
-    for (const FlowRecord& f : r.flows) work += f.cells * f.substeps;
+    wall += r.wall;
+    out.speed += r.smoke().max_speed / double(frames.size());
+    for (const FlowRecord& f : r.flows) {
+      work += f.cells * f.substeps, particles += f.particles * f.substeps;
+      gas = gas || (f.particles == 0 && f.cells > 0);
+      if (f.particles > 0) out.liquid_speed += f.max_speed / double(frames.size());
+    }
   }
-  return work > 1e5 ? Pace{wall / work, speed} : Pace{};
+  if (work <= 1e5) return {};
+  out.seconds_per_cell = wall / work;
+  if (!gas && particles > 1e5) out.seconds_per_particle = wall / particles;
+  return out;
 }
 
 fs::path runs_folder(const fs::path& shot_file) {
@@ -345,9 +363,11 @@ void look_for_frames(Run& run) {
       if (const auto n = whole_number(i->path().stem().string(), 1, most_frames)) run.stored.insert(int(*n));
 }
 
-RunList list_runs(const fs::path& shot_file) {
+RunList list_runs(const fs::path& shot_file) { return runs_in(runs_folder(shot_file)); }
+
+RunList runs_in(const fs::path& all) {
   RunList out;
-  each_entry(runs_folder(shot_file), [&](const fs::path& folder) {
+  each_entry(all, [&](const fs::path& folder) {
     if (!number_of(folder) && !is_there(folder / "run.json")) return;  // somebody's own
     if (folder.filename().string().starts_with(".")) return;
     try {

@@ -35,10 +35,12 @@ struct FrameRecord {
 
 enum class RunState { running, done, stopped, failed };
 
-/// What a run showed of this machine and of its smoke; zero where nothing was measured.
+/// What a run showed of this machine and of what flows; zero where nothing was measured.
 struct Pace {
-  double seconds_per_cell = 0;  // of one step
-  double speed = 0;             // of the fastest smoke, on average, m/s
+  double seconds_per_cell = 0;      // of one step
+  double speed = 0;                 // of the fastest smoke, on average, m/s
+  double seconds_per_particle = 0;  // of one step, of a run of liquid alone
+  double liquid_speed = 0;          // of the fastest liquid, on average, m/s
 };
 
 /// A frame of an earlier run of the same shot that another one goes on from.
@@ -108,6 +110,11 @@ struct RunList {
 };
 /// All runs of a shot. Throws Fault where NAME.runs is there but can't be looked into.
 RunList list_runs(const std::filesystem::path& shot_file);
+RunList runs_in(const std::filesystem::path& folder);
+/// Of the newest run that has one; usual figures where none has.
+Pace pace_of(const RunList&);
+/// The same of the runs in the same folder.
+Pace pace_beside(const Run&);
 
 /// Those of a range whose files are missing, torn or not what the run recorded. Reads all of them.
 std::vector<int> missing_frames(const Run&, const FrameRange&);

@@ -26,16 +26,6 @@ double seconds_now() {
   return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
 }
 
-/// Time left from the pace of the last frames: the cost of a frame grows with the smoke.
-double time_left(const Run& run, int frames) {
-  const auto& f = run.frames;
-  if (f.size() < 2) return 0;
-  const size_t n = std::min<size_t>(8, f.size() - 1);
-  double wall = 0;
-  for (size_t i = f.size() - n; i < f.size(); ++i) wall += f[i].wall;
-  return wall / double(n) * frames;
-}
-
 void refuse_without_memory(const Staging& staging, const Estimate& need) {
   const double free = available_memory();
   if (need.memory <= free) return;
@@ -53,7 +43,8 @@ class Simulation {
       : run_(run),
         options_(options),
         staging_(run.shot, options.stop),
-        flows_(flows_of(staging_, options.on_notice)) {
+        flows_(flows_of(staging_, options.on_notice)),
+        expected_(staging_.estimate(options.pace).frames) {
     refuse_unsettled_ranges(run.shot);
     // A run holds what was computed with one cell size.
     if (options.resume && run.cell_size > 0 && run.cell_size != staging_.cell_size())
@@ -211,15 +202,27 @@ class Simulation {
   void report_frame(const FrameRecord& r) {
     run_.seconds = 0;
     for (const FrameRecord& f : run_.frames) run_.seconds += f.wall;
-    const int left = later_ ? last_gap_ - r.frame + run_.last_frame - later_ : run_.last_frame - r.frame;
-    if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(run_, left), r});
+    if (options_.on_frame) options_.on_frame({r.frame, run_.last_frame, time_left(), r});
+  }
+
+  double time_left() const {
+    double expected = 0, left = 0;
+    for (int f = 1; f <= run_.last_frame; ++f) {
+      const double one = expected_[size_t(std::min(f, int(expected_.size())) - 1)];
+      if (run_.record(f))
+        expected += one;
+      else if (f > frame_ && (!later_ || f <= last_gap_ || f > later_))
+        left += one;
+    }
+    return seconds_left(run_.seconds, expected, left);
   }
 
   Run& run_;
   const SimulateOptions& options_;
   const Staging staging_;
   const std::vector<std::unique_ptr<Flow>> flows_;
-  int frame_ = 1;  // the last that is finished, or the first
+  const std::vector<double> expected_;  // seconds of each frame
+  int frame_ = 1;                       // the last that is finished, or the first
   bool fresh_ = true;
   int later_ = 0;  // of the checkpoint, to go on from once the gaps before it are filled; 0: there is none
   int last_gap_ = 0;
@@ -230,6 +233,11 @@ class Simulation {
 };
 
 }  // namespace
+
+double seconds_left(double took, double expected, double expected_left) {
+  const double before = 0.1 * (expected + expected_left);  // that the expectation counts for
+  return before > 0 ? expected_left * (took + before) / (expected + before) : 0;
+}
 
 void check_can_run(const Shot& shot) {
   refuse_unsettled_ranges(shot);

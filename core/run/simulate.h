@@ -12,6 +12,10 @@ struct Progress {
   FrameRecord record;
 };
 
+/// Seconds that are left of a run, from what its frames so far took, what they were expected to take, and
+/// what is expected of the others. At first the expectation counts, in the end the run alone.
+double seconds_left(double took, double expected, double expected_left);
+
 struct SimulateOptions {
   /// Go on: from the checkpoint where it belongs to this run, otherwise from the first frame. Frames that are
   /// missing or torn are computed again, whole ones stay.
@@ -19,6 +23,7 @@ struct SimulateOptions {
   std::function<void(const Progress&)> on_frame;           // after each frame
   std::function<void(const std::string& text)> on_notice;  // what somebody should know, once
   std::function<bool()> stop;                              // asked before each step
+  Pace pace = {};                                          // of earlier runs, for the time left
 };
 
 /// Throws Fault where the shot can't be run on this machine: what Scene throws, or too little memory.

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
 
 #include "base/error.h"
 #include "base/file.h"
@@ -602,8 +603,9 @@ std::vector<RoomMotion> Staging::room_motions(double time) const {
 
 Estimate Staging::estimate(const Pace& pace) const {
   Estimate e;
+  e.frames.assign(size_t(shot_.film.frames), 0);
   if (!brings(FluidKind::smoke)) {
-    add_liquid(e);
+    add_liquid(e, pace);
     e.memory += 150e6 + 100 * surface_ / (cell_size_ * cell_size_);
     return e;
   }
@@ -623,19 +625,21 @@ Estimate Staging::estimate(const Pace& pace) const {
   const double frame = clock().time(shot_.film.frames + 1) / shot_.film.frames;  // s, on average
   const double steps = std::max(1.0, speed * frame / (shot_.run.courant * cell_size_) + 0.5);
   e.seconds = shot_.film.frames * steps * e.cells * (measured ? pace.seconds_per_cell : 1.4e-6);
+  for (double& f : e.frames) f += e.seconds / shot_.film.frames;
   // Blocks reach over the walls of letters, about as far again.
   // The level sets of the walls hold a band of cells on both sides.
-  if (brings(FluidKind::liquid)) add_liquid(e);
+  if (brings(FluidKind::liquid)) add_liquid(e, pace);
   e.memory += 150e6 + 140 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
   e.disk += shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
 }
 
-void Staging::add_liquid(Estimate& e) const {
+void Staging::add_liquid(Estimate& e, const Pace& pace) const {
   const double particle = std::pow(cell_size_, 3) / 8;
   double volume = 0;                                        // of all that will have been poured, m³
   const double film = clock().time(shot_.film.frames + 1);  // s
   double in_shot = 0;                                       // of it, on average: it grows while it is poured
+  std::vector<double> by(e.frames.size(), 0);               // in shot at each frame, m³
   for (const Outlet& o : outlets_) {
     const Pour& p = shot_.pours[o.pour];
     if (!shot_.brings(p, FluidKind::liquid)) continue;
@@ -645,6 +649,11 @@ void Staging::add_liquid(Estimate& e) const {
                  poured = (rate > 0 ? rate * o.share : area * p.speed) * seconds;
     volume += poured, in_shot += poured * (1 - 0.5 * std::min(1.0, seconds / film));
     if (p.fill_at.time) volume += whole, in_shot += whole;
+    for (size_t f = 0; f < by.size(); ++f) {
+      const double until = clock().time(double(f) + 1.5);
+      if (seconds > 0) by[f] += poured * pouring_time(p, 0, until) / seconds;
+      if (p.fill_at.time && *p.fill_at.time <= until) by[f] += whole;
+    }
   }
   const double particles = volume / particle;
   // The fastest have fallen through the bounds. Thin liquids measured on pours into a bowl, thick ones on a
@@ -659,11 +668,19 @@ void Staging::add_liquid(Estimate& e) const {
     thickest = std::max(thickest, m.viscosity);
   }
   fastest += std::sqrt(2 * std::abs(shot_.forces.gravity) * bounds_.size().y);
+  const bool measured = pace.seconds_per_particle > 0;
+  if (measured) fastest = std::max(pace.liquid_speed, 1e-3);
   step = std::min(step, 2 * cell_size_ / fastest);
-  const double frame = film / shot_.film.frames;              // s, on average
-  const double a_particle = thickest > syrupy ? 4e-6 : 7e-7;  // s a step
+  const double frame = film / shot_.film.frames;  // s, on average
+  const double a_particle = measured            ? pace.seconds_per_particle
+                            : thickest > syrupy ? 4e-6
+                                                : 7e-7;  // s a step
   e.cells += particles / 8;
-  e.seconds += shot_.film.frames * (frame / step + 1) * in_shot / particle * a_particle;
+  const double took = shot_.film.frames * (frame / step + 1) * in_shot / particle * a_particle;
+  const double all = std::accumulate(by.begin(), by.end(), 0.0);
+  for (size_t f = 0; f < by.size(); ++f)
+    e.frames[f] += all > 0 ? took * by[f] / all : took / double(by.size());
+  e.seconds += took;
   e.memory += 150 * particles + 120 * 4 * particles / 8;
   e.disk += shot_.film.frames * in_shot / particle * 45;
 }

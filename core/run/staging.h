@@ -15,6 +15,7 @@ struct Estimate {
   double cells = 0;             // that will be active at most
   double seconds = 0;           // of computing
   double memory = 0, disk = 0;  // bytes
+  std::vector<double> frames;   // of the seconds, those of each frame of the film
 };
 
 constexpr double most_steps = 2000;  // of a frame
@@ -125,7 +126,7 @@ class Staging {
   Solid solid(const Wall&, const Shot& now, const Poses& start, const Poses& end) const;
   void set_room(Room&, size_t piece, double from, double to) const;
   void set_lattice(const Space&);
-  void add_liquid(Estimate&) const;
+  void add_liquid(Estimate&, const Pace&) const;
 
   Shot shot_;
   Motion motion_;

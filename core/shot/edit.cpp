@@ -58,10 +58,11 @@ std::string add_new_piece(Shot& shot, int kind, const std::string& name) {
   p.shape = new_shape(kind);
   p.name = name.empty() ? kinds()[size_t(kind)].label : name;
   p.id = new_id(shot, p.name);
+  p.holds = false, p.blocks = p.shows = true;
   if (auto* word = std::get_if<Lettering>(&p.shape))
     word->text = "POUR";
   else
-    p.holds = p.shows = false, p.position.y = 0.06;
+    p.position.y = 0.06;
   p.position.x = 0.02 * double(shot.pieces.size());  // beside what is there already
   shot.pieces.push_back(p);
   return "pieces." + p.id;

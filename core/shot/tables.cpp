@@ -347,7 +347,6 @@ const Table<Look>& table() {
           "Tint that light takes on inside the smoke, seen most in its shadows. White leaves it unchanged.");
     b.add(&Look::smoke_color_by, smoke_bys, "smoke_color_by", "Smoke colour",
           "Keeps the poured colours, or blends towards a second colour where the smoke is dense or hot.")
-        .fixed()
         .more();
     b.add(&Look::smoke_far_color, "smoke_far_color", "Second colour",
           "Second colour, reached where the smoke is dense or hot.")
@@ -380,7 +379,6 @@ const Table<Look>& table() {
     b.add(&Look::shine_by, smoke_bys, "shine_by", "Emits",
           "Where the smoke glows: everywhere, or more strongly where it is dense or hot.")
         .where([](const Look& l) { return l.shine > 0; })
-        .fixed()
         .more();
     b.add(&Look::breakup, "breakup", "Break-up", Unit::length, {0, 1, 0, 0.02},
           "Displaces the smoke by fine noise of this strength that drifts along with it. Soft edges of a "
@@ -408,8 +406,7 @@ const Table<Look>& table() {
     b.add(&Look::floor_kind, floors, "floor_kind", "Floor surface",
           "Surface of the floor: polished, matte, or only its shadows and reflections. Quick pictures always "
           "show it polished.")
-        .where([](const Look& l) { return l.floor; })
-        .fixed();
+        .where([](const Look& l) { return l.floor; });
     b.add(&Look::solid, "solid", "Solid colour", "Colour of pieces that hold no fluid and have no material.");
     b.add(&Look::glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
           "Visibility of the edges of glass vessels. 0 % hides them.");
@@ -559,7 +556,6 @@ const Table<Piece>& table() {
         .words(label_places)
         .where(has_label)
         .in_shot(takes_print)
-        .fixed()
         .more()
         .add<double>(
             "label_height", "Label height", Unit::length, {1e-4, 100, 0.005, 0.3}, "Height of the label.",
@@ -721,7 +717,6 @@ const Table<Fluid>& table() {
              "it at the surface.")
         .traced()
         .where(has_own_look)
-        .fixed()
         .more()
         .add(&F::depth, "depth", "Depth", Unit::length, {1e-5, 100, 1e-4, 0.1},
              "Thickness at which a clear liquid shows its full colour. In a cloudy one, the distance light "
@@ -733,7 +728,6 @@ const Table<Fluid>& table() {
         .add(&F::color_by, color_bys, "color_by", "Coloured by",
              "Colours the liquid evenly, or blends to a second colour by its speed, age or thickness.")
         .where(liquid)
-        .fixed()
         .more()
         .add(&F::far_color, "far_color", "Second colour",
              "Second colour, reached where the liquid is fast, old or thick.")

@@ -68,7 +68,10 @@ TEST_F(Cli, ARunIsResumedWithItsOwnCells) {
 
 TEST_F(Cli, AShotWithoutFaultsIsToldToBeWell) {
   make();
-  EXPECT_THAT(cli("check a.pour").out, testing::HasSubstr("All is well"));
+  const std::string checked = cli("check a.pour").out;
+  EXPECT_THAT(checked, testing::HasSubstr("All is well"));
+  for (const char* detail : {"Draft: about ", "Medium: about ", "Final: about ", "of memory"})
+    EXPECT_THAT(checked, testing::HasSubstr(detail)) << "what a run will cost";
 }
 
 TEST_F(Cli, FromAWordToAVideo) {

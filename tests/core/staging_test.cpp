@@ -2,9 +2,11 @@
 #include "run/staging.h"
 #include "run/arc.h"
 #include "run/flow.h"
+#include "run/simulate.h"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <numeric>
 
 #include <numbers>
 
@@ -331,6 +333,37 @@ TEST(Staging, APourPoursAsLongAsWhatIsFilmedTakes) {
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 0.2, 1e-9);
   p.pulse_period = 4 / 24.0, p.pulse_share = 0.25;
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 1.8 / 24, 1e-9) << "one whole pulse, and 0.8 frames of the second";
+}
+
+// The one estimate: what is expected of each frame, corrected by what the run shows.
+TEST(Staging, TheTimeLeftIsSteadyAndRightWithinTwo) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  s.run.detail = Detail::draft;
+  const Estimate e = Staging(s).estimate();
+  ASSERT_EQ(e.frames.size(), size_t(s.film.frames));
+  EXPECT_NEAR(std::accumulate(e.frames.begin(), e.frames.end(), 0.0), e.seconds, 1e-9 * e.seconds);
+  EXPECT_GT(e.frames.back(), 10 * e.frames.front()) << "the more was poured, the longer a frame takes";
+  // A machine that takes nearly twice as long for every frame, and is uneven at that.
+  const auto takes = [&](size_t f) { return e.frames[f] * (f % 2 ? 2.2 : 1.4); };
+  double whole = 0, took = 0, expected = 0;
+  for (size_t f = 0; f < e.frames.size(); ++f) whole += takes(f);
+  double before = 0;
+  for (size_t f = 0; f + 1 < e.frames.size(); ++f) {
+    took += takes(f), expected += e.frames[f];
+    const double left = seconds_left(took, expected, e.seconds - expected);
+    EXPECT_GT(left, 0.5 * (whole - took)) << f;
+    EXPECT_LT(left, 2 * (whole - took)) << f;
+    if (f) {
+      EXPECT_NEAR(left, before, 0.05 * whole) << f;
+    }
+    before = left;
+  }
+  // From the first run on, its own pace counts.
+  Pace measured;
+  measured.seconds_per_particle = 1e-6, measured.liquid_speed = 1.3;
+  const double once = Staging(s).estimate(measured).seconds;
+  measured.seconds_per_particle = 3e-6;
+  EXPECT_NEAR(Staging(s).estimate(measured).seconds, 3 * once, 1e-6 * once);
 }
 
 // What a pour brings is its rate times the time in which it pours, whatever the steps are.
