@@ -69,6 +69,24 @@ bool mend_fonts(Shot& shot) {
   return mended;
 }
 
+/// Vessels that several letters share.
+void touching_letters(const Shot& shot, const StopAsked& stop, std::vector<Check>& out) {
+  for (const Piece& p : shot.pieces) {
+    const auto* word = std::get_if<Lettering>(&p.shape);
+    if (!word || !word->joined || !p.holds) continue;
+    bool touch = false;
+    try {
+      for (const Body& b : *bodies_of(p.shape, stop))
+        touch = touch || b.seeds[int(SeedPlace::left)].size() > 1;
+    } catch (const Fault&) {  // another check says so
+    }
+    if (touch)
+      out.push_back({CheckLevel::warning, "Letters of " + p.name + " touch",
+                     "They form one vessel, so fluid flows from one letter into the next.", "Cut them apart",
+                     [id = p.id](Shot& t) { std::get<Lettering>(t.piece(id)->shape).joined = false; }});
+  }
+}
+
 }  // namespace
 
 std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& disk, const StopAsked& stop) {
@@ -88,6 +106,8 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       add(CheckLevel::warning, word->font.name + " is not installed",
           p.name +
               " uses letters stored in the shot. Other words can't be set in this font on this machine.");
+
+  touching_letters(shot, stop, out);
 
   const Clock clock(shot);
   const auto from_frame_1 = [](Shot& t, const std::string& id) {
@@ -237,7 +257,8 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       for (int a = 0; a < 3; ++a)
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
       // A source that is wider than the bounds fills them; a room that moves is computed wherever it goes.
-      const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || (!p.may_show() && !box.overlaps(bounds));
+      const bool wanted =
+          (p.holds && !moves(shot, p)) || p.blocks || (!p.may_show() && !box.overlaps(bounds));
       if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p)))
         add(CheckLevel::warning, p.name + " sticks out of the bounds",
             "Parts outside the bounds are not simulated.", "Fit bounds",

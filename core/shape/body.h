@@ -15,7 +15,8 @@ namespace pour {
 struct ColorMap;
 
 /// Where in a body smoke starts to fill it.
-enum class SeedPlace { low, centre, one_side };
+enum class SeedPlace { low, centre, left, right, top, back };
+constexpr int seed_places = 6;
 
 /// A flat side of a body that liquid comes out of: all within `along` and `across` of its middle, or, where
 /// it is round, the ellipse that they span. It flows to where across × along points, with nothing else said.
@@ -37,8 +38,8 @@ struct Body {
     Vec3d place;      // in the space of its piece, m
     double room = 0;  // radius of the largest ball there that stays inside, m
   };
-  std::vector<Seed> seeds[3];  // by SeedPlace
-  std::optional<Mouth> mouth;  // of a body that is flat
+  std::vector<Seed> seeds[seed_places];  // by SeedPlace
+  std::optional<Mouth> mouth;            // of a body that is flat
   struct Seen {
     Mesh mesh;
     std::vector<Vec3f> colors;             // of its points, linear; none: as the material says
@@ -64,7 +65,10 @@ inline Body plain_body(Mesh mesh, const Vec3d& half, bool round) {
   const double seed = room / 2, edge = round ? 0.9 : 1;
   body.seeds[int(SeedPlace::low)] = {{{0, seed - half.y * edge, 0}, seed}};
   body.seeds[int(SeedPlace::centre)] = {{{0, 0, 0}, room}};
-  body.seeds[int(SeedPlace::one_side)] = {{{seed - half.x * edge, 0, 0}, seed}};
+  body.seeds[int(SeedPlace::left)] = {{{seed - half.x * edge, 0, 0}, seed}};
+  body.seeds[int(SeedPlace::right)] = {{{half.x * edge - seed, 0, 0}, seed}};
+  body.seeds[int(SeedPlace::top)] = {{{0, half.y * edge - seed, 0}, seed}};
+  body.seeds[int(SeedPlace::back)] = {{{0, 0, seed - half.z * edge}, seed}};
   return body;
 }
 

@@ -11,6 +11,7 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <span>
 
 #include "base/error.h"
 #include "base/shelf.h"
@@ -211,6 +212,7 @@ struct Letters {
   struct Glyph {
     double advance = 0, x = 0, y = 0;  // to the next one, and where it is drawn; 26.6 units
     cl::Paths paths;                   // in Clipper units; strokes united
+    bool begins = true;                // a letter; otherwise it belongs to the one before
   };
   std::vector<Glyph> glyphs;
   double unit() const { return clipper_scale * 1000 / em; }  // Clipper units a font unit
@@ -253,7 +255,7 @@ Letters draw_letters(const std::string& utf8, const std::string& font_name) {
         cl::ReversePaths(flat.paths);
       cl::SimplifyPolygons(flat.paths, cl::pftNonZero);
       out.glyphs.push_back({double(place[i].x_advance), double(place[i].x_offset), double(place[i].y_offset),
-                            std::move(flat.paths)});
+                            std::move(flat.paths), i == 0 || glyph[i].cluster != glyph[i - 1].cluster});
     }
   }
   if (missing.empty()) return out;
@@ -341,6 +343,7 @@ void keep_letters(const std::string& utf8, const std::string& font, const std::s
   size_t points = 0;
   for (Letters::Glyph& g : letters.glyphs) {
     g.advance = take(-far, far), g.x = take(-far, far), g.y = take(-far, far);
+    g.begins = g.advance != 0;  // accents take no room
     g.paths.resize(size_t(take(0, double(most_points))));
     for (cl::Path& path : g.paths) {
       const size_t count = size_t(take(0, double(most_points)));
@@ -360,39 +363,86 @@ bool are_borrowed(const std::string& utf8, const std::string& font) {
   return !is_installed(font) && kept_letters(utf8, font);
 }
 
-Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
-  const auto letters = letters_of(utf8, style.font);
-  const double unit = letters->unit();
-  const double metre = style.letter_size / letters->capital;  // metres a font unit
-  double pen = 0;
-  cl::Clipper unite;
-  unite.StrictlySimple(true);
-  for (const Letters::Glyph& g : letters->glyphs) {
-    const cl::IntPoint to(cl::cInt(std::llround((pen + g.x) * unit / 64)),
-                          cl::cInt(std::llround(g.y * unit / 64)));
-    cl::Paths paths = g.paths;
-    for (cl::Path& path : paths)
-      for (cl::IntPoint& p : path) p.X += to.X, p.Y += to.Y;
-    unite.AddPaths(paths, cl::ptSubject, true);
-    pen += g.advance + style.spacing / metre * 64;
-  }
-  cl::PolyTree tree;
-  unite.Execute(cl::ctUnion, tree, cl::pftNonZero, cl::pftNonZero);
+namespace {
 
-  const double to_metre = metre / unit;
-  Outline out = outline_from(tree, to_metre, unit * letters->em * 1e-5);
-  if (out.parts.empty())
+/// The letters of a text where they stand, each with its strokes united; Clipper units.
+std::vector<cl::Paths> placed_letters(const Letters& letters, double spacing) {
+  std::vector<cl::Paths> out;
+  double pen = 0;
+  for (const Letters::Glyph& g : letters.glyphs) {
+    const cl::IntPoint to(cl::cInt(std::llround((pen + g.x) * letters.unit() / 64)),
+                          cl::cInt(std::llround(g.y * letters.unit() / 64)));
+    if (g.begins || out.empty()) out.emplace_back();
+    for (cl::Path path : g.paths) {
+      for (cl::IntPoint& p : path) p.X += to.X, p.Y += to.Y;
+      out.back().push_back(std::move(path));
+    }
+    pen += g.advance + spacing;
+  }
+  std::erase_if(out, [](const cl::Paths& p) { return p.empty(); });
+  return out;
+}
+
+/// Takes from each letter what the letters before it cover, and a gap around them.
+void cut_apart(std::vector<cl::Paths>& letters, double gap) {
+  cl::Paths before;
+  for (cl::Paths& letter : letters) {
+    const cl::Paths whole = letter;
+    if (!before.empty()) {
+      cl::Paths wider;
+      cl::ClipperOffset grow;
+      grow.AddPaths(before, cl::jtRound, cl::etClosedPolygon);
+      grow.Execute(wider, gap);
+      cl::Clipper cut;
+      cut.AddPaths(letter, cl::ptSubject, true), cut.AddPaths(wider, cl::ptClip, true);
+      cut.Execute(cl::ctDifference, letter, cl::pftNonZero, cl::pftNonZero);
+    }
+    cl::Clipper all;
+    all.AddPaths(before, cl::ptSubject, true), all.AddPaths(whole, cl::ptSubject, true);
+    all.Execute(cl::ctUnion, before, cl::pftNonZero, cl::pftNonZero);
+  }
+}
+
+}  // namespace
+
+Outline outline_text(const std::string& utf8, const LetteringStyle& style) {
+  return word_outline(utf8, style).outline;
+}
+
+Word word_outline(const std::string& utf8, const LetteringStyle& style) {
+  constexpr double gap_share = 0.04;  // of the height of a capital
+  const auto drawn = letters_of(utf8, style.font);
+  const double unit = drawn->unit();
+  const double metre = style.letter_size / drawn->capital;  // metres a font unit
+  std::vector<cl::Paths> letters = placed_letters(*drawn, style.spacing / metre * 64);
+  if (style.split) cut_apart(letters, gap_share * drawn->capital * unit);
+  const auto united = [&](std::span<const cl::Paths> some) {
+    cl::Clipper unite;
+    unite.StrictlySimple(true);
+    for (const cl::Paths& paths : some) unite.AddPaths(paths, cl::ptSubject, true);
+    cl::PolyTree tree;
+    unite.Execute(cl::ctUnion, tree, cl::pftNonZero, cl::pftNonZero);
+    return outline_from(tree, metre / unit, unit * drawn->em * 1e-5);
+  };
+  Word out{united(letters), {}};
+  if (out.outline.parts.empty())
     throw shot_fault("Lettering", "“" + utf8 + "” has nothing to show in this font.",
                      "Type a word with visible letters.");
+  for (const cl::Paths& letter : letters)
+    if (Outline one = united({&letter, 1}); !one.parts.empty()) out.letters.push_back(std::move(one));
   Box box;
-  for (const auto& p : out.parts)
+  for (const auto& p : out.outline.parts)
     for (const Vec3d& v : p.outer.points) box.add(v);
   const Vec3d shift{-box.center().x, -style.letter_size / 2, 0};
-  for (auto& p : out.parts) {
-    for (Vec3d& v : p.outer.points) v += shift;
-    for (auto& h : p.holes)
-      for (Vec3d& v : h.points) v += shift;
-  }
+  const auto move = [&](Outline& o) {
+    for (auto& p : o.parts) {
+      for (Vec3d& v : p.outer.points) v += shift;
+      for (auto& h : p.holes)
+        for (Vec3d& v : h.points) v += shift;
+    }
+  };
+  move(out.outline);
+  for (Outline& letter : out.letters) move(letter);
   return out;
 }
 

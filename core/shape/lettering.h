@@ -13,6 +13,7 @@ struct LetteringStyle {
   double depth = 0.04;       // front to back, m
   double bevel = 0;          // rounding of the edges, m; at most 0.48 depth
   double spacing = 0;        // extra advance between glyphs, m
+  bool split = false;        // letters that touch are cut apart
 };
 
 /// Shapes the text (bidirectional, contextual, ligatures, marks) and returns its outline with
@@ -20,6 +21,13 @@ struct LetteringStyle {
 /// font lacks (with a font that has it). Where the font is missing, letters that came with a shot are
 /// taken.
 Outline outline_text(const std::string& utf8, const LetteringStyle&);
+
+/// The same with each letter by itself, from left to right; its dots and accents belong to it.
+struct Word {
+  Outline outline;
+  std::vector<Outline> letters;
+};
+Word word_outline(const std::string& utf8, const LetteringStyle&);
 
 /// A text as a font draws it, so that it can be set where the font is missing: bytes that no machine reads in
 /// another way. Empty where it can't be set.

@@ -36,7 +36,7 @@ void find_seeds(Body& body) {
       }
   if (all.empty()) return;
   body.stroke = std::min(body.stroke, 2 * deepest);
-  // Of the roomy places the lowest, the one next to the middle and the leftmost.
+  // Of the roomy places the outermost to each side, and the one next to the middle.
   const auto best = [&](SeedPlace place, const auto& cost) {
     const Inside* found = nullptr;
     for (const Inside& i : all)
@@ -45,7 +45,10 @@ void find_seeds(Body& body) {
   };
   best(SeedPlace::low, [](const Vec3d& p) { return p.y; });
   best(SeedPlace::centre, [&](const Vec3d& p) { return length(p - middle); });
-  best(SeedPlace::one_side, [](const Vec3d& p) { return p.x; });
+  best(SeedPlace::left, [](const Vec3d& p) { return p.x; });
+  best(SeedPlace::right, [](const Vec3d& p) { return -p.x; });
+  best(SeedPlace::top, [](const Vec3d& p) { return -p.y; });
+  best(SeedPlace::back, [](const Vec3d& p) { return p.z; });
 }
 
 }  // namespace pour

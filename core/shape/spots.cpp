@@ -6,9 +6,7 @@
 #include "base/parallel.h"
 
 namespace pour {
-namespace {
 
-/// Signed distance to the part's outline in the plane, positive inside.
 double distance_inside(const Outline::Part& part, double x, double y) {
   double nearest = 1e300;
   bool inside = false;
@@ -26,6 +24,8 @@ double distance_inside(const Outline::Part& part, double x, double y) {
   for (const auto& h : part.holes) ring(h);
   return inside ? std::sqrt(nearest) : -std::sqrt(nearest);
 }
+
+namespace {
 
 // The inside of a part on a regular grid, at least eight samples to a common stroke.
 struct Samples {
@@ -164,8 +164,20 @@ Spots find_spots(const Outline::Part& part, double letter_size) {
     out.centre.push_back(
         best_spot(samples, stretch, [x, y = c.y](const Sample& s) { return std::hypot(s.x - x, s.y - y); }));
   }
-  out.one_side = best_spot(samples, all, [&](const Sample& s) { return s.x + 0.2 * std::abs(s.y - c.y); });
+  out.left = best_spot(samples, all, [&](const Sample& s) { return s.x + 0.2 * std::abs(s.y - c.y); });
+  out.right = best_spot(samples, all, [&](const Sample& s) { return -s.x + 0.2 * std::abs(s.y - c.y); });
+  out.top = best_spot(samples, all, [&](const Sample& s) { return -s.y + 0.2 * std::abs(s.x - c.x); });
   return out;
+}
+
+void add_seeds(Body& body, const Spots& spots, double depth, double most) {
+  const auto add = [&](SeedPlace place, const Spot& spot, double z = 0, double deep = 0.5) {
+    const double room = std::min({spot.radius, deep * depth, most});
+    body.seeds[int(place)].push_back({{spot.center.x, spot.center.y, z < 0 ? room - depth / 2 : 0}, room});
+  };
+  for (const Spot& s : spots.low) add(SeedPlace::low, s);
+  for (const Spot& s : spots.centre) add(SeedPlace::centre, s), add(SeedPlace::back, s, -1, 0.25);
+  add(SeedPlace::left, spots.left), add(SeedPlace::right, spots.right), add(SeedPlace::top, spots.top);
 }
 
 }  // namespace pour

@@ -268,6 +268,7 @@ void pour_from_7(Json& pour, const Seconds& seconds) {
   if (pour.contains("windows") && pour["windows"].is_array())
     for (Json& w : pour["windows"])
       if (w.is_array() && w.size() == 2) w = {seconds.at(w[0]), seconds.span(w[1])};
+  if (pour.contains("seed_place") && pour["seed_place"] == "one_side") pour["seed_place"] = "left";
   if (pour.contains("pulse_period")) pour["pulse_period"] = seconds.span(pour["pulse_period"]);
   if (pour.contains("fill_at")) pour["fill_at"] = pour["fill_at"] == 0 ? Json() : seconds.at(pour["fill_at"]);
 }

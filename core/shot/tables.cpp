@@ -13,7 +13,9 @@ constexpr Option blocks[] = {{"no", "lets all pass"}, {"yes", "blocks what flows
 constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in the picture"}};
 constexpr Option thin_walls[] = {{"no", "as they are"}, {"yes", "thickened for the solver"}};
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
-constexpr Option seed_places[] = {{"low", "low"}, {"centre", "in the centre"}, {"one_side", "at one side"}};
+constexpr Option places_of_seeds[seed_places] = {{"low", "low"},          {"centre", "in the centre"},
+                                                 {"left", "on the left"}, {"right", "on the right"},
+                                                 {"top", "at the top"},   {"back", "at the back"}};
 constexpr Option pour_modes[] = {{"adds", "Feeds"}, {"sets", "Keeps at"}};
 constexpr Option normal_ways[] = {{"as-shown", "as they are"}, {"flipped", "flipped"}};
 constexpr Option directions[] = {{"outwards", "outwards"},  {"up", "upwards"},
@@ -795,8 +797,10 @@ const Table<Pour>& table() {
              "Source of the fluid: a seed in every letter, or a piece.")
         .add(&P::source, "source", "Source", "Piece that the fluid comes out of.")
         .where(from<SourceKind::piece>)
-        .add(&P::seed_place, seed_places, "seed_place", "Seed",
-             "Where the seed sits in each letter: low in every foot, in the centre, or at the left.")
+        .add(&P::seed_place, places_of_seeds, "seed_place", "Seed",
+             "Where the seed sits in each letter: low in every foot, in the centre, to one side, at the top "
+             "or at "
+             "the back.")
         .where(from<SourceKind::every_body>)
         .add(&P::seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
              "Seed diameter as a share of the stroke's width.")

@@ -218,7 +218,7 @@ TEST(Lettering, EveryFootHasASeed) {
     }
     for (size_t i = 1; i < count; ++i)
       EXPECT_GT(spots.low[i].center.x - spots.low[i - 1].center.x, spots.stroke) << letter << ": apart";
-    EXPECT_LT(spots.one_side.center.x - left, 2 * spots.stroke) << letter;
+    EXPECT_LT(spots.left.center.x - left, 2 * spots.stroke) << letter;
   }
 }
 
@@ -237,10 +237,46 @@ TEST(Lettering, JoinedLettersHaveSeedsAllAlong) {
       EXPECT_LT((*all)[i].center.x - (*all)[i - 1].center.x, 0.2) << "no stretch is left out";
 }
 
+// Letters that touch are one vessel, or are cut apart; each has its seeds either way, and the dots of an
+// umlaut smaller ones, so that they are not full long before it.
+TEST(Lettering, EveryLetterHasItsSeeds) {
+  Lettering script;
+  script.text = "minimum", script.font.name = "Lobster Two Bold Italic";
+  const auto whole = bodies_of(script);
+  size_t seeds = 0;
+  for (const Body& b : *whole) seeds += b.seeds[int(SeedPlace::left)].size();
+  EXPECT_EQ(seeds, 7u + 2) << "seven letters, two dots";
+  script.joined = false;
+  const auto parts = bodies_of(script);
+  EXPECT_EQ(parts->size(), 7u + 2);
+  EXPECT_GT(parts->size(), whole->size());
+  double before = 0, after = 0;
+  for (const Body& b : *whole) before += b.mesh.volume();
+  for (const Body& b : *parts) {
+    after += b.mesh.volume();
+    EXPECT_TRUE(is_closed(b.mesh));
+  }
+  EXPECT_LT(after, before);
+  EXPECT_GT(after, 0.85 * before) << "the gaps are narrow";
+  Lettering umlaut;
+  umlaut.text = "Ö";
+  const auto letter = bodies_of(umlaut);
+  ASSERT_EQ(letter->size(), 3u);
+  std::vector<std::pair<double, double>> by_volume;  // of each body and of its seeds
+  for (const Body& b : *letter) {
+    double of_seeds = 0;
+    for (const Body::Seed& s : b.seeds[int(SeedPlace::low)]) of_seeds += std::pow(s.room, 3);
+    by_volume.emplace_back(b.mesh.volume(), of_seeds);
+  }
+  std::sort(by_volume.begin(), by_volume.end());
+  EXPECT_NEAR(by_volume[0].second / by_volume[0].first / (by_volume[2].second / by_volume[2].first), 1, 0.3)
+      << "full at about the same time";
+}
+
 TEST(Lettering, SeedsLieInsideWithRoom) {
   for (const Body& part : *bodies_of(Lettering())) {
     const LevelSet set(part.mesh, 0.001);
-    for (int i = 0; i < 3; ++i)
+    for (int i = 0; i < seed_places; ++i)
       for (const Body::Seed& seed : part.seeds[i]) {
         EXPECT_LT(set.distance(seed.place), -0.0009) << "place " << i;
         EXPECT_GT(seed.room, 0.003);

@@ -152,7 +152,7 @@ TEST(PieceShape, PiecesStandWhereTheyWerePut) {
   ASSERT_EQ(parts.size(), 1u);
   EXPECT_NEAR(parts[0].stroke, 0.1, 1e-6) << "the largest ball inside is the ball itself";
   EXPECT_NEAR(length(parts[0].mesh.bounds().center() - ball.position), 0, 1e-6);
-  for (int i = 0; i < 3; ++i) {
+  for (int i = 0; i < seed_places; ++i) {
     ASSERT_EQ(parts[0].seeds[i].size(), 1u);
     const Body::Seed& seed = parts[0].seeds[i].front();
     EXPECT_LT(length(seed.place - ball.position) + seed.room, 0.0501) << "the seed stays inside";

@@ -253,6 +253,12 @@ TEST(Checks, EachSaysWhatWillHappenAndItsFixMendsIt) {
        [](Shot& s) {
          s.pours[0].windows = windows_at(s, {{500, 600}});
        }},
+      {"Letters of Word touch",
+       [](Shot& s) {
+         auto& word = std::get<Lettering>(s.pieces[0].shape);
+         word.text = "min", word.font.name = "Lobster Two Bold Italic";
+         s.pieces[0].name = "Word";
+       }},
       {"Mint smoke can't be seen", [](Shot& s) { s.pours[0].density_rate = 0; }},
       {"The smoke will not move",
        [](Shot& s) { s.forces.gravity = 0, s.forces.turbulence_speed = 0, s.pours[0].speed = 0; }},

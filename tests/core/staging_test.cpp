@@ -171,7 +171,8 @@ TEST(Staging, EveryLetterThatHoldsIsAVesselOfItsOwn) {
 }
 
 TEST(Staging, SeedsLieInTheirVessel) {
-  for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::one_side}) {
+  for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::left, SeedPlace::right,
+                                SeedPlace::top, SeedPlace::back}) {
     Shot s = word("ODDLARK");
     s.pours[0].seed_place = place;
     const Staging scene(s);

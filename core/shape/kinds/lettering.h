@@ -1,5 +1,7 @@
-// A word, set in a font and given depth; each letter, or what is joined, is a body.
+// A word, set in a font and given depth. Each letter is a body, and so is what hangs together.
 #pragma once
+#include <cmath>
+
 #include "base/error.h"
 #include "shape/body.h"
 #include "shape/lettering.h"
@@ -13,9 +15,11 @@ struct Lettering {
   FontName font{"League Spartan Bold"};
   double letter_size = 0.10;  // height of a capital
   double depth = 0.045, bevel = 0.006, spacing = 0;
+  bool joined = true;
   bool operator==(const Lettering&) const = default;
 
   static constexpr Option kind{"lettering", "Lettering"};
+  static constexpr Option apart[] = {{"no", "cut apart"}, {"yes", "joined"}};
   static constexpr const char* sentence = "Says {text} in {font}, {letter_size} high.";
 
   static Table<Lettering> settings() {
@@ -32,28 +36,49 @@ struct Lettering {
         .add(&L::spacing, "spacing", "Letter spacing", Unit::length, {-10, 10, -0.02, 0.1},
              "Extra space between letters. Negative values move them closer.")
         .more()
+        .add(&L::joined, "joined", "Touching letters",
+             "Whether letters that touch form one vessel, or are cut apart by a narrow gap. Each letter has "
+             "seeds "
+             "of its own either way.")
+        .words(apart)
+        .more()
         .done();
   }
 
+  LetteringStyle style() const { return {font.name, letter_size, depth, bevel, spacing, !joined}; }
+
   std::vector<Body> bodies(const StopAsked& stop) const {
-    const Outline outline = outline_text(text, {font.name, letter_size, depth, bevel, spacing});
-    std::vector<Mesh> meshes = extrude(outline, depth, bevel);
-    std::vector<Body> out;
-    for (size_t i = 0; i < meshes.size(); ++i) {
+    const Word word = word_outline(text, style());
+    std::vector<Mesh> meshes = extrude(word.outline, depth, bevel);
+    std::vector<Body> out(meshes.size());
+    for (size_t i = 0; i < meshes.size(); ++i) out[i].mesh = std::move(meshes[i]);
+    for (const Outline& letter : word.letters) {
       give_up_if(stop);
-      Body body;
-      const Spots spots = find_spots(outline.parts[i], letter_size);
-      body.stroke = std::min(spots.stroke, depth);
-      const auto seed = [&](SeedPlace place, const Spot& spot) {
-        body.seeds[int(place)].push_back({spot.center, std::min(spot.radius, depth / 2)});
-      };
-      for (const Spot& s : spots.low) seed(SeedPlace::low, s);
-      for (const Spot& s : spots.centre) seed(SeedPlace::centre, s);
-      seed(SeedPlace::one_side, spots.one_side);
-      body.mesh = std::move(meshes[i]);
-      out.push_back(std::move(body));
+      seed_letter(out, word.outline, letter);
     }
     return out;
+  }
+
+ private:
+  /// Seeds of a letter and its dots, in the bodies that they lie in. Those of a dot are so much smaller that
+  /// it is full when its letter is.
+  void seed_letter(std::vector<Body>& bodies, const Outline& outline, const Outline& letter) const {
+    std::vector<Spots> spots;
+    size_t main = 0;
+    for (const Outline::Part& part : letter.parts) {
+      spots.push_back(find_spots(part, letter_size));
+      if (part.area() > letter.parts[main].area()) main = spots.size() - 1;
+    }
+    for (size_t k = 0; k < letter.parts.size(); ++k) {
+      const Vec3d at = spots[k].centre.front().center;
+      size_t in = 0;
+      for (size_t i = 0; i < outline.parts.size(); ++i)
+        if (distance_inside(outline.parts[i], at.x, at.y) > 0) in = i;
+      const double share = letter.parts[k].area() / letter.parts[main].area();
+      const double room = std::min(spots[main].low.front().radius, depth / 2);
+      bodies[in].stroke = std::max(bodies[in].stroke, std::min(spots[k].stroke, depth));
+      add_seeds(bodies[in], spots[k], depth, k == main ? 1e300 : std::cbrt(share) * room);
+    }
   }
 };
 

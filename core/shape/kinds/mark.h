@@ -40,12 +40,7 @@ struct Mark {
       Body body;
       const Spots spots = find_spots(outline.parts[i], height);
       body.stroke = std::min(spots.stroke, depth);
-      const auto seed = [&](SeedPlace place, const Spot& spot) {
-        body.seeds[int(place)].push_back({spot.center, std::min(spot.radius, depth / 2)});
-      };
-      for (const Spot& s : spots.low) seed(SeedPlace::low, s);
-      for (const Spot& s : spots.centre) seed(SeedPlace::centre, s);
-      seed(SeedPlace::one_side, spots.one_side);
+      add_seeds(body, spots, depth);
       body.mesh = std::move(meshes[i]);
       body.colors = colors;
       out.push_back(std::move(body));
