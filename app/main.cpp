@@ -3,6 +3,7 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QFileInfo>
+#include <QStandardPaths>
 #include <QSurfaceFormat>
 #include <QTimer>
 
@@ -59,6 +60,7 @@ int main(int argc, char** argv) {
 
   MainWindow window;
   app.window = &window;
+  window.keep_recent(Recent(QStandardPaths::writableLocation(QStandardPaths::AppDataLocation)));
   window.show();
   QTimer::singleShot(0, &window, [&] {
     const QStringList files = parser.positionalArguments();
@@ -69,6 +71,7 @@ int main(int argc, char** argv) {
     const pour::Shot first = pour::recipes().front().make();
     if (!parser.isSet(demo)) {
       window.document().start(first);
+      window.start_new();
       return;
     }
     const QDir folder(Document::own_folder());

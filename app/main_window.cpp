@@ -65,6 +65,12 @@ QPixmap mark(int size, const QColor& color) {
 
 }  // namespace
 
+namespace {
+
+constexpr int recipe_width = 368, room_for_drawer = 960;  // pixels
+
+}  // namespace
+
 MainWindow::MainWindow(QWidget* parent)
     : QMainWindow(parent),
       runs_(document_),
@@ -132,7 +138,8 @@ MainWindow::MainWindow(QWidget* parent)
   });
   connect(&arrivals_, &Arrivals::described, this, &MainWindow::say);
   connect(&analyst_, &Analyst::changed, &arrivals_, &Arrivals::describe_all);
-  recipe->setFixedWidth(368);
+  recipe->setFixedWidth(recipe_width);
+  setMinimumSize(800, 500);
   middle->addWidget(recipe);
   viewport_ = new Viewport(document_, runs_, frames_, frames_before_, analyst_, central);
   middle->addWidget(viewport_, 1);
@@ -321,6 +328,7 @@ bool MainWindow::open(const QString& file) {
   try {
     // By its one true name, so that its runs are found from everywhere.
     document_.open(QString::fromStdString(true_path(file.toStdString()).string()));
+    recent_.add(document_.file());
     return true;
   } catch (...) {
     say(QString::fromUtf8(fault_in_flight(file.toStdString()).what()));
@@ -349,6 +357,7 @@ bool MainWindow::save_to(const QString& file) {
     const QString name = QString::fromStdString(true_path(file.toStdString()).string());
     if (name != document_.file()) runs_.let_go();  // it goes on beside the file that it was started from
     document_.save(name);
+    remember();
     runs_.reload();
     return true;
   } catch (...) {
@@ -385,8 +394,17 @@ bool MainWindow::may_leave_run() {
 
 void MainWindow::start_new() {
   if (!may_discard() || !may_leave_run()) return;
-  NewShotDialog dialog(this);
-  if (dialog.exec() == QDialog::Accepted) document_.start(dialog.shot());
+  remember();
+  NewShotDialog dialog(recent_, this);
+  if (dialog.exec() != QDialog::Accepted) return;
+  if (dialog.file().isEmpty())
+    document_.start(dialog.shot());
+  else
+    open(dialog.file());
+}
+
+void MainWindow::remember() {
+  if (!document_.file().isEmpty()) recent_.add(document_.file(), viewport_->picture());
 }
 
 bool MainWindow::ready_to_run() {
@@ -414,6 +432,15 @@ bool MainWindow::ready_to_run() {
 
 void MainWindow::press_run() {
   if (ready_to_run()) runs_.start();
+}
+
+/// A narrow window has no room for the drawer, until somebody asks for it.
+void MainWindow::resizeEvent(QResizeEvent* e) {
+  QMainWindow::resizeEvent(e);
+  const bool narrow = width() < room_for_drawer;
+  if (narrow == narrow_) return;
+  narrow_ = narrow;
+  drawer_button_->setChecked(!narrow);
 }
 
 bool MainWindow::eventFilter(QObject* object, QEvent* e) {
@@ -464,5 +491,6 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     e->ignore();
     return;
   }
+  remember();
   e->accept();
 }

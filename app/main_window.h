@@ -6,6 +6,7 @@
 #include "document.h"
 #include "runs.h"
 #include "skins.h"
+#include "start/recent.h"
 #include "view/analyst.h"
 #include "view/frames.h"
 
@@ -38,11 +39,16 @@ class MainWindow : public QMainWindow {
   /// Shows a message in the notice bar.
   void say(const QString& text);
   Arrivals& arrivals() { return arrivals_; }
+  /// Keeps the shots that are opened and saved from now on as recent ones.
+  void keep_recent(const Recent& recent) { recent_ = recent; }
+  /// The page to start from: recent shots, recipes, a file.
+  void start_new();
 
  protected:
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
   void closeEvent(QCloseEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
   bool eventFilter(QObject*, QEvent*) override;
 
@@ -58,7 +64,8 @@ class MainWindow : public QMainWindow {
   bool may_discard();
   /// Asks what becomes of a run that is under way; false where all is to stay as it is.
   bool may_leave_run();
-  void start_new();
+  /// Keeps the shot and what the stage shows as a recent one.
+  void remember();
   QString default_folder() const;
 
   Document document_;
@@ -67,6 +74,7 @@ class MainWindow : public QMainWindow {
   Analyst analyst_;
   Skins skins_;
   Arrivals arrivals_;
+  Recent recent_;
   DeliverBox* deliver_ = nullptr;
   Drawer* drawer_ = nullptr;
   Viewport* viewport_ = nullptr;
@@ -79,5 +87,6 @@ class MainWindow : public QMainWindow {
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
   QPushButton* take_back_ = nullptr;  // what the notice tells of
-  bool closing_ = false;              // once the run is stored
+  bool narrow_ = false;
+  bool closing_ = false;  // once the run is stored
 };

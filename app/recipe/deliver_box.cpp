@@ -106,14 +106,22 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   sheet_->setProperty("role", "fix");
   sheet_->setObjectName("deliver_sheet");
   sheet_->setToolTip(tr("Twelve small pictures from first to last in one PNG file"));
+  test_ = new QPushButton(tr("Test film"), card);
+  test_->setProperty("role", "fix");
+  test_->setObjectName("deliver_test");
+  test_->setToolTip(tr("A small film of quick pictures beside the shot, to judge the motion by"));
   stop_ = new QPushButton(tr("Stop"), card);
   stop_->setObjectName("deliver_stop");
   row->addWidget(video_);
   row->addWidget(images_);
   row->addWidget(sheet_);
-  row->addWidget(stop_);
   row->addStretch(1);
   column->addLayout(row);
+  auto* second = new QHBoxLayout;
+  second->addWidget(test_);
+  second->addWidget(stop_);
+  second->addStretch(1);
+  column->addLayout(second);
   bar_ = new QProgressBar(card);
   bar_->setTextVisible(false);
   column->addWidget(bar_);
@@ -143,6 +151,7 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
                                                       tr("PNG (*.png)"));
     if (!file.isEmpty()) make_sheet(file);
   });
+  connect(test_, &QPushButton::clicked, this, [this, beside] { make_test_film(beside("-test.mp4")); });
   connect(stop_, &QPushButton::clicked, this, [this] { job_.stop(); });
   connect(&job_, &Job::told, this, &DeliverBox::hear);
   connect(&job_, &Job::ended, this, &DeliverBox::end);
@@ -188,7 +197,7 @@ void DeliverBox::refresh() {
   hold_->setVisible(gaps);
   follow_->setVisible(run && runs_.under_way(QString::fromStdString(run->name())));
   stills_->setCurrentIndex(int(f.stills));
-  video_->setEnabled(can), images_->setEnabled(can), sheet_->setEnabled(can);
+  video_->setEnabled(can), images_->setEnabled(can), sheet_->setEnabled(can), test_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
 }
 
@@ -201,6 +210,15 @@ void DeliverBox::make_video(const QString& file) {
   const bool named = file.endsWith(".mp4") || file.endsWith(".mov") || file.endsWith(".webm");
   const QString target = named ? file : file + ".mp4";
   begin(target, {"--video", target, "--replace"});
+}
+
+void DeliverBox::make_test_film(const QString& file) {
+  const Film& f = document_.shot().film;
+  constexpr int longest = 640;  // pixels
+  const double by = std::min(1.0, double(longest) / std::max(f.width, f.height));
+  const auto even = [&](int size) { return std::max(16, int(size * by) / 2 * 2); };
+  begin(file, {"--video", file, "--replace", "--samples", "0", "--size",
+               QString("%1x%2").arg(even(f.width)).arg(even(f.height))});
 }
 
 void DeliverBox::make_sheet(const QString& file) {

@@ -23,6 +23,7 @@ class DeliverBox : public QWidget {
   void make_video(const QString& file);
   void make_images(const QString& folder);
   void make_sheet(const QString& file);
+  void make_test_film(const QString& file);
 
  Q_SIGNALS:
   void finished(bool ok, const QString& message);
@@ -44,7 +45,7 @@ class DeliverBox : public QWidget {
   QLabel* what_ = nullptr;
   QLabel* message_ = nullptr;
   QProgressBar* bar_ = nullptr;
-  QPushButton *video_ = nullptr, *images_ = nullptr, *sheet_ = nullptr, *stop_ = nullptr;
+  QPushButton *video_ = nullptr, *images_ = nullptr, *sheet_ = nullptr, *test_ = nullptr, *stop_ = nullptr;
   Job job_;
   QString target_;
   QStringList notices_;

@@ -1,11 +1,16 @@
 #include "start/new_shot_dialog.h"
 
 #include <QButtonGroup>
+#include <QDateTime>
 #include <QDialogButtonBox>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QLocale>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
@@ -24,7 +29,9 @@ namespace {
 
 const QString first_word = QStringLiteral("ODDLARK");
 constexpr int card_width = 232, card_height = 224, picture_height = 126, gap = 12;
-constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2;
+constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2, file_role = Qt::UserRole + 3;
+constexpr int all_jobs = 100,
+              recent_job = 101;  // beside the jobs; a group of buttons gives negative ids itself
 
 /// A recipe as a card: its picture, what it is called, what it does.
 class CardPainter : public QStyledItemDelegate {
@@ -74,7 +81,7 @@ QLineEdit* boxed(QLineEdit* field) {
 
 }  // namespace
 
-NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
+NewShotDialog::NewShotDialog(const Recent& recent, QWidget* parent) : QDialog(parent), job_(all_jobs) {
   setWindowTitle(tr("New shot"));
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(24, 20, 24, 20);
@@ -97,7 +104,7 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   column->addLayout(head);
   auto* which = new QHBoxLayout;
   which->setSpacing(18);
-  show_jobs(*which);
+  show_jobs(*which, !recent.list().empty());
   column->addLayout(which);
   recipes_ = new QListWidget(this);
   recipes_->setObjectName("recipes");
@@ -120,6 +127,7 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
     item->setData(Qt::UserRole, r.key);
     item->setData(job_role, int(r.job));
   }
+  add_recent(recent);
   connect(search_, &QLineEdit::textChanged, this, &NewShotDialog::filter);
   recipes_->setCurrentRow(0);
   column->addWidget(recipes_);
@@ -140,7 +148,8 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   // Not every recipe has a word in it.
   const auto needs_word = [this, label] {
     bool any = false;
-    for (const Piece& p : chosen().pieces) any = any || std::holds_alternative<Lettering>(p.shape);
+    if (file_of_card().isEmpty())
+      for (const Piece& p : chosen().pieces) any = any || std::holds_alternative<Lettering>(p.shape);
     text_->setEnabled(any), label->setEnabled(any);
   };
   connect(recipes_, &QListWidget::currentRowChanged, this, needs_word);
@@ -153,16 +162,49 @@ NewShotDialog::NewShotDialog(QWidget* parent) : QDialog(parent) {
   buttons->addButton(start_, QDialogButtonBox::AcceptRole);
   for (auto* b : buttons->buttons()) b->setIcon({});
   column->addWidget(buttons);
-  connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
+  auto* open = new QPushButton(tr("Open a shot …"), buttons);
+  open->setObjectName("open_file");
+  open->setAutoDefault(false);
+  buttons->addButton(open, QDialogButtonBox::ActionRole);
+  connect(open, &QPushButton::clicked, this, &NewShotDialog::open_file);
+  const auto go = [this] {
+    file_ = file_of_card();
+    accept();
+  };
+  connect(buttons, &QDialogButtonBox::accepted, this, go);
   connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
-  connect(recipes_, &QListWidget::itemDoubleClicked, this, &QDialog::accept);
+  connect(recipes_, &QListWidget::itemDoubleClicked, this, go);
+  filter();
 }
 
-void NewShotDialog::show_jobs(QHBoxLayout& row) {
+/// A card for each shot that was worked on last.
+void NewShotDialog::add_recent(const Recent& recent) {
+  for (const Recent::Shot& s : recent.list()) {
+    const QFileInfo f(s.file);
+    auto* item = new QListWidgetItem(QIcon(s.picture), f.completeBaseName(), recipes_);
+    const QString help =
+        tr("%1, in %2")
+            .arg(QLocale().toString(f.lastModified(), QLocale::ShortFormat), f.absoluteDir().dirName());
+    item->setData(help_role, help), item->setData(Qt::AccessibleDescriptionRole, help);
+    item->setData(file_role, s.file);
+    item->setData(job_role, recent_job);
+  }
+}
+
+void NewShotDialog::open_file() {
+  file_ = QFileDialog::getOpenFileName(this, tr("Open a shot"), {}, tr("Easy Pour shots (*.pour)"));
+  if (!file_.isEmpty()) accept();
+}
+
+QString NewShotDialog::file_of_card() const {
+  return recipes_->currentItem() ? recipes_->currentItem()->data(file_role).toString() : QString();
+}
+
+void NewShotDialog::show_jobs(QHBoxLayout& row, bool recent) {
   auto* group = new QButtonGroup(this);
-  const auto add = [&](int job, const QString& name) {
+  const auto add = [&](int job, const QString& name, const QString& object) {
     auto* tab = new QPushButton(name, this);
-    tab->setObjectName(QString("job_%1").arg(job));
+    tab->setObjectName(object);
     tab->setProperty("role", "tab");
     tab->setCheckable(true);
     tab->setAutoDefault(false);
@@ -170,8 +212,10 @@ void NewShotDialog::show_jobs(QHBoxLayout& row) {
     group->addButton(tab, job);
     row.addWidget(tab);
   };
-  add(-1, tr("All"));
-  for (size_t i = 0; i < recipe_jobs().size(); ++i) add(int(i), QString::fromUtf8(recipe_jobs()[i].label));
+  if (recent) add(recent_job, tr("Recent shots"), "job_recent");
+  add(all_jobs, recent ? tr("All recipes") : tr("All"), "job_all");
+  for (size_t i = 0; i < recipe_jobs().size(); ++i)
+    add(int(i), QString::fromUtf8(recipe_jobs()[i].label), QString("job_%1").arg(i));
   row.addStretch(1);
   for (QAbstractButton* tab : group->buttons())
     connect(tab, &QPushButton::clicked, this, [this, job = group->id(tab)] { job_ = job, filter(); });
@@ -183,7 +227,8 @@ void NewShotDialog::filter() {
   for (int i = 0; i < recipes_->count(); ++i) {
     QListWidgetItem* item = recipes_->item(i);
     const QString all = item->text() + ' ' + item->data(help_role).toString();
-    const bool fits = (job_ < 0 || item->data(job_role).toInt() == job_) &&
+    const int job = item->data(job_role).toInt();
+    const bool fits = (job_ == all_jobs ? job != recent_job : job == job_) &&
                       std::all_of(words.begin(), words.end(), [&](const QString& word) {
                         return all.contains(word, Qt::CaseInsensitive);
                       });
@@ -193,6 +238,7 @@ void NewShotDialog::filter() {
   start_->setEnabled(first);
   none_->setVisible(!first);
   if (first && recipes_->currentItem()->isHidden()) recipes_->setCurrentItem(first);
+  start_->setText(file_of_card().isEmpty() ? tr("Start") : tr("Open"));
   if (first) recipes_->scrollToItem(recipes_->currentItem());
 }
 

@@ -32,7 +32,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   setAccessibleName(tr("Stage"));
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setMinimumSize(320, 240);
+  setMinimumSize(200, 160);
   canvas_ = new Canvas([this](QPainter& p) { paint_overlay(p); }, this);
   connect(canvas_, &Canvas::gl_is_missing, this, &Viewport::update_labels);
   connect(canvas_, &Canvas::drawn, this, &Viewport::update_labels);
@@ -164,6 +164,8 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   connect(&document_, &Document::changed, this, [this] { ways_known_ = false; });
   refresh();
 }
+
+QImage Viewport::picture() const { return canvas_->grab().toImage(); }
 
 Viewport::~Viewport() {
   delete canvas_;  // while the members that it draws from are alive

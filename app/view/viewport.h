@@ -25,6 +25,7 @@ class Viewport : public QWidget {
   Viewport(Document&, Runs&, Frames&, Frames& before, Analyst&, QWidget* parent = nullptr);
   ~Viewport() override;
   const Canvas& canvas() const { return *canvas_; }
+  QImage picture() const;  // what it shows, without what lies over it
   /// The camera for a canvas of this size: the whole frame of the film is inside.
   pour::Camera camera_for(const QSize&) const;
   pour::Look look() const;
@@ -82,6 +83,7 @@ class Viewport : public QWidget {
   /// The id of the piece whose handle is at this point, or nothing.
   std::string handle_at(const QPointF&) const;
   void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
+  void paint_name(QPainter&, const pour::Piece&, QPointF at, std::vector<QRectF>& taken);
   std::optional<Gizmo> gizmo() const;
   /// The pieces that a drag moves, as they stood when it began.
   struct HeldPieces {

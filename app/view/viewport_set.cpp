@@ -1,4 +1,5 @@
 // What stands in the set, as it is drawn over the stage and dragged there.
+#include <algorithm>
 #include <cmath>
 #include <QContextMenuEvent>
 #include <QMenu>
@@ -48,6 +49,7 @@ void Viewport::paint_set(QPainter& p) {
       paint_ball(p, s.center, s.radius);
     }
   if (stage == Stage::set) paint_aims(p);
+  std::vector<QRectF> names;
   for (const Piece& piece : document_.shot_now().pieces) {
     Pose pose;
     try {
@@ -65,16 +67,25 @@ void Viewport::paint_set(QPainter& p) {
     p.setBrush(piece.locked ? QColor(120, 124, 122) : QColor(251, 250, 247));
     const double radius = piece.locked ? 3.5 : 6;
     p.drawEllipse(at, radius, radius);
-    const QPointF beside = at + QPointF(12, selected ? -14 : 4);
-    const QString name = QString::fromStdString(piece.name);
-    p.setPen(QColor(25, 30, 30));  // so that it is read before what is light, too
-    for (const QPointF& off : {QPointF(1, 1), QPointF(-1, 1), QPointF(1, -1), QPointF(-1, -1)})
-      p.drawText(beside + off, name);
-    p.setPen(selected ? QColor(0x8F, 0xD6, 0xC8) : QColor(251, 250, 247));
-    p.drawText(beside, name);
+    paint_name(p, piece, at + QPointF(12, selected ? -14 : 4), names);
   }
   if (stage == Stage::set && normals_->isChecked()) paint_normals(p);
   if (stage == Stage::set) paint_selected(p);
+}
+
+/// The name of a piece, under those that stand in its place already.
+void Viewport::paint_name(QPainter& p, const Piece& piece, QPointF at, std::vector<QRectF>& taken) {
+  const QString name = QString::fromStdString(piece.name);
+  const QFontMetricsF metrics(p.font());
+  const auto place = [&] { return metrics.boundingRect(name).translated(at); };
+  const auto covers = [&](const QRectF& other) { return other.intersects(place()); };
+  while (std::any_of(taken.begin(), taken.end(), covers)) at.ry() += metrics.height();
+  taken.push_back(place());
+  p.setPen(QColor(25, 30, 30));  // so that it is read before what is light, too
+  for (const QPointF& off : {QPointF(1, 1), QPointF(-1, 1), QPointF(1, -1), QPointF(-1, -1)})
+    p.drawText(at + off, name);
+  p.setPen(document_.is_selected(piece.id) ? QColor(0x8F, 0xD6, 0xC8) : QColor(251, 250, 247));
+  p.drawText(at, name);
 }
 
 void Viewport::paint_box(QPainter& p, const Box& b, const Pose& pose) {

@@ -69,7 +69,11 @@ std::string time_in_words(const About& s, double time, int digits) {
   if (s.clock)
     if (const double frame = s.clock->key_frame(s, time); is_whole(frame))
       return std::to_string(std::llround(frame));
-  return format_quantity(time, Unit::time, digits);
+  return seconds_in_words(time, digits);
+}
+
+std::string seconds_in_words(double time, int digits) {
+  return format_quantity(time, Unit::none, digits) + " s";
 }
 
 double time_from_words(const About& s, const std::string& text, const std::string& where) {

@@ -42,6 +42,8 @@ bool on_film(const About&);
 /// A time of a setting as people read it: the frame of the film where it is within 1e-6 of one, or else
 /// seconds ("0.4 s"). Without a clock, seconds.
 std::string time_in_words(const About&, double time, int digits = 9);
+/// "0.4 s", never in another unit.
+std::string seconds_in_words(double time, int digits = 9);
 /// A frame of the film, or seconds with their unit. Throws Fault (Blame::shot) of `where`.
 double time_from_words(const About&, const std::string& text, const std::string& where);
 

@@ -110,7 +110,7 @@ Span span_of(const About& s, const std::string& text, const std::string& where) 
 std::string span_in_words(const About& s, const Span& span) {
   if (s.clock && on_frames(*s.clock, {{span}}))
     return time_in_words(s, span.from) + "-" + std::to_string(std::llround(last_frame_of(*s.clock, span)));
-  return format_quantity(span.from, Unit::time, 9) + "-" + format_quantity(span.to, Unit::time, 9);
+  return seconds_in_words(span.from) + "-" + seconds_in_words(span.to);
 }
 
 constexpr size_t most_entries = 1000;  // of a list that is one value

@@ -260,6 +260,9 @@ TEST_F(Window, RunsShowsAndDelivers) {
   box->make_images(folder.filePath("traced"));
   ASSERT_TRUE(done.wait(60000));
   EXPECT_TRUE(done[3][0].toBool()) << done[3][1].toString().toStdString();
+  click("deliver_test");
+  ASSERT_TRUE(done.wait(60000));
+  EXPECT_GT(fs::file_size(folder.filePath("word-test.mp4").toStdString()), 500u) << "in one click";
   window->document().undo(), window->document().undo();
 
   // Changed and run again: the drawer says what was changed.
@@ -650,6 +653,55 @@ TEST_F(Window, PourWindowIsDraggedInTheTimeStrip) {
   strip->setFocus();
   QTest::keyClick(strip, Qt::Key_Right);
   EXPECT_EQ(window->document().frame(), 2);
+}
+
+// At the smallest size that a screen may have, and with all buttons that there can be over the stage.
+TEST_F(Window, RecentShotsAreOnTheStartPage) {
+  const Recent recent(folder.filePath("kept"));
+  EXPECT_TRUE(recent.list().empty());
+  window->keep_recent(recent);
+  ASSERT_TRUE(window->open(file));
+  settle();
+  window->document().edit("warm", [](Shot& s) { s.pours[0].heat = 44; });
+  QTest::keyClick(window.get(), Qt::Key_S, Qt::ControlModifier);
+  ASSERT_EQ(recent.list().size(), 1u);
+  EXPECT_FALSE(recent.list()[0].picture.isEmpty()) << "as the stage showed it";
+  fs::copy_file(file.toStdString(), folder.filePath("other.pour").toStdString());
+  recent.add(folder.filePath("other.pour")), recent.add(folder.filePath("gone.pour"));
+  ASSERT_EQ(recent.list().size(), 2u) << "what is gone is not shown";
+  NewShotDialog dialog(recent);
+  dialog.show();
+  dialog.findChild<QPushButton*>("job_recent")->click();
+  auto* list = dialog.findChild<QListWidget*>("recipes");
+  EXPECT_EQ(list->currentItem()->text(), "other") << "the newest is chosen";
+  auto* start = dialog.findChild<QPushButton*>("start");
+  EXPECT_EQ(start->text(), "Open");
+  start->click();
+  EXPECT_EQ(dialog.file(), folder.filePath("other.pour"));
+}
+
+TEST_F(Window, NothingCoversAnythingOnASmallScreen) {
+  window->resize(800, 500);
+  settle();
+  EXPECT_LE(window->width(), 800);
+  EXPECT_LE(window->height(), 500);
+  auto* stage = find<Viewport>("viewport");
+  for (const char* step : {"step_1", "step_2", "step_6"}) {
+    click(step);
+    stage->setFocus();
+    QTest::keyClick(stage, Qt::Key_Right);
+    settle();
+    std::vector<std::pair<QString, QRect>> all;
+    for (auto* b : stage->findChildren<QPushButton*>())
+      if (b->isVisible()) all.emplace_back(b->text(), QRect(b->mapTo(stage, QPoint()), b->size()));
+    ASSERT_GE(all.size(), 4u);
+    for (size_t i = 0; i < all.size(); ++i) {
+      EXPECT_TRUE(stage->rect().contains(all[i].second)) << step << " " << all[i].first.toStdString();
+      for (size_t j = 0; j < i; ++j)
+        EXPECT_FALSE(all[i].second.intersects(all[j].second))
+            << step << " " << all[i].first.toStdString() << " over " << all[j].first.toStdString();
+    }
+  }
 }
 
 TEST_F(Window, LooksAroundAndKeepsTheView) {
@@ -1122,8 +1174,9 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
   QTest::keyClicks(search, "zzz");
   EXPECT_FALSE(dialog.findChild<QPushButton*>("start")->isEnabled()) << "nothing is left to start";
   search->clear();
-  dialog.findChild<QPushButton*>("job_-1")->click();
+  dialog.findChild<QPushButton*>("job_all")->click();
   EXPECT_EQ(shown().size(), list->count());
+  EXPECT_TRUE(dialog.file().isEmpty());
   list->setCurrentRow(1);
   text->selectAll();
   QTest::keyClicks(text, "HALO");

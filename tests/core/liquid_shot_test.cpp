@@ -622,8 +622,8 @@ TEST_F(LiquidShot, AThousandMetresASecondAreRefused) {
   };
   // A bowl that goes at 1000 m/s for a frame.
   s = tea(), s.film.frames = 4, s.run.fit_bounds = false;
-  s.piece("bowl")->tracks["position"].keys = {{1, Vec3d{}, Ease::linear, {}},
-                                              {2, Vec3d{1000.0 / 24, 0, 0}, Ease::linear, {}}};
+  s.piece("bowl")->tracks["position"].keys = {{0, Vec3d{}, Ease::linear, {}},
+                                              {1 / 24.0, Vec3d{1000.0 / 24, 0, 0}, Ease::linear, {}}};
   EXPECT_THAT(refusal(s), HasSubstr("a piece that blocks is too fast"));
 }
 
@@ -667,9 +667,9 @@ Shot letters() {
   Shot s = find_recipe("tea-fills-a-word").make("OK");
   s.run.cell_size = 0.006, s.film.frames = 16;
   s.pours[0].rate = 2e-4;
-  s.pieces[0].tracks["turn"].keys = {{1, Vec3d{}, Ease::smooth, {}},
-                                     {10, Vec3d{0, 0, 0.2}, Ease::smooth, {}},
-                                     {16, Vec3d{0, 0.3, -0.2}, Ease::smooth, {}}};
+  s.pieces[0].tracks["turn"].keys = {{0, Vec3d{}, Ease::smooth, {}},
+                                     {9 / 24.0, Vec3d{0, 0, 0.2}, Ease::smooth, {}},
+                                     {15 / 24.0, Vec3d{0, 0.3, -0.2}, Ease::smooth, {}}};
   return s;
 }
 

@@ -192,8 +192,8 @@ TEST(Clock, PeopleReadAndTypeFramesOfTheFilm) {
   // A time with a unit, which is on no frame.
   assign(s, "pours.tea.windows=0.1s-450 ms"), assign(s, "pours.tea.speed@0.4s=2 m/s");
   EXPECT_EQ(s.pour("tea")->windows, (Windows{{{0.1, 0.45}}}));
-  EXPECT_EQ(text("pours.tea.windows"), "100 ms-450 ms");
-  EXPECT_THAT(text("pours.tea.speed"), HasSubstr("400 ms: 2 m/s"));
+  EXPECT_EQ(text("pours.tea.windows"), "0.1 s-0.45 s");
+  EXPECT_THAT(text("pours.tea.speed"), HasSubstr("0.4 s: 2 m/s"));
   assign(s, "pours.tea.speed@400ms=");
   EXPECT_EQ(text("pours.tea.speed"), "9: 1 m/s");
   assign(s, "pours.tea.fill_at=never");
@@ -401,7 +401,7 @@ TEST(Tracks, BadFilesAreExplained) {
     return fault_of([&] { (void)shot_from_json(t, "a.pour"); });
   };
   EXPECT_THAT(with("\"time\": 0.25", "\"time\": 0.0"), HasSubstr("two keys at 0 s"));
-  EXPECT_THAT(with("\"value\": 2.0", "\"value\": null"), HasSubstr("key at 250 ms"));
+  EXPECT_THAT(with("\"value\": 2.0", "\"value\": null"), HasSubstr("key at 0.25 s"));
   EXPECT_EQ(with("\"value\": 2.0", "\"value\": 1e300"), "") << "it opens clamped (Limits)";
   EXPECT_THAT(with("\"time\": 0.25", "\"time\": 1e300"), testing::Not(""));
   EXPECT_THAT(with("\"smooth\"", "\"smoth\""), HasSubstr("hold, linear, smooth, own"));

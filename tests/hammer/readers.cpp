@@ -65,7 +65,7 @@ Track track_of(const Setting& s, const Value& v, Luck& luck) {
   for (size_t k = 1 + luck.below(4); k > 0; --k) {
     Value value = v;
     for (int p = 0; p < parts_of(v); ++p) set_part(value, p, value_of(s, luck));
-    t.set_key(std::floor(luck.between(-20, 60)), value);
+    t.set_key(std::floor(luck.between(-20, 60)) / 24, value);
   }
   for (Key& k : t.keys) k.ease = Ease(luck.below(4));
   t.before = Beyond(luck.below(4)), t.after = Beyond(luck.below(4));
