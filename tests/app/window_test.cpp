@@ -114,7 +114,7 @@ TEST_F(Window, SentenceValuesAreEditedInPlace) {
   click("token_pours.mint.seed_place");
   auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
   ASSERT_TRUE(menu);
-  ASSERT_EQ(menu->actions().size(), 3);
+  ASSERT_EQ(menu->actions().size(), seed_places);
   menu->actions()[1]->trigger();
   menu->close();
   QTest::qWait(30);
@@ -159,6 +159,8 @@ TEST_F(Window, PiecesAndSmokesComeAndGo) {
   QTest::qWait(50);
   ASSERT_EQ(shot().pieces.size(), 2u);
   EXPECT_TRUE(find("card_pieces.ball"));
+  EXPECT_TRUE(shot().pieces[1].blocks && shot().pieces[1].shows) << "as a new piece of any kind";
+  window->document().edit("guide", [](Shot& s) { s.pieces[1].blocks = s.pieces[1].shows = false; });
   click("step_2");
   click("add_smoke");
   QTest::qWait(50);
