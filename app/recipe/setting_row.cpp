@@ -268,8 +268,6 @@ QString files_of(const Value& v) {
   return QObject::tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.hdr *.exr)");
 }
 
-}  // namespace
-
 /// The only entry of a list that has a text in it; −1 where none or several have.
 int only_match(const QComboBox& list, const QString& text) {
   int found = -1;
@@ -280,6 +278,8 @@ int only_match(const QComboBox& list, const QString& text) {
     }
   return found;
 }
+
+}  // namespace
 
 QWidget* make_editor(Document& document, const QString& path, const Setting& s, QWidget* parent,
                      std::function<void(const Setting&)>& show) {

@@ -52,7 +52,7 @@ Windows windows_at(const Clock&, const std::vector<FrameRange>&);
 inline Windows windows_at(const Shot& shot, const std::vector<FrameRange>& frames) {
   return windows_at(Clock(shot), frames);
 }
-/// The last frame of the film that is within a span, and none of a part; that which begins at its end is not.
+/// The last frame of the film within a span.
 double last_frame_of(const Clock&, const Span&);
 /// Whether each span begins and ends with a frame.
 bool on_frames(const Clock&, const Windows&);

@@ -893,6 +893,12 @@ TEST_F(Window, WhatIsNoFontIsToldSoAndTheOldOneComesBack) {
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("League Spartan Bold"));
   EXPECT_EQ(std::get<Lettering>(shot().pieces[0].shape).font.name, "League Spartan Bold");
   EXPECT_EQ(list->currentText(), "League Spartan Bold");
+  list->lineEdit()->selectAll();
+  QTest::keyClicks(list->lineEdit(), "obster two bold it");
+  QTest::keyClick(list->lineEdit(), Qt::Key_Return);
+  QTest::qWait(30);
+  EXPECT_EQ(std::get<Lettering>(shot().pieces[0].shape).font.name, "Lobster Two Bold Italic")
+      << "the only one";
   type("pieces.word.text", "A & B");
   EXPECT_EQ(find<QPushButton>("token_pieces.word.text")->text(), "A && B") << "an ampersand is a letter";
 }
