@@ -78,7 +78,8 @@ std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {
   f.id = new_id(shot, f.name);
   f.color = smoke ? Color{0.95, 0.6, 0.28} : named_liquids()[size_t(f.liquid)].color;
   shot.fluids.push_back(f);
-  const std::string pour = add_new_pour(shot, f.name);
+  add_new_pour(shot, f.name);
+  if (!shot.pour(f.id)) shot.pours.back().id = f.id;  // one word for both, as in the recipes
   shot.pours.back().fluid.id = f.id, shot.pours.back().patchiness = smoke ? usual_patchiness : 0;
   return "fluids." + f.id;
 }
