@@ -308,11 +308,16 @@ void tell_costs(Shot shot, const fs::path& file) {
   for (size_t d = 0; d < detail.options.size(); ++d) {
     if (Detail(d) == Detail::custom && shot.run.detail != Detail::custom) continue;
     shot.run.detail = Detail(d);
-    const Staging staging(shot, Space(shot), Staging::For::looking);
-    const Estimate e = staging.estimate(pace);
-    say(std::string(detail.options[d].label) + ": about " + format_duration(e.seconds) + ", " +
-        format_count(e.cells) + " cells of " + format_quantity(staging.cell_size(), Unit::length) + ", " +
-        format_bytes(e.memory) + " of memory, " + format_bytes(e.disk) + " of disk");
+    const std::string name = detail.options[d].label;
+    try {
+      const Staging staging(shot, Space(shot), Staging::For::looking);
+      const Estimate e = staging.estimate(pace);
+      say(name + ": about " + format_duration(e.seconds) + ", " + format_count(e.cells) + " cells of " +
+          format_quantity(staging.cell_size(), Unit::length) + ", " + format_bytes(e.memory) +
+          " of memory, " + format_bytes(e.disk) + " of disk");
+    } catch (const Fault& f) {  // of this detail, which need not be the shot's
+      say(name + ": can't be run. " + f.what());
+    }
   }
 }
 

@@ -33,7 +33,9 @@ void TimeStrip::drag_window(double at) {
   const auto& list = p->windows.list;
   // In whole frames, first and last; what lies between two snaps.
   const auto frame_of = [&](double time) { return std::round(clock.film_frame(time)); };
-  const double delta = std::round(at - grab_), first = frame_of(grabbed_.from), end = frame_of(grabbed_.to),
+  const double delta = std::round(at - grab_);
+  if (delta == 0 && list[held_.window] == grabbed_) return;  // a click moves nothing
+  const double first = frame_of(grabbed_.from), end = frame_of(grabbed_.to),
                lowest = held_.window ? frame_of(list[held_.window - 1].to) : 1,
                highest = held_.window + 1 < list.size() ? frame_of(list[held_.window + 1].from)
                                                         : document_.shot().film.frames + 1.0;
