@@ -41,7 +41,7 @@ Frames::Frames(Document& document, Runs& runs, Which run, QObject* parent)
         return update();  // nobody looks at that run any more; it may be in the trash
       Q_EMIT problem(e.fault);
     }
-    newest_run_ = e.key.run, walls_ = e.walls, pieces_ = e.pieces;
+    newest_run_ = e.key.run, walls_ = e.walls, pieces_ = e.pieces, shows_ = e.key.shows;
     cache_.push_back(std::move(e));
     drop_unkept();
     const auto bytes_of = [](const Entry& c) {
@@ -74,7 +74,7 @@ const Frames::Entry* Frames::find(const Key& k) const {
 void Frames::load(const Run& run, const Key& key) {
   const bool same_run = newest_run_ == key.run;
   const auto walls = same_run ? walls_ : nullptr;
-  const auto pieces = same_run ? pieces_ : nullptr;
+  const auto pieces = same_run && shows_ == key.shows ? pieces_ : nullptr;
   watcher_.setFuture(QtConcurrent::run(
       &beside(),
       [key, walls, pieces, stored = run.stored_frame(key.frame), shot = run.shot, cell = run.cell_size,
@@ -83,12 +83,13 @@ void Frames::load(const Run& run, const Key& key) {
         Entry e{key, std::make_shared<const LitFrame>(), {}, walls, pieces, {}};
         try {
           if (!e.walls) e.walls = std::make_shared<const SmokeWalls>(shot, cell);
-          const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) {
-            return moves(shot, p) || p.tracks.contains("shows");
-          });
-          if (!e.pieces || !stand)
-            e.pieces =
-                std::make_shared<const std::vector<PicturePiece>>(picture_pieces(shot_at(shot, key.frame)));
+          const bool stand = std::none_of(shot.pieces.begin(), shot.pieces.end(),
+                                          [&](const Piece& p) { return moves(shot, p); });
+          if (!e.pieces || !stand) {
+            Shot now = shot_at(shot, key.frame);
+            for (size_t i = 0; i < now.pieces.size(); ++i) now.pieces[i].shows = key.shows[i];
+            e.pieces = std::make_shared<const std::vector<PicturePiece>>(picture_pieces(now));
+          }
           if (const auto fewer = coarser(*e.pieces, still_triangles)) e.pieces = fewer;
           e.seen = e.pieces;
           const double time = Clock(shot).time(key.frame);
@@ -152,6 +153,12 @@ void Frames::update() {
     liquids.fluids = run->shot.fluids, liquids.materials = now.materials;
     for (Fluid& f : liquids.fluids)
       if (const Fluid* same = now.fluid(f.id)) f.material = same->material, f.color_by = same->color_by;
+    // Whether a piece is seen is known by pictures alone, as it will be delivered.
+    k.shows.clear();
+    for (const Piece& p : run->shot.pieces) {
+      const Piece* same = now.piece(p.id);
+      k.shows.push_back(same ? same->shows : p.may_show());
+    }
     k.look = lighting_of(now.look), k.colors = colors_of_materials(liquids), k.kept = shows_kept(k.frame);
   };
   look_at(key);

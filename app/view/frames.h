@@ -52,7 +52,8 @@ class Frames : public QObject {
     pour::Showing shown;
     pour::SkinSettings surface;
     pour::FluidColors colors;
-    bool kept;  // its skins are
+    bool kept;                     // its skins are
+    std::vector<bool> shows = {};  // which pieces of the run are seen, as the document says
     bool operator==(const Key&) const = default;
   };
   struct Entry {
@@ -76,6 +77,7 @@ class Frames : public QObject {
   QString newest_run_;  // that was loaded from, with its walls and pieces
   std::shared_ptr<const pour::SmokeWalls> walls_;
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_;
+  std::vector<bool> shows_;   // of them
   std::vector<Entry> cache_;  // the most recently used last
   View current_;
   int current_frame_ = 0;
