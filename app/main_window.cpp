@@ -270,8 +270,8 @@ void MainWindow::refresh() {
     title_->setText(QString::fromStdString(s.film.title)), title_->setModified(false);
   title_->setFixedWidth(std::clamp(title_->fontMetrics().horizontalAdvance(title_->text()) + 18, 60, 300));
   facts_->setText(tr("%1 s · %2 fps · %3 × %4%5")
-                      .arg(double(s.film.frames) / s.film.fps, 0, 'g', 4)
-                      .arg(QString::fromStdString(format_quantity(s.film.fps, Unit::none, 5)))
+                      .arg(double(s.film.frames) / s.film.frame_rate, 0, 'g', 4)
+                      .arg(QString::fromStdString(format_quantity(s.film.frame_rate, Unit::none, 5)))
                       .arg(s.film.width)
                       .arg(s.film.height)
                       .arg(document_.file().isEmpty() ? tr(" · not saved yet")
@@ -397,10 +397,14 @@ void MainWindow::start_new() {
   remember();
   NewShotDialog dialog(recent_, this);
   if (dialog.exec() != QDialog::Accepted) return;
-  if (dialog.file().isEmpty())
-    document_.start(dialog.shot());
-  else
+  if (!dialog.file().isEmpty()) {
     open(dialog.file());
+    return;
+  }
+  document_.start(dialog.shot());
+  if (const QString path = setting_for(document_.shot(), dialog.product());
+      !dialog.product().isEmpty() && !path.isEmpty())
+    document_.set_beside(path, dialog.product());
 }
 
 void MainWindow::remember() {

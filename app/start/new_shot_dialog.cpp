@@ -4,6 +4,7 @@
 #include <QDateTime>
 #include <QDialogButtonBox>
 #include <QDir>
+#include <QDragEnterEvent>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
@@ -11,6 +12,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QLocale>
+#include <QMimeData>
 #include <QPainter>
 #include <QPainterPath>
 #include <QPushButton>
@@ -19,7 +21,9 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/units.h"
 #include "run/space.h"
+#include "shot/describe.h"
 #include "shot/recipes.h"
 #include "theme.h"
 
@@ -28,8 +32,10 @@ using namespace pour;
 namespace {
 
 const QString first_word = QStringLiteral("ODDLARK");
-constexpr int card_width = 232, card_height = 224, picture_height = 126, gap = 12;
-constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2, file_role = Qt::UserRole + 3;
+constexpr int card_width = 232, card_height = 246, picture_height = 126, gap = 12;
+constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2, file_role = Qt::UserRole + 3,
+              lesson_role = Qt::UserRole + 4;
+constexpr const char* models = "obj ply stl gltf glb fbx";
 constexpr int all_jobs = 100,
               recent_job = 101;  // beside the jobs; a group of buttons gives negative ids itself
 
@@ -66,6 +72,7 @@ class CardPainter : public QStyledItemDelegate {
     p->setPen(theme().quiet);
     p->drawText(words.adjusted(0, 22, 0, 0), Qt::AlignTop | Qt::TextWordWrap,
                 index.data(help_role).toString());
+    p->drawText(words, Qt::AlignBottom | Qt::TextWordWrap, index.data(lesson_role).toString());
     p->restore();
   }
 };
@@ -124,6 +131,11 @@ NewShotDialog::NewShotDialog(const Recent& recent, QWidget* parent) : QDialog(pa
     auto* item = new QListWidgetItem(QIcon(picture), QString::fromUtf8(r.name), recipes_);
     item->setData(help_role, QString::fromUtf8(r.help));
     item->setData(Qt::AccessibleDescriptionRole, QString::fromUtf8(r.help));
+    const QString lesson =
+        tr("Shows %1 · draft %2")
+            .arg(QString::fromUtf8(r.teaches), QString::fromStdString(format_duration(r.draft)));
+    item->setData(lesson_role, lesson);
+    item->setToolTip(QString::fromUtf8(r.help) + "\n" + lesson);
     item->setData(Qt::UserRole, r.key);
     item->setData(job_role, int(r.job));
   }
@@ -166,6 +178,18 @@ NewShotDialog::NewShotDialog(const Recent& recent, QWidget* parent) : QDialog(pa
   open->setObjectName("open_file");
   open->setAutoDefault(false);
   buttons->addButton(open, QDialogButtonBox::ActionRole);
+  own_ = new QPushButton(tr("Own logo or model …"), buttons);
+  own_->setObjectName("own_product");
+  own_->setAutoDefault(false);
+  own_->setToolTip(tr("Puts a drawing or model of yours into the recipe. It can also be dropped here."));
+  buttons->addButton(own_, QDialogButtonBox::ActionRole);
+  connect(own_, &QPushButton::clicked, this, [this] {
+    const QString all = QString("*.svg *.") + QString(models).replace(" ", " *.");
+    const QString chosen = QFileDialog::getOpenFileName(this, tr("Choose a logo or model"), {},
+                                                        tr("Logos and models (%1)").arg(all));
+    if (!chosen.isEmpty()) take(chosen);
+  });
+  setAcceptDrops(true);
   connect(open, &QPushButton::clicked, this, &NewShotDialog::open_file);
   const auto go = [this] {
     file_ = file_of_card();
@@ -190,6 +214,42 @@ void NewShotDialog::add_recent(const Recent& recent) {
     item->setData(job_role, recent_job);
   }
 }
+
+QString setting_for(const Shot& shot, const QString& file) {
+  const bool drawing = file.endsWith(".svg", Qt::CaseInsensitive);
+  for (const Group& g : describe(shot))
+    for (const Setting& s : g.settings)
+      if (drawing ? std::holds_alternative<Drawing>(s.value) : std::holds_alternative<ModelFile>(s.value))
+        return QString::fromStdString(g.path(s));
+  return {};
+}
+
+void NewShotDialog::take(const QString& file) {
+  if (file.endsWith(".pour", Qt::CaseInsensitive)) {
+    file_ = file;
+    accept();
+    return;
+  }
+  product_ = file;
+  own_->setText(QFontMetrics(own_->font()).elidedText(QFileInfo(file).fileName(), Qt::ElideMiddle, 180));
+  if (recipes_->currentItem() && file_of_card().isEmpty() && !setting_for(chosen(), file).isEmpty()) return;
+  // The chosen recipe has no place for it: the first that has.
+  job_ = all_jobs, search_->clear(), filter();
+  for (int i = 0; i < recipes_->count(); ++i)
+    if (const QString key = recipes_->item(i)->data(Qt::UserRole).toString();
+        !key.isEmpty() && !setting_for(find_recipe(key.toStdString()).make(), file).isEmpty())
+      return recipes_->setCurrentRow(i);
+}
+
+void NewShotDialog::dragEnterEvent(QDragEnterEvent* e) {
+  const QList<QUrl> urls = e->mimeData()->urls();
+  if (urls.size() != 1 || !urls[0].isLocalFile()) return;
+  const QString suffix = QFileInfo(urls[0].toLocalFile()).suffix().toLower();
+  if (suffix == "pour" || suffix == "svg" || QString(models).split(' ').contains(suffix))
+    e->acceptProposedAction();
+}
+
+void NewShotDialog::dropEvent(QDropEvent* e) { take(e->mimeData()->urls()[0].toLocalFile()); }
 
 void NewShotDialog::open_file() {
   file_ = QFileDialog::getOpenFileName(this, tr("Open a shot"), {}, tr("Easy Pour shots (*.pour)"));

@@ -1,4 +1,4 @@
-// A new shot: pick a recipe by its job and picture or search for it, type the word.
+// The start page: recipes by job with pictures and search, the word, recent shots.
 #pragma once
 #include <QDialog>
 
@@ -17,23 +17,35 @@ class NewShotDialog : public QDialog {
  public:
   explicit NewShotDialog(const Recent& = Recent(), QWidget* parent = nullptr);
   pour::Shot shot() const;
-  /// The shot that is to be opened in place of a recipe; empty: none.
+  /// The file to open instead of a recipe; empty: none.
   QString file() const { return file_; }
+  /// A drawing or model for the recipe's mark or product; empty: its own.
+  QString product() const { return product_; }
+  /// Takes a file as if it were dropped: a shot is opened, a drawing or model goes into the recipe.
+  void take(const QString& file);
+
+ protected:
+  void dragEnterEvent(QDragEnterEvent*) override;
+  void dropEvent(QDropEvent*) override;
 
  private:
-  pour::Shot chosen() const;  // the recipe as it is
+  pour::Shot chosen() const;  // the recipe's shot without the word
   void show_jobs(QHBoxLayout&, bool recent);
-  /// Shows the recipes of the chosen job that the search fits, and chooses the first where none of them was.
+  /// Shows the recipes that match job and search, and selects the first if none of them is selected.
   void filter();
   QLineEdit* search_ = nullptr;
   int job_;
   QListWidget* recipes_ = nullptr;
-  QLabel* none_ = nullptr;  // in place of recipes that don't fit
+  QLabel* none_ = nullptr;  // shown if no recipe matches
   QPushButton* start_ = nullptr;
   void add_recent(const Recent&);
   void open_file();
-  /// What the chosen card stands for.
+  /// The recipe of the selected card.
   QString file_of_card() const;
   QLineEdit* text_ = nullptr;
-  QString file_;
+  QPushButton* own_ = nullptr;  // names the product, and takes another
+  QString file_, product_;
 };
+
+/// The setting of a shot that takes a drawing or model file, "pieces.mark.drawing"; empty: none.
+QString setting_for(const pour::Shot&, const QString& file);

@@ -1,4 +1,4 @@
-// The shots that were opened or saved last, each with its newest picture.
+// Recently opened or saved shots, each with its latest picture.
 #pragma once
 #include <QImage>
 #include <QString>
@@ -6,14 +6,14 @@
 
 class Recent {
  public:
-  /// Kept in this folder, which is made when there is something to keep; an empty name keeps nothing.
+  /// Stored in this folder, created on demand; an empty name stores nothing.
   explicit Recent(QString folder = {}) : folder_(std::move(folder)) {}
   struct Shot {
-    QString file, picture;  // whole paths; no picture where none was taken yet
+    QString file, picture;  // full paths; the picture may be empty
   };
-  /// The newest first, without those that are gone.
+  /// Newest first, without missing files.
   std::vector<Shot> list() const;
-  /// A shot is the newest from now on. A null picture keeps the one that there is.
+  /// Records a shot as the newest. A null picture keeps the stored one.
   void add(const QString& file, const QImage& picture = {}) const;
   static constexpr size_t most = 12;
 
