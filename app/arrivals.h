@@ -1,4 +1,4 @@
-// What is read from files beside the window: it stays usable, and the reading can be cancelled.
+// Reads files in the background, with progress and cancel.
 #pragma once
 #include <functional>
 #include <QFutureSynchronizer>
@@ -13,25 +13,25 @@ class Arrivals : public QObject {
   Q_OBJECT
 
  public:
-  /// Shows its progress over `window`.
+  /// Shows progress over `window`.
   Arrivals(Document&, QWidget* window);
   ~Arrivals() override;
-  /// Brings in a file by its name, or a drawing as text.
+  /// Imports a file by its name, or a drawing as SVG text.
   void bring_in(const QString& what);
   /// Document::edit() with a change that may take long.
   void edit(const QString& what, const std::function<void(pour::Shot&)>& change);
-  /// Whether something is read, or what was is looked at.
+  /// Whether it is reading or analysing.
   bool busy() const { return reading_.isRunning() || describing_ > 0 || !to_describe_.empty(); }
-  /// Looks at what came in, which takes both cores: to be called when it is seen.
+  /// Analyses the imported file on both cores; call it once the result is on screen.
   void describe_all();
 
  Q_SIGNALS:
   void arrived(const QString& piece);
-  void described(const QString& words);  // what there is to know of it, which may take longer than to read it
+  void described(const QString& words);  // description of the file, which may take longer than reading it
   void refused(const QString& why);
 
  private:
-  /// Does `read` on a thread of its own and then `take` in that of the window, unless it was given up.
+  /// Runs `read` on a thread and then `take` in the window's thread, unless cancelled.
   void run(const QString& words, const std::function<void(const pour::StopAsked&)>& read,
            const std::function<void()>& take);
   void describe(const pour::Shape& shape);

@@ -1,20 +1,20 @@
-// Work beside the window.
+// Background work.
 #pragma once
 #include <sys/resource.h>
 #include <tbb/task_scheduler_observer.h>
 #include <unistd.h>
 #include <QThreadPool>
 
-/// The threads that it runs on: those of Qt's own pool help to paint, which must not wait for it.
+/// A thread pool of its own: Qt's pool also serves painting, which must not wait.
 inline QThreadPool& beside() {
   struct Pool : QThreadPool {
-    Pool() { setMaxThreadCount(16); }  // no work waits for other work to begin
+    Pool() { setMaxThreadCount(16); }  // no task waits for another to start
   };
   static Pool pool;
   return pool;
 }
 
-/// Lets the window go first where this thread, and those that help it, want the same core.
+/// Lowers the priority of this thread and its helpers below the window's.
 inline void step_back() {
   static constexpr auto back = [] { setpriority(PRIO_PROCESS, id_t(gettid()), 10); };
   struct Helpers : tbb::task_scheduler_observer {

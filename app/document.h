@@ -1,5 +1,5 @@
-// The hub: holds the shot, its history and what is being looked at. Widgets read it and send it edits;
-// they never talk to each other.
+// The document: shot, undo history and view state. Widgets read it and send it edits; they never talk to each
+// other.
 #pragma once
 #include <functional>
 #include <optional>
@@ -9,7 +9,7 @@
 #include "picture/quantity.h"
 #include "shot/clock.h"
 
-/// What the viewport shows.
+/// The view of the stage.
 enum class Stage { set, fluid, picture };
 
 class Document : public QObject {
@@ -19,19 +19,19 @@ class Document : public QObject {
   explicit Document(QObject* parent = nullptr);
 
   const pour::Shot& shot() const { return history_[at_].shot; }
-  /// The same as it is at the playhead: what moves is where it is then.
+  /// The shot at the playhead, without tracks.
   const pour::Shot& shot_now() const;
   const pour::Clock& clock() const;
-  const QString& file() const { return file_; }  // empty until it is saved or opened
+  const QString& file() const { return file_; }  // empty until saved or opened
   bool modified() const { return saved_ != at_; }
 
-  /// Changes the shot; one step of undo called `what`. Edits with the same non-empty `merge` key that
-  /// follow each other become one step. Faults in `change` leave the shot as it was and go to problem().
+  /// Changes the shot as one undo step named `what`. Consecutive edits with the same non-empty `merge` key
+  /// become one step. If `change` throws a Fault, the shot is unchanged and problem() is emitted.
   bool edit(const QString& what, const std::function<void(pour::Shot&)>& change, const QString& merge = {});
-  /// Sets a described setting from text, as typed. Changes of one gesture (a drag) are one step of undo.
+  /// Sets a setting from typed text. Changes of one gesture, such as a drag, are one undo step.
   bool set(const QString& path, const QString& text, const QString& gesture = {});
 
-  /// The same where that may take long, as reading a file does: somebody else does it beside the window.
+  /// Requests a change that may take long, such as reading a file; it is done in the background.
   void edit_beside(const QString& what, const std::function<void(pour::Shot&)>& change) {
     Q_EMIT slow_edit(what, change);
   }
@@ -44,7 +44,7 @@ class Document : public QObject {
   void undo();
   void redo();
 
-  /// Where shots go that were given no place.
+  /// Default folder of shots.
   static QString own_folder();
   void open(const QString& file);  // throws pour::Fault
   void start(const pour::Shot&, const QString& file = {});
@@ -54,47 +54,46 @@ class Document : public QObject {
   void set_frame(int frame);
   bool playing() const { return playing_; }
   void set_playing(bool);
-  int step() const { return step_; }  // open step of the recipe, 1 to 7; 0 for none
+  int step() const { return step_; }  // open step of the recipe, 1 to 7; 0: none
   void open_step(int step);
-  /// Opens the step in which an item is and shows its card: “materials.glaze”.
+  /// Opens the step of an item, “materials.glaze”, and shows its card.
   void show_item(const QString& path) { Q_EMIT item_wanted(path); }
   Stage stage() const { return stage_; }
   bool pinned() const { return pinned_; }
-  void show_stage(Stage);  // pins it
-  /// What the smoke is coloured by where the fluid is shown.
+  void show_stage(Stage);  // and keeps it
+  /// The quantity of false colours.
   pour::Quantity quantity() const { return shown().quantity; }
   void show_quantity(pour::Quantity);
-  /// The same, and how liquid is drawn there.
+  /// Quantity, and how liquid is drawn.
   pour::Showing shown() const { return stage_ == Stage::fluid ? shown_ : pour::Showing(); }
-  void show_points(double size);  // radius in cells; 0: the skin
-  /// Whether the picture on the stage is traced, as far as that has come.
+  void show_points(double size);  // radius in cells; 0: skin
+  /// Whether the stage traces its picture.
   bool traced() const { return traced_; }
   void set_traced(bool);
-  /// Whether the set is shown as the solver sees it.
+  /// Whether the stage shows the set as the solver sees it.
   bool solver_view() const { return solver_view_; }
   void set_solver_view(bool);
   void unpin();
-  /// Shows the smoke where the set is shown, unless that was pinned: a run begins.
+  /// When a run starts: switches from set to smoke, unless the view was chosen by hand.
   void watch_run();
 
-  /// The pieces that are selected, by their ids; the last one was selected last.
+  /// Ids of the selected pieces, in order of selection.
   const std::vector<std::string>& selected() const { return selected_; }
   bool is_selected(const std::string& piece) const;
-  /// Alone, or `besides` those that are selected already, from which it goes where it is one of them; an
-  /// empty id selects nothing.
+  /// Selects a piece alone, or with `besides` toggles it in the selection; an empty id clears the selection.
   void select(const std::string& piece, bool besides = false);
 
-  /// A view other than the shot camera, while the artist looks around.
+  /// A view other than the shot camera, while looking around.
   const std::optional<pour::Camera>& own_view() const { return own_view_; }
   const pour::Camera& camera() const { return own_view_ ? *own_view_ : shot_now().camera; }
   void look_from(const pour::Camera&);
   void back_to_shot_camera();
-  void keep_view();  // makes it the shot camera
+  void keep_view();  // makes the view the shot camera
 
  Q_SIGNALS:
   void changed();       // the shot
-  void file_changed();  // its name, or whether it is saved
-  void replaced();      // another shot altogether
+  void file_changed();  // name or saved state
+  void replaced();      // another shot was loaded
   void frame_changed();
   void playing_changed();
   void step_changed();
@@ -103,7 +102,7 @@ class Document : public QObject {
   void view_changed();
   void selection_changed();
   void problem(const QString& text);
-  void noticed(const QString& text);  // what else a change did
+  void noticed(const QString& text);  // side effects of a change
   void slow_edit(const QString& what, const std::function<void(pour::Shot&)>& change);
 
  private:
@@ -125,6 +124,6 @@ class Document : public QObject {
   bool pinned_ = false, playing_ = false, traced_ = false, solver_view_ = false;
   std::optional<pour::Camera> own_view_;
   std::vector<std::string> selected_;
-  mutable std::optional<pour::Shot> now_;  // as of the playhead; made when asked for
+  mutable std::optional<pour::Shot> now_;  // shot at the playhead; made on demand
   mutable std::optional<pour::Clock> clock_;
 };

@@ -1,4 +1,4 @@
-// A job beside the window: easy-pour-cli at work, what it tells meanwhile, and how it ended.
+// A background job: an easy-pour-cli process, its progress and its result.
 #pragma once
 #include <memory>
 #include <QObject>
@@ -6,14 +6,14 @@
 
 #include "run/job_line.h"
 
-/// “3 of 16, 20 s left”, of a line that tells how far it is.
+/// Progress in words: “3 of 16, 20 s left”.
 QString how_far(const pour::JobLine&);
 
 class Job : public QObject {
   Q_OBJECT
 
  public:
-  /// When this goes, the job is asked to stop and waited for, at most so many ms; it is never ended by force.
+  /// On destruction the job is asked to stop and waited for, up to `patience` ms; it is never killed.
   explicit Job(int longest_wait = 5000, QObject* parent = nullptr);
   ~Job() override;
 
@@ -22,23 +22,23 @@ class Job : public QObject {
   bool busy() const { return state_ != State::idle; }
   bool stopping() const { return stopping_; }
 
-  /// A command and what it takes, without how it tells; `input` is what it reads. Does nothing while busy.
+  /// Starts a command with its arguments; `input` goes to its standard input. Does nothing while busy.
   void start(const QStringList& command, const QByteArray& input = {});
   void stop();
   void toggle_pause();
-  /// Lets it go on by itself, also when this is gone.
+  /// Detaches the process, which then continues alone.
   void let_go();
 
   struct End {
     bool ok = false, crashed = false;
-    bool stopped = false;  // before it was through
-    QString problem;       // where it is not ok, in its words, if it had any
+    bool stopped = false;  // before it finished
+    QString problem;       // its error message, if it failed with one
   };
 
  Q_SIGNALS:
   void told(const pour::JobLine&);
   void ended(const Job::End&);
-  /// One that was let go has failed.
+  /// A detached process failed.
   void failed_alone(const QString& problem);
 
  private:

@@ -32,16 +32,16 @@ class MainWindow : public QMainWindow {
   Frames& frames() { return frames_; }
   Analyst& analyst() { return analyst_; }
   Skins& skins() { return skins_; }
-  /// Opens a shot, or says why not. Returns whether it worked.
+  /// Opens a shot, or shows why not. Returns success.
   bool open(const QString& file);
-  /// The last message that was shown in the notice bar.
+  /// The last message in the notice bar.
   QString notice() const;
   /// Shows a message in the notice bar.
   void say(const QString& text);
   Arrivals& arrivals() { return arrivals_; }
-  /// Keeps the shots that are opened and saved from now on as recent ones.
+  /// Records shots opened and saved from now on as recent.
   void keep_recent(const Recent& recent) { recent_ = recent; }
-  /// The page to start from: recent shots, recipes, a file.
+  /// The start page: recent shots, recipes, files.
   void start_new();
 
  protected:
@@ -56,15 +56,15 @@ class MainWindow : public QMainWindow {
   void build_bar(class QHBoxLayout* bar);
   void refresh();
   void press_run();
-  /// What is shown and saved before a run starts; false where it can't be saved.
+  /// Saves and switches the view before a run; false if saving failed.
   bool ready_to_run();
   bool save(bool ask_name);
   bool save_to(const QString& file);
-  QString file_name() const;  // that the title makes
+  QString file_name() const;  // from the title
   bool may_discard();
-  /// Asks what becomes of a run that is under way; false where all is to stay as it is.
+  /// Asks what to do with a run in progress; false to cancel.
   bool may_leave_run();
-  /// Keeps the shot and what the stage shows as a recent one.
+  /// Records the shot as recent, with the stage's picture.
   void remember();
   QString default_folder() const;
 
@@ -86,7 +86,7 @@ class MainWindow : public QMainWindow {
   QAction *undo_ = nullptr, *redo_ = nullptr;
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
-  QPushButton* take_back_ = nullptr;  // what the notice tells of
+  QPushButton* take_back_ = nullptr;  // undoes what the notice reports
   bool narrow_ = false;
-  bool closing_ = false;  // once the run is stored
+  bool closing_ = false;  // closes once the run is stored
 };

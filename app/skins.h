@@ -1,4 +1,4 @@
-// The skins that are kept of the chosen run: which there are, and the job that makes the rest.
+// Cached skins of the chosen run, and the job that makes missing ones.
 #pragma once
 #include <QFutureWatcher>
 #include <QObject>
@@ -16,17 +16,17 @@ class Skins : public QObject {
  public:
   Skins(Document&, Runs&, QObject* parent = nullptr);
   ~Skins() override;
-  /// The frames of the chosen run whose skins are as the shot says now.
+  /// Frames of the chosen run with current skins.
   const std::set<int>& kept() const { return kept_; }
-  /// The frames that there are so far; 0 without a run that has liquid.
+  /// Number of finished frames; 0 without liquid.
   int frames() const { return frames_; }
   bool busy() const { return job_.busy(); }
   int done() const { return done_; }
   int of() const { return of_; }
-  /// How far it is, or what came of it.
+  /// Progress or result.
   const QString& words() const { return words_; }
 
-  /// Of a run that is under way also those of the frames to come.
+  /// For a run in progress, also makes those of later frames.
   void make();
   void stop() { job_.stop(); }
 

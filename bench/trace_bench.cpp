@@ -28,7 +28,7 @@ std::vector<Mesh> balls() {
 
 Camera seen_from() {
   Camera c;
-  c.target = {0, 0.03, 0}, c.distance = 0.9, c.pitch = 0.6;
+  c.target = {0, 0.03, 0}, c.distance = 0.9, c.elevation = 0.6;
   return c;
 }
 

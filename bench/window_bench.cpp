@@ -139,7 +139,7 @@ int main(int argc, char** argv) {
   QElapsedTimer sharpening;
   sharpening.start();
   Camera camera = window.document().camera();
-  camera.yaw += 0.1;
+  camera.azimuth += 0.1;
   window.document().look_from(camera);
   if (!QTest::qWaitFor([&] { return view->canvas().sharp(); }, 20000)) return 1;
   std::printf("a view is sharp after %lld ms\n", static_cast<long long>(sharpening.elapsed()));

@@ -57,8 +57,9 @@ const Piece& piece_of(const Shot& shot, const std::string& id) {
   std::vector<std::string> known;
   for (const Piece& p : shot.pieces) known.push_back(p.id);
   const std::string near = nearest(id, known);
-  throw shot_fault(id, "is no piece of this shot.",
-                   near.empty() ? "Name one of its pieces." : "Did you mean “" + near + "”?");
+  throw shot_fault(
+      id, "is no piece of this shot.",
+      near.empty() ? "Name one of its pieces." : filled("Did you mean “{near}”?", {{"near", near}}));
 }
 
 Run open_run(const std::string& name) {
@@ -67,11 +68,15 @@ Run open_run(const std::string& name) {
   if (!is_there(file)) (void)read_whole(file);  // says why
   RunList all = list_runs(file);
   if (!all.bad.empty() && (all.runs.empty() || all.bad.front().number > all.runs.front().number())) {
-    const std::string older =
-        all.runs.empty() ? "" : " Or name an older run: " + all.runs.front().folder.string();
-    throw shot_fault("The newest run", "can't be read. " + all.bad.front().problem, older);
+    const std::string older = all.runs.empty() ? ""
+                                               : filled(" Or name an older run: {folder}",
+                                                        {{"folder", all.runs.front().folder.string()}});
+    throw shot_fault("The newest run",
+                     filled("can't be read. {problem}", {{"problem", all.bad.front().problem}}), older);
   }
-  if (all.runs.empty()) throw shot_fault(name, "has no run yet.", "Run it first: easy-pour-cli run " + name);
+  if (all.runs.empty())
+    throw shot_fault(name, "has no run yet.",
+                     filled("Run it first: easy-pour-cli run {name}", {{"name", name}}));
   return std::move(all.runs.front());
 }
 
@@ -84,10 +89,11 @@ FrameRange parse_range(const std::string& text, const FrameRange& all, const std
   if (!first || !last || *last < *first)
     throw usage_fault("--frames " + text, "is not a range of frames.", "Write it as 1-120.");
   if (*first < all.first || *last > all.last)
-    throw usage_fault("--frames " + text,
-                      "reaches beyond " + of + ", which has frames " + std::to_string(all.first) + "-" +
-                          std::to_string(all.last) + ".",
-                      "Name some of these.");
+    throw usage_fault(
+        "--frames " + text,
+        filled("reaches beyond {of}, which has frames {first}-{last}.",
+               {{"of", of}, {"first", std::to_string(all.first)}, {"last", std::to_string(all.last)}}),
+        "Name some of these.");
   return {int(*first), int(*last)};
 }
 

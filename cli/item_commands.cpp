@@ -1,6 +1,7 @@
 // Commands that change the things that are in a shot.
 #include <memory>
 
+#include "base/text.h"
 #include "door.h"
 #include "run/arc.h"
 #include "run/space.h"
@@ -70,7 +71,7 @@ void frame_set(Shot& shot) {
   for (const char* key : {"target", "distance"})
     if (shot.camera.tracks.contains(key))
       throw shot_fault(std::string("camera.") + key, "moves by keys of its own.",
-                       std::string("Remove them first: set camera.") + key + "@=VALUE.");
+                       filled("Remove them first: set camera.{key}@=VALUE.", {{"key", key}}));
   shot.camera = framed(shot, Space(shot));
 }
 

@@ -8,6 +8,7 @@
 #include <cstdio>
 #include <thread>
 
+#include "base/text.h"
 #include "base/units.h"
 #include "door.h"
 #include "run/run_lock.h"
@@ -30,10 +31,11 @@ void stop_on_signals() {
 /// A run that ended too soon is no reason for fewer pictures without a word.
 void check_came(const Run& run, const FrameRange& frames) {
   if (run.newest_frame() < frames.last)
-    throw shot_fault("Run " + std::to_string(run.number()),
-                     "ended at frame " + std::to_string(run.newest_frame()) + ", before frame " +
-                         std::to_string(frames.last) + ".",
-                     "Resume it, or name frames that are there.");
+    throw shot_fault(
+        "Run " + std::to_string(run.number()),
+        filled("ended at frame {newest}, before frame {last}.",
+               {{"newest", std::to_string(run.newest_frame())}, {"last", std::to_string(frames.last)}}),
+        "Resume it, or name frames that are there.");
 }
 
 /// Threads alone take this much room for addresses: with less, libraries end the program without a word.
@@ -41,10 +43,11 @@ void refuse_without_memory() {
   constexpr rlim_t least = 800'000'000;
   rlimit most{};
   if (::getrlimit(RLIMIT_AS, &most) != 0 || most.rlim_cur == RLIM_INFINITY || most.rlim_cur >= least) return;
-  throw machine_fault("Memory",
-                      "this program may take " + format_bytes(double(most.rlim_cur)) +
-                          ", and needs at least " + format_bytes(double(least)) + ".",
-                      "Raise the limit (“ulimit -v”), or start it on another machine.");
+  throw machine_fault(
+      "Memory",
+      filled("this program may take {limit}, and needs at least {least}.",
+             {{"limit", format_bytes(double(most.rlim_cur))}, {"least", format_bytes(double(least))}}),
+      "Raise the limit (“ulimit -v”), or start it on another machine.");
 }
 
 bool wait_a_while(const Job& job) {

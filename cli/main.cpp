@@ -26,9 +26,10 @@ void check_command(const CLI::App& app, int argc, char** argv) {
         known.push_back(c->get_name());
       }
       const std::string near = nearest(word, known);
-      throw usage_fault("“" + word + "”", "is not a command.",
-                        (near.empty() ? "" : "Did you mean “" + near + "”? ") +
-                            std::string("“easy-pour-cli --help” lists them all."));
+      throw usage_fault(
+          "“" + word + "”", "is not a command.",
+          filled("{near}“easy-pour-cli --help” lists them all.",
+                 {{"near", (near.empty() ? "" : filled("Did you mean “{near}”? ", {{"near", near}}))}}));
     }
   }
 }

@@ -36,7 +36,7 @@ const std::vector<std::string>& quantities() {
 const std::vector<std::string>& formats() {
   static const std::vector<std::string> all = [] {
     std::vector<std::string> out;
-    for (const Option& o : find_setting(Shot(), "film.stills").options) out.emplace_back(o.key);
+    for (const Option& o : find_setting(Shot(), "film.image_format").options) out.emplace_back(o.key);
     return out;
   }();
   return all;
@@ -51,8 +51,10 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
   else if (o.job.follow)
     d.frames.last = run.last_frame;
   else if (d.frames.last < run.last_frame && d.frames.last >= d.frames.first)
-    job.say("Run " + std::to_string(run.number()) + " has come to frame " + std::to_string(d.frames.last) +
-            " of " + std::to_string(run.last_frame) + ".");
+    job.say(filled("Run {number} has come to frame {last} of {last_frame}.",
+                   {{"number", std::to_string(run.number())},
+                    {"last", std::to_string(d.frames.last)},
+                    {"last_frame", std::to_string(run.last_frame)}}));
   if (d.frames.last < d.frames.first)
     throw shot_fault(run.folder.string(), "has no frames yet.", "Run the shot, or resume this run.");
   if (o.samples >= 0) d.samples = o.samples, d.noise = 0;
@@ -95,6 +97,7 @@ void make_pictures(const PictureOptions& o) {
   const Shot shot = look_of(run, o.run, o.look);
   DeliverOptions d = options_for(o, run, shot, job);
   if (!o.show.empty() || !o.points.empty()) d.samples = 0;
+  d.loop = 0;
   const auto shown = std::find(quantities().begin(), quantities().end(), o.show);
   Showing how;
   if (!o.show.empty()) how.quantity = Quantity(shown - quantities().begin());
@@ -117,8 +120,10 @@ void surface(const PictureOptions& o) {
     made.made += more.made, made.current += more.current;
     return more.whole;
   });
-  job.say("Skins of " + std::to_string(made.made) + " frames were made, of " + std::to_string(made.current) +
-          " they were current: " + (run.folder / "skins").string());
+  job.say(filled("Skins of {made} frames were made, of {current} they were current: {folder}",
+                 {{"made", std::to_string(made.made)},
+                  {"current", std::to_string(made.current)},
+                  {"folder", (run.folder / "skins").string()}}));
   end(job, whole);
 }
 
@@ -132,7 +137,12 @@ void deliver(const PictureOptions& o) {
   for (const std::string& file : {o.video, o.sheet})
     if (std::error_code error; !file.empty() && !o.replace && fs::is_regular_file(file, error))
       throw shot_fault(file, "is there already.", "Add --replace, or name another file.");
-  bool whole = o.images.empty() || make_images(job, o, run, shot, o.images, options_for(o, run, shot, job));
+  const DeliverOptions images = options_for(o, run, shot, job);
+  if (loops(run, images))
+    run = once_finished(job, o.job, run, images.frames);
+  else if (images.loop > 0)
+    job.say("These frames are not the whole run, so the film does not loop.");
+  bool whole = o.images.empty() || make_images(job, o, run, shot, o.images, images);
   if (whole && (!o.video.empty() || !o.sheet.empty())) {
     DeliverOptions d = options_for(o, run, shot, job);
     d.size_is_each = !o.size.empty();
@@ -256,7 +266,8 @@ void add_picture_commands(CLI::App& app) {
   named(render), traced(render);
   render
       ->add_option("--samples", o->samples,
-                   std::string(paths) + " (default 32). With --noise or --seconds, at most this many.")
+                   filled("{paths} (default 32). With --noise or --seconds, at most this many.",
+                          {{"paths", std::string(paths)}}))
       ->check(CLI::Range(1, 65536));
   render->add_flag("--hold-missing", o->hold, hold);
   render->add_option("--out", o->out, "Folder for the pictures")->required();
@@ -277,7 +288,8 @@ void add_picture_commands(CLI::App& app) {
   common(finished), seen(finished, follow);
   finished
       ->add_option("--samples", o->samples,
-                   std::string(paths) + ", 0 for quick pictures (default: the shot's setting)")
+                   filled("{paths}, 0 for quick pictures (default: the shot's setting)",
+                          {{"paths", std::string(paths)}}))
       ->check(CLI::Range(0, 65536));
   finished->add_flag("--hold-missing", o->hold, hold);
   finished->callback([o, finished] {

@@ -1,6 +1,7 @@
 // Commands that compute a run and say what came of it.
 #include <memory>
 
+#include "base/text.h"
 #include "base/units.h"
 #include "door.h"
 #include "job.h"
@@ -55,8 +56,9 @@ Run unfinished_run(const RunOptions& o) {
     RunList all = list_runs(shot_file(o.file));
     const auto found = std::find_if(all.runs.begin(), all.runs.end(), is_unfinished);
     if (!all.bad.empty() && (found == all.runs.end() || all.bad.front().number > found->number()))
-      throw shot_fault("A newer run", "can't be read. " + all.bad.front().problem,
-                       "Name the run to go on with, such as NAME.runs/001.");
+      throw shot_fault("A newer run",
+                       filled("can't be read. {problem}", {{"problem", all.bad.front().problem}}),
+                       "Name the run to go on with, for example NAME.runs/001.");
     if (found == all.runs.end())
       throw shot_fault(o.file, "has no run that was left unfinished.",
                        "Start one without --resume, or name a run folder to have its frames looked after.");
@@ -67,7 +69,8 @@ Run unfinished_run(const RunOptions& o) {
     set_cells(other, o);
     if (const double has = Space(run.shot).cell_size; std::abs(Space(other).cell_size - has) > 1e-6 * has)
       throw usage_fault("--resume",
-                        "continues with the cells of the run, " + format_quantity(has, Unit::length) + ".",
+                        filled("continues with the cells of the run, {cell}.",
+                               {{"cell", format_quantity(has, Unit::length)}}),
                         "Leave out --detail and --cell.");
   }
   const FrameRange frames = parse_range(o.frames, {1, run.shot.film.frames}, "the shot");
@@ -90,7 +93,9 @@ void compute(const RunOptions& o) {
     if (job.as_json())
       return job.tell(
           {.done = p.frame, .of = p.last_frame, .seconds_left = p.seconds_left, .record = p.record});
-    std::string line = "frame " + std::to_string(p.frame) + " of " + std::to_string(p.last_frame);
+    std::string line =
+        filled("frame {frame} of {last_frame}",
+               {{"frame", std::to_string(p.frame)}, {"last_frame", std::to_string(p.last_frame)}});
     for (const FlowRecord& f : p.record.flows) line += "  " + in_words(f);
     say(line + "  " + format_duration(p.seconds_left) + " left");
   };
@@ -100,7 +105,8 @@ void compute(const RunOptions& o) {
   if (job.as_json())
     job.end(!stopped);
   else
-    say(stopped ? "Stopped; go on with --resume." : "Done in " + format_duration(run.seconds) + ".");
+    say(stopped ? "Stopped; go on with --resume."
+                : filled("Done in {seconds}.", {{"seconds", format_duration(run.seconds)}}));
 }
 
 }  // namespace

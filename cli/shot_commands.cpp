@@ -35,7 +35,12 @@ void list_recipes() {
       if (r.job != RecipeJob(job)) continue;
       char key[32];
       std::snprintf(key, sizeof key, "  %-20s ", r.key);
-      say(key + std::string(r.name) + ": " + r.help);
+      say(filled("{key}{name}: {help} Shows {teaches}; draft {draft}.",
+                 {{"key", key},
+                  {"name", std::string(r.name)},
+                  {"help", r.help},
+                  {"teaches", r.teaches},
+                  {"draft", format_duration(r.draft)}}));
     }
   }
 }
@@ -46,10 +51,11 @@ void tell_of_effects(const Shot& shot, const std::vector<std::string>& assignmen
                      const std::string& before = {}) {
   const std::vector<std::string> known = setting_paths(shot);
   for (const std::string& a : assignments) {
-    const std::string path = before + a.substr(0, a.find_first_of("=@"));
+    const std::string path = path_now(shot, before + a.substr(0, a.find_first_of("=@")));
     if (std::find(known.begin(), known.end(), path) == known.end() || find_setting(shot, path).applies)
       continue;
-    say(path + " has no effect at present: another setting decides in its place. Its value is kept.");
+    say(filled("{path} has no effect at present: another setting decides in its place. Its value is kept.",
+               {{"path", path}}));
   }
 }
 
@@ -99,8 +105,9 @@ void make_shot(const New& o) {
   tell_of_effects(shot, o.settings);
 }
 
-void show(const std::string& file, const std::string& wanted) {
+void show(const std::string& file, const std::string& asked) {
   const Shot shot = load_shot(shot_file(file));
+  const std::string wanted = path_now(shot, asked);
   bool found = false;
   for (const Group& g : describe(shot))
     for (const Setting& s : g.settings) {
@@ -188,14 +195,17 @@ Addition find_addition(Add& o) {
   }
   if (found.size() == 1) return *found.front();
   if (found.size() > 1)
-    throw usage_fault("“" + o.kind + "”", "is a " + found[0]->group + " and a " + found[1]->group + ".",
-                      "Write “add FILE " + found[0]->group + " " + o.kind + "” or “add FILE " +
-                          found[1]->group + " " + o.kind + "”.");
+    throw usage_fault(
+        "“" + o.kind + "”",
+        filled("is a {one} and a {other}.", {{"one", found[0]->group}, {"other", found[1]->group}}),
+        filled("Write “add FILE {one} {kind}” or “add FILE {other} {kind}”.",
+               {{"one", found[0]->group}, {"kind", o.kind}, {"other", found[1]->group}}));
   const std::string near = nearest(o.kind, known);
-  throw usage_fault("“" + o.kind + "”",
-                    group.empty() ? "is nothing that can be added." : "is no kind of " + group + ".",
-                    (near.empty() ? "" : "Did you mean “" + near + "”? ") +
-                        std::string("“easy-pour-cli kinds” lists them all."));
+  throw usage_fault(
+      "“" + o.kind + "”",
+      group.empty() ? "is nothing that can be added." : filled("is no kind of {group}.", {{"group", group}}),
+      filled("{near}“easy-pour-cli kinds” lists them all.",
+             {{"near", (near.empty() ? "" : filled("Did you mean “{near}”? ", {{"near", near}}))}}));
 }
 
 void add_to_shot(Add o) {
@@ -232,7 +242,7 @@ void import_file(const Import& o) {
     }
     words = arrival_in_words(shot.pieces.back().shape);
   });
-  say("Added " + path + ". " + words);
+  say(filled("Added {path}. {words}", {{"path", path}, {"words", words}}));
 }
 
 Json parts_as_json(const Shape& shape) {
@@ -281,8 +291,11 @@ void level_set(const AsLevelSet& o) {
   const LevelSetSaid said = write_level_set(
       placed_bodies(now, piece_of(now, named_item(now, "pieces", o.piece).substr(std::strlen("pieces.")))),
       cell, o.out);
-  say(o.out + ": " + format_count(double(said.voxels)) + " voxels of " + format_quantity(cell, Unit::length) +
-      "; its surface is at most " + format_quantity(said.furthest, Unit::length, 2) + " beside the piece.");
+  say(filled("{out}: {voxels} voxels of {cell}; its surface is at most {furthest} beside the piece.",
+             {{"out", o.out},
+              {"voxels", format_count(double(said.voxels))},
+              {"cell", format_quantity(cell, Unit::length)},
+              {"furthest", format_quantity(said.furthest, Unit::length, 2)}}));
 }
 
 /// Mends one thing after the other, until nothing is left that can be.
@@ -312,11 +325,15 @@ void tell_costs(Shot shot, const fs::path& file) {
     try {
       const Staging staging(shot, Space(shot), Staging::For::looking);
       const Estimate e = staging.estimate(pace);
-      say(name + ": about " + format_duration(e.seconds) + ", " + format_count(e.cells) + " cells of " +
-          format_quantity(staging.cell_size(), Unit::length) + ", " + format_bytes(e.memory) +
-          " of memory, " + format_bytes(e.disk) + " of disk");
+      say(filled("{name}: about {seconds}, {cells} cells of {size}, {memory} of memory, {disk} of disk",
+                 {{"name", name},
+                  {"seconds", format_duration(e.seconds)},
+                  {"cells", format_count(e.cells)},
+                  {"size", format_quantity(staging.cell_size(), Unit::length)},
+                  {"memory", format_bytes(e.memory)},
+                  {"disk", format_bytes(e.disk)}}));
     } catch (const Fault& f) {  // of this detail, which need not be the shot's
-      say(name + ": can't be run. " + f.what());
+      say(filled("{name}: can't be run. {what}", {{"name", name}, {"what", f.what()}}));
     }
   }
 }
@@ -331,7 +348,7 @@ int check(const std::string& name) {
   for (const Check& c : found) {
     say((c.level == CheckLevel::fault ? "fault    " : "warning  ") + c.title);
     say("         " + c.text);
-    if (!c.fix_name.empty()) say("         Mend it: " + c.fix_name);
+    if (!c.fix_name.empty()) say(filled("         Mend it: {fix}", {{"fix", c.fix_name}}));
     faults += c.level == CheckLevel::fault;
   }
   if (!faults) tell_costs(shot, file);

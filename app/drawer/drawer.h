@@ -1,4 +1,4 @@
-// The drawer: every run with its picture and what was changed, and the checks with their fixes.
+// The drawer: runs with their picture and changes, and checks with their fixes.
 #pragma once
 #include <QFutureWatcher>
 #include <QMap>
@@ -26,7 +26,7 @@ class Drawer : public QWidget {
 
  Q_SIGNALS:
   void removed(const QString& run, bool done);
-  void going_on(int run, int frame);  // from a frame of an earlier run, with the shot as it is now
+  void going_on(int run, int frame);  // continue from a frame of an earlier run with the current shot
 
  private:
   void compare(const QString& run);

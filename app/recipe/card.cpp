@@ -181,6 +181,8 @@ void Card::edit_token(const QString& path, QPushButton* token) {
     for (size_t i = 0; i < s.options.size(); ++i)
       choose(QString::fromUtf8(s.options[i].label), s.options[i].key, c->index == int(i),
              swatch(s.key, s.options[i].key));
+  } else if (std::holds_alternative<Choices>(s.value)) {
+    add_choices(*menu, document_, path);
   } else if (const auto* b = std::get_if<bool>(&s.value); b && !s.options.empty()) {
     for (const bool yes : {false, true})
       choose(QString::fromUtf8(s.options[yes].label), yes ? "yes" : "no", *b == yes);

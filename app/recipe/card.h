@@ -1,4 +1,4 @@
-// One thing of the recipe: a sentence whose values can be edited in place, then rows, then "more".
+// The card of an item: a sentence with editable values, then rows, then "more".
 #pragma once
 #include <QFrame>
 #include <QVector>
@@ -16,16 +16,16 @@ class Card : public QFrame {
   Q_OBJECT
 
  public:
-  /// A card for the group at this place; `removable` cards have a way to be taken out.
+  /// A card for the group at this place, with a remove button if `removable`.
   Card(Document&, const pour::Group&, bool removable, QWidget* parent = nullptr);
-  /// Shows the shot's values again; false where rows would have to come or go.
+  /// Updates the shown values; false if rows must be added or removed.
   bool refresh(const pour::Group&);
 
   void mark_chosen(bool);
 
  Q_SIGNALS:
   void remove();
-  void chosen(bool besides);  // its title was clicked, with Control or without
+  void chosen(bool besides);  // its title was clicked, with Control if `besides`
 
  protected:
   void mousePressEvent(QMouseEvent*) override;

@@ -77,11 +77,11 @@ DeliverBox::DeliverBox(Document& document, Runs& runs, QWidget* parent)
   stills_ = new QComboBox(card);
   stills_->setObjectName("deliver_stills");
   stills_->setAccessibleName(tr("What images are"));
-  const Setting about = find_setting(document_.shot(), "film.stills");
+  const Setting about = find_setting(document_.shot(), "film.image_format");
   stills_->setToolTip(tr(about.help));
   for (const Option& o : about.options) stills_->addItem(tr("Images as %1").arg(tr(o.label)));
   connect(stills_, &QComboBox::activated, this,
-          [this, about](int i) { document_.set("film.stills", about.options[size_t(i)].key); });
+          [this, about](int i) { document_.set("film.image_format", about.options[size_t(i)].key); });
   column->addWidget(stills_);
   hold_ = new QCheckBox(tr("Hold the frame before a gap"), card);
   hold_->setToolTip(
@@ -196,7 +196,7 @@ void DeliverBox::refresh() {
                 .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
   hold_->setVisible(gaps);
   follow_->setVisible(run && runs_.under_way(QString::fromStdString(run->name())));
-  stills_->setCurrentIndex(int(f.stills));
+  stills_->setCurrentIndex(int(f.image_format));
   video_->setEnabled(can), images_->setEnabled(can), sheet_->setEnabled(can), test_->setEnabled(can);
   bar_->setVisible(busy()), stop_->setVisible(busy());
 }

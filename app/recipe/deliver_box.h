@@ -1,4 +1,4 @@
-// Step seven: size and quality, then a video, images or a sheet, with progress and a way to stop.
+// Step seven: size, quality, and delivery as video, images or contact sheet, with progress and cancel.
 #pragma once
 #include <QWidget>
 
@@ -19,7 +19,7 @@ class DeliverBox : public QWidget {
  public:
   DeliverBox(Document&, Runs&, QWidget* parent = nullptr);
   bool busy() const { return job_.busy(); }
-  /// Starts without asking for a name; for the buttons and for tests.
+  /// Starts without asking for a name; for buttons and tests.
   void make_video(const QString& file);
   void make_images(const QString& folder);
   void make_sheet(const QString& file);
@@ -31,7 +31,7 @@ class DeliverBox : public QWidget {
  private:
   void refresh();
   void say(const QString& text);
-  /// `what` as easy-pour-cli takes it: where to, and what else.
+  /// `what` are arguments of easy-pour-cli: destination and options.
   void begin(const QString& target, const QStringList& what);
   void hear(const pour::JobLine&);
   void end(const Job::End&);
@@ -49,5 +49,5 @@ class DeliverBox : public QWidget {
   Job job_;
   QString target_;
   QStringList notices_;
-  int in_the_way_ = 0;  // images that were made in another way
+  int in_the_way_ = 0;  // existing images with other settings
 };

@@ -22,7 +22,7 @@ class RecipePanel : public QWidget {
   RecipePanel(Document&, Runs&, Analyst&, Skins&, DeliverBox* deliver, QWidget* parent = nullptr);
 
  Q_SIGNALS:
-  void file_wanted(const QString& what);  // its name, or a drawing as text
+  void file_wanted(const QString& what);  // file name, or SVG text
 
  private:
   struct Step {

@@ -167,6 +167,7 @@ QIcon swatch(const std::string& key, const std::string& choice) {
 QString spoken(const Shot& shot, const Setting& s) {
   if (const auto* c = std::get_if<Choice>(&s.value))
     return QString::fromUtf8(s.options[size_t(c->index)].label);
+  if (std::holds_alternative<Choices>(s.value)) return QString::fromStdString(to_words(s, s.value, 4));
   if (const auto* p = std::get_if<PieceId>(&s.value)) {
     const Piece* piece = shot.piece(p->id);
     return piece ? QString::fromStdString(piece->name) : QObject::tr("choose a piece");
@@ -191,6 +192,20 @@ QString spoken(const Shot& shot, const Setting& s) {
     return QString::fromStdString(format_quantity(*d, s.unit));
   if (std::holds_alternative<Vec3d>(s.value)) return QString::fromStdString(to_words(s, s.value, 4));
   return QString::fromStdString(s.text());
+}
+
+void add_choices(QMenu& menu, Document& document, const QString& path) {
+  const Setting s = find_setting(document.shot(), path.toStdString());
+  const Choices now = std::get<Choices>(s.value);
+  for (int i = 0; i < int(s.options.size()); ++i) {
+    Setting other = s;
+    other.value = Choices{now.bits ^ 1u << i};
+    auto* action = menu.addAction(
+        QString::fromUtf8(s.options[size_t(i)].label), &document,
+        [&document, path, text = other.text()] { document.set(path, QString::fromStdString(text)); });
+    action->setCheckable(true), action->setChecked(now.has(i));
+    action->setEnabled(now.bits != 1u << i);
+  }
 }
 
 /// Words on a button, where & would underline what follows.
@@ -228,6 +243,24 @@ QWidget* make_links(Document& document, const QString& path, const Setting& s, Q
     for (const Piece& p : document.shot().pieces) add(p.id, p.name);
     for (const Fluid& f : document.shot().fluids) add(f.id, f.name);
   });
+  show = [button, &document](const Setting& t) {
+    const QString words = spoken(document.shot(), t);
+    button->setText(as_button(button->fontMetrics().elidedText(words, Qt::ElideRight, 150)));
+    button->setAccessibleDescription(words);
+  };
+  return button;
+}
+
+/// A button whose menu has all options to be ticked. The last one stays.
+QWidget* make_choices(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                      std::function<void(const Setting&)>& show) {
+  auto* button = new QPushButton(parent);
+  button->setAccessibleName(QString::fromUtf8(s.name)), button->setToolTip(QString::fromUtf8(s.help));
+  button->setObjectName(path);
+  auto* menu = new QMenu(button);
+  button->setMenu(menu);
+  QObject::connect(menu, &QMenu::aboutToShow, button,
+                   [&document, path, menu] { menu->clear(), add_choices(*menu, document, path); });
   show = [button, &document](const Setting& t) {
     const QString words = spoken(document.shot(), t);
     button->setText(as_button(button->fontMetrics().elidedText(words, Qt::ElideRight, 150)));
@@ -363,6 +396,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     };
     return list;
   }
+  if (std::holds_alternative<Choices>(s.value)) return make_choices(document, path, s, parent, show);
   if (std::holds_alternative<Links>(s.value)) return make_links(document, path, s, parent, show);
   if (std::holds_alternative<Drawing>(s.value) || std::holds_alternative<ModelFile>(s.value) ||
       std::holds_alternative<PictureFile>(s.value)) {

@@ -1,6 +1,7 @@
-// One described setting as a row: name, slider or other editor, value with its unit.
+// A setting as a row: name, slider or other editor, value with unit.
 #pragma once
 #include <functional>
+#include <QMenu>
 #include <QWidget>
 
 #include "document.h"
@@ -14,7 +15,7 @@ class SettingRow : public QWidget {
  public:
   /// The row edits the setting at this path of the document's shot.
   SettingRow(Document&, const pour::Group&, const pour::Setting&, QWidget* parent = nullptr);
-  /// Shows the shot's value again.
+  /// Updates the shown value.
   void refresh(const pour::Setting&);
   const QString& path() const { return path_; }
 
@@ -22,15 +23,18 @@ class SettingRow : public QWidget {
   void show_track(const pour::Setting&);
 
   Document& document_;
-  QPushButton* animate_ = nullptr;  // of settings that can change in time
+  QPushButton* animate_ = nullptr;  // if the setting can be animated
   QString path_;
   std::function<void(const pour::Setting&)> show_;
 };
 
-/// An editor for a setting without its name: a field, a list, a colour. Used by rows and by sentences.
+/// An editor of a setting without its name: a field, a list, a colour. Used in rows and sentences.
 QWidget* make_editor(Document&, const QString& path, const pour::Setting&, QWidget* parent,
                      std::function<void(const pour::Setting&)>& show);
-/// The small picture of a choice, where one ships.
+/// Adds the options of a setting that takes several, to be ticked.
+void add_choices(QMenu& menu, Document&, const QString& path);
+
+/// The swatch of an option, if one ships.
 QIcon swatch(const std::string& key, const std::string& choice);
-/// A value as people say it: options by their label, pieces by their name, frames with a dash.
+/// A value for people: options by label, pieces by name, ranges with a dash.
 QString spoken(const pour::Shot&, const pour::Setting&);

@@ -1,4 +1,4 @@
-// Step five: makes the skins of all frames and keeps them, with progress and a way to stop.
+// Step five: makes and caches the skins of all frames, with progress and cancel.
 #pragma once
 #include <QWidget>
 

@@ -70,7 +70,7 @@ void TimeStrip::paintEvent(QPaintEvent*) {
 void TimeStrip::paint_ruler(QPainter& p) {
   const Shot& shot = document_.shot();
   const TimeScale s = scale();
-  const int second = std::max(1, int(std::lround(shot.film.fps)));
+  const int second = std::max(1, int(std::lround(shot.film.frame_rate)));
   const double frame_width = s.x_of(2) - s.x_of(1);
   int step = 1;
   for (const int more : {1, 2, 5, 10})

@@ -152,7 +152,7 @@ const Lane* TimeStrip::lane_at(const std::vector<Lane>& all, const QPointF& p) c
 
 void TimeStrip::update_labels() {
   const Shot& s = document_.shot();
-  const double t = double(document_.frame() - 1) / s.film.fps;
+  const double t = double(document_.frame() - 1) / s.film.frame_rate;
   counter_->setText(QString("<b>%1</b> / %2 &nbsp; <span style='color:%3'>%4 s</span>")
                         .arg(document_.frame())
                         .arg(s.film.frames)
@@ -364,7 +364,7 @@ void TimeStrip::play(bool on) {
     if (document_.frame() >= last) document_.set_frame(1);
     started_at_ = document_.frame();
     clock_.start();
-    timer_.start(std::max(4, int(500 / document_.shot().film.fps)));
+    timer_.start(std::max(4, int(500 / document_.shot().film.frame_rate)));
   } else {
     timer_.stop();
   }
@@ -389,7 +389,7 @@ void TimeStrip::tick() {
     return;
   }
   const int last = std::min(document_.shot().film.frames, runs_.frames_done());
-  const int wanted = int(started_at_ + double(clock_.elapsed()) / 1000 * document_.shot().film.fps);
+  const int wanted = int(started_at_ + double(clock_.elapsed()) / 1000 * document_.shot().film.frame_rate);
   if (wanted > last) {
     if (runs_.state() == Runs::State::idle && loop_->isChecked() && last > 1) {
       document_.set_frame(1);

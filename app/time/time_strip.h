@@ -1,5 +1,5 @@
-// The time strip: transport, ruler, the run's frames, pour windows as bars, and a curve for each setting that
-// changes in time.
+// The time strip: transport, ruler, frames of the run, pour windows as bars, and a curve for each animated
+// setting.
 #pragma once
 #include <optional>
 #include <QElapsedTimer>
@@ -26,11 +26,11 @@ class TimeStrip : public QWidget {
   TimeStrip(Document&, Runs&, Frames&, Skins&, QWidget* parent = nullptr);
   bool playing() const { return timer_.isActive(); }
   void play(bool on);
-  /// Pixels from the left edge for a frame; for drawing and for tests.
+  /// Horizontal position of a frame, pixels.
   double x_of(double frame) const { return scale().x_of(frame); }
-  /// The lanes as they are drawn now.
+  /// The current lanes.
   std::vector<Lane> lanes() const;
-  /// A key of a setting that is selected: its path and its time, s.
+  /// A selected key: path and time, s.
   struct SelectedKey {
     std::string path;
     double time;
@@ -54,17 +54,17 @@ class TimeStrip : public QWidget {
   enum class Grip { none, playhead, first, last, whole, key, handle_out, handle_in, select, stretch, height };
   struct Hit {
     Grip grip = Grip::none;
-    std::string path;   // of the lane
+    std::string path;   // path of the lane
     size_t window = 0;  // of a pour
     double time = 0;    // of a key, s
-    double end = 0;     // of what is selected, the frame that is held
+    double end = 0;     // the dragged end of the selection, film frame
   };
   Hit hit(const QPointF&) const;
   const Lane* lane_at(const std::vector<Lane>&, const QPointF&) const;
   TimeScale scale() const;
-  /// The frame of the film at a time of the shot, s.
+  /// The film frame at a shot time, s.
   double film_frame(double time) const { return document_.clock().film_frame(time); }
-  /// Where a window is drawn, from its first frame to its last one.
+  /// Rectangle of a window, from its first to its last frame.
   std::pair<double, double> ends_of(const pour::Span&) const;
   void tick();
   void follow(int frame);
@@ -81,9 +81,9 @@ class TimeStrip : public QWidget {
   void drag_window(double frame);
   void drag_keys(const QPointF&);
   void drag_handle(const QPointF&);
-  /// Film frames of the first and the last selected key; nothing where they are on one frame.
+  /// Film frames of the first and last selected key; nothing if equal.
   std::optional<std::pair<double, double>> span_of(const pour::Shot&, const std::set<SelectedKey>&) const;
-  /// Moves the held end of what is selected to a frame; its other end stays.
+  /// Stretches the selection: moves the held end to a frame, the other stays.
   void stretch_keys(double frame);
   void select_in(const QRectF&);
   void add_key(const Lane&, double frame);
@@ -112,12 +112,12 @@ class TimeStrip : public QWidget {
   QPointF pressed_, at_;
   double grab_ = 0;
   pour::Span grabbed_;
-  pour::Shot before_;  // as it was when the drag began
+  pour::Shot before_;  // at the start of the drag
   std::set<SelectedKey> selected_, selected_before_;
   std::vector<std::pair<std::string, pour::Key>> copied_;
   std::map<std::string, bool> tall_;
   bool moved_ = false;
   int drags_ = 0, scroll_ = 0;
-  double view_first_ = 0, view_last_ = 0;  // frames that are seen; 0: all
-  int newest_ = 0;  // where the playhead stands as long as it goes along with a run; 0: it does not
+  double view_first_ = 0, view_last_ = 0;  // visible frames; 0: all
+  int newest_ = 0;                         // frame of the playhead while it follows a run; 0: not following
 };

@@ -5,6 +5,7 @@
 
 #include "background.h"
 #include "base/error.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "check/file_checks.h"
 #include "picture/coarser.h"
@@ -81,11 +82,15 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
       pieces->emplace_back(std::make_shared<const Surface>(std::move(seen.surface), std::move(colors)),
                            pose_of(first, first.pieces[i]), Finish::plain, piece.id);
     }
-    std::string words = piece.name + ": at most " + format_quantity(furthest, Unit::length, 2) + " off";
-    if (thinnest < 2 * space.cell_size)
-      words += "; cells of " + format_quantity(floor_kindly(keeping), Unit::length) +
-               " keep its thinnest wall of " + format_quantity(thinnest, Unit::length, 2);
-    a.solver_words.push_back(words);
+    const std::string off = format_quantity(furthest, Unit::length, 2);
+    a.solver_words.push_back(
+        thinnest < 2 * space.cell_size
+            ? filled("{piece}: at most {off} off; cells of {cell} keep its thinnest wall of {wall}",
+                     {{"piece", piece.name},
+                      {"off", off},
+                      {"cell", format_quantity(floor_kindly(keeping), Unit::length)},
+                      {"wall", format_quantity(thinnest, Unit::length, 2)}})
+            : filled("{piece}: at most {off} off", {{"piece", piece.name}, {"off", off}}));
   }
   a.solver_pieces = pieces;
 }

@@ -1,4 +1,4 @@
-// Works out, away from the window's thread, what follows from the shot: shapes, checks, the estimate.
+// Analyses the shot in the background: shapes, checks, estimate.
 #pragma once
 #include <atomic>
 #include <map>
@@ -21,24 +21,25 @@ class Runs;
 struct Analysis {
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces =
       std::make_shared<std::vector<pour::PicturePiece>>();
-  // The same in full, all of them solid, to see how they stand; as a stage draws them, with not too many
-  // triangles; and with fewer, for while one looks around, null where that would be the same.
+  // The set in full with all pieces solid; simplified for the stage; and simplified further for motion, null
+  // if equal.
   std::shared_ptr<const std::vector<pour::PicturePiece>> solid_pieces = pieces, drawn_pieces = pieces,
                                                          coarse_pieces;
   std::vector<pour::Check> checks;
   pour::Box bounds;
   std::vector<pour::Staging::Seed> seeds;
-  // What is never in the picture, by id, in its own space.
+  // Surfaces of pieces never in the picture, by id, in their frames of reference.
   std::map<std::string, std::vector<pour::OutlineEdge>> guides;
-  std::map<std::string, std::vector<pour::NormalAt>> normals;  // of every piece, by id, in its own space
+  std::map<std::string, std::vector<pour::NormalAt>>
+      normals;  // of every piece, by id, in its frame of reference
   double cell_size = 0;
   pour::Estimate estimate;
-  pour::Camera framed;  // what would show the whole set
-  bool ok = false;      // the shot can be run
-  bool whole = false;   // else only the pieces are of now, and the rest is of before
-  // What solvers meet, as they see it, coloured by how far that is from what it is; null: not asked for.
+  pour::Camera framed;  // a camera that shows the whole set
+  bool ok = false;      // the shot can be simulated
+  bool whole = false;   // false: only the pieces are up to date
+  // The set as the solver sees it, coloured by its error; null: not asked for.
   std::shared_ptr<const std::vector<pour::PicturePiece>> solver_pieces;
-  std::vector<std::string> solver_words;  // of each piece, what is lost of it
+  std::vector<std::string> solver_words;  // lost detail of each piece, in words
 };
 
 class Analyst : public QObject {
@@ -59,10 +60,10 @@ class Analyst : public QObject {
   Document& document_;
   Runs& runs_;
   Analysis analysis_;
-  QFutureWatcher<Analysis> watcher_;  // first of the pieces alone, where they changed; nothing where given up
+  QFutureWatcher<Analysis> watcher_;  // first of changed pieces only; nothing if cancelled
   std::shared_ptr<std::atomic<bool>> given_up_ = std::make_shared<std::atomic<bool>>(false);
-  QFileSystemWatcher files_;  // that the shot has copies of
+  QFileSystemWatcher files_;  // of which the shot has copies
   QTimer timer_;
-  pour::Shot seen_, looked_at_;  // that the analysis is of; that is under way
+  pour::Shot seen_, looked_at_;  // of the current and the running analysis
   bool again_ = false;
 };

@@ -1,6 +1,5 @@
-// The drawn part of the stage. Pictures are made on a thread of their own, by the graphics card or, where
-// there is none, by the processor; the window never waits for them. While things move, pictures are as coarse
-// as is needed to keep up; at rest they become sharp.
+// The canvas of the stage. Pictures are rendered on a separate thread, on the graphics card or else the
+// processor; the window never waits. Resolution drops during motion and is restored at rest.
 #pragma once
 #include <atomic>
 #include <condition_variable>
@@ -20,22 +19,22 @@ class Canvas : public QWidget {
   Q_OBJECT
 
  public:
-  /// `overlay` draws what lies over the picture.
+  /// `overlay` draws over the picture.
   Canvas(std::function<void(QPainter&)> overlay, QWidget* parent);
   ~Canvas() override;
 
-  /// What a traced picture is made from: a frame of a run, and the shot with the look and camera for it.
+  /// Input of a traced picture: a frame of a run, and the shot with its look and camera.
   struct Traced {
     pour::StoredFrame frame;
-    std::string run;  // and when it was made
+    std::string run;  // with its time of creation
     std::shared_ptr<const pour::SmokeWalls> walls;
     pour::Shot shot;
-    int number = 1;  // of the frame
+    int number = 1;  // frame number
     int samples = 64;
     bool operator==(const Traced& o) const {
       return frame.file == o.frame.file && run == o.run && shot == o.shot && samples == o.samples;
     }
-    /// Whether nothing but the camera is another one.
+    /// Whether only the camera differs.
     bool same_set(const Traced& o) const {
       Traced as = o;
       as.shot.camera = shot.camera, as.samples = samples;
@@ -45,27 +44,27 @@ class Canvas : public QWidget {
   struct Scene {
     std::shared_ptr<const pour::LitFrame> smoke;  // null: none
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces;
-    // What is shown on the left of the split, where two runs are compared.
+    // Left of the split, if two runs are compared.
     bool compares = false;
     std::shared_ptr<const pour::LitFrame> smoke_before;
     std::shared_ptr<const std::vector<pour::PicturePiece>> pieces_before;
     pour::Look look;
     pour::Camera camera;
-    bool moving = false;           // soon there will be another one
-    std::optional<Traced> traced;  // over the quick picture, as soon as there is some of it
+    bool moving = false;           // another picture will follow soon
+    std::optional<Traced> traced;  // replaces the quick picture once available
     bool operator==(const Scene&) const = default;
   };
   void show_scene(const Scene&);
-  /// Where the two sides of a comparison meet, as a part of the width.
+  /// Position of the split as a share of the width.
   void set_split(double);
-  /// Why the processor draws; empty where the graphics card does.
+  /// Why the processor renders; empty if the graphics card does.
   QString missing_gl() const { return missing_gl_; }
   bool has_gl() const { return missing_gl_.isEmpty(); }
   QImage image() const { return image_; }
   QImage image_before() const { return before_; }
-  /// Whether the picture is that of the last scene, at full size.
+  /// Whether the picture shows the last scene at full resolution.
   bool sharp() const { return shown_ == newest_ && sharp_; }
-  /// Paths a pixel of the traced picture that is seen; 0: it is a quick one.
+  /// Paths a pixel of the visible traced picture; 0: a quick picture.
   int traced() const { return traced_; }
 
  Q_SIGNALS:
@@ -80,7 +79,7 @@ class Canvas : public QWidget {
  private:
   struct Request {
     Scene scene;
-    QSize size;  // in pixels of the screen
+    QSize size;  // in device pixels
     int number = 0;
   };
   void ask();
@@ -98,12 +97,12 @@ class Canvas : public QWidget {
   int traced_ = 0;
   QOffscreenSurface surface_;
 
-  std::atomic<int> newest_{0}, newest_moving_{0};  // numbers of requests
+  std::atomic<int> newest_{0}, newest_moving_{0};  // request numbers
   std::mutex mutex_;
   std::condition_variable wake_;
   std::optional<Request> pending_;
   std::atomic<bool> quit_{false};
   std::thread thread_;
-  // Of that thread: the last set that was traced.
+  // Used on the render thread: the last traced set.
   std::optional<std::pair<Traced, pour::TracedSet>> last_set_;
 };

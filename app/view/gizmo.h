@@ -1,7 +1,7 @@
-// Handles that move, turn and size what is selected, over the stage: all at once, without modes.
+// Handles on the stage that move, turn and scale the selection, without modes.
 //
-// Arrows move along an axis, the arcs between them turn about the third one, the dot in the middle moves in
-// the plane of the picture, the diamond sizes. As large on the screen wherever it stands.
+// Arrows move along an axis, arcs between them turn about the third axis, the centre dot moves in the picture
+// plane, and the diamond scales. Its size on screen is constant.
 #pragma once
 #include <QPointF>
 #include <QSize>
@@ -14,31 +14,31 @@ class Gizmo {
  public:
   enum class Part { none, middle, move_x, move_y, move_z, turn_x, turn_y, turn_z, size };
 
-  /// At a place in the set that the view shows on so many pixels.
+  /// A gizmo at a point of the set, for a view of this size in pixels.
   Gizmo(const pour::View&, const QSize&, const pour::Vec3d& at);
 
   Part part_at(const QPointF&) const;
   void paint(QPainter&, Part held) const;
 
-  /// What a drag of a part from one point of the stage to another does to what stands there.
+  /// The change caused by dragging a part between two points of the stage.
   struct Change {
-    pour::Vec3d move, axis;  // m; of length 1
+    pour::Vec3d move, axis;  // m; unit vector
     double angle = 0, factor = 1;
   };
   Change drag(Part, const QPointF& from, const QPointF& to) const;
 
-  /// Where a part is on the stage: the tip of an arrow, the middle of an arc.
+  /// Screen position of a part: the tip of an arrow, the middle of an arc.
   QPointF handle(Part) const;
 
  private:
   QPointF on_screen(const pour::Vec3d&) const;
-  /// The points of the arc that turns about an axis.
+  /// Screen points of the arc about an axis.
   std::vector<pour::Vec3d> arc(int axis) const;
-  /// Where the pointer is in the plane through the gizmo across an axis, as an angle about it.
+  /// Angle of the pointer about an axis, in the plane through the gizmo.
   double angle_at(int axis, const QPointF&) const;
 
   pour::View view_;
   QSize size_;
   pour::Vec3d at_;
-  double arm_ = 0;  // length of an arrow, m
+  double arm_ = 0;  // arrow length, m
 };

@@ -1,4 +1,4 @@
-// The picture of the stage on the graphics card: the same studio, glass and smoke as the quick picture.
+// Renders the stage on the graphics card, with the studio, glass and smoke of the quick picture.
 #pragma once
 #include <functional>
 #include <memory>
@@ -14,17 +14,16 @@
 
 class StageGl : protected QOpenGLFunctions_3_3_Core {
  public:
-  /// Needs a current context of OpenGL 3.3. Returns what is missing, or an empty text.
+  /// Needs a current OpenGL 3.3 context. Returns an error, or an empty string.
   QString initialize();
   void set_smoke(const std::shared_ptr<const pour::LitFrame>&);
   void set_pieces(const std::shared_ptr<const std::vector<pour::PicturePiece>>&);
-  /// A picture for a view of `width` by `height` pixels, at `scale` of that size; none where `keep_going`,
-  /// which is asked now and then, says no.
+  /// Renders a view of `width` by `height` pixels at `scale` of that size; returns nothing if `keep_going`,
+  /// which is polled, says no.
   QImage draw(int width, int height, double scale, const pour::Look&, const pour::Camera&,
               const std::function<bool()>& keep_going = {});
   void release();
-  /// Whether smoke fits into the largest texture that the driver has, of `limit` cells a side; only what does
-  /// may be drawn.
+  /// Whether smoke fits into the driver's largest texture of `limit` cells a side. Only then may it be drawn.
   bool can_hold(const pour::LitFrame&, int& limit);
 
  private:
@@ -47,10 +46,10 @@ class StageGl : protected QOpenGLFunctions_3_3_Core {
   QVector4D surfaces_at(const pour::View&) const;
 
   std::shared_ptr<const pour::LitFrame> smoke_, uploaded_smoke_;
-  static constexpr size_t most_volumes = 48;  // as the shader has it
+  static constexpr size_t most_volumes = 48;  // as in the shader
   struct Packed {
     const pour::LitSmoke* volume;
-    int layer, walls_layer;  // first ones in the textures
+    int layer, walls_layer;  // first layers in the textures
   };
   struct Layout {
     std::vector<Packed> volumes;

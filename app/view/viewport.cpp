@@ -117,7 +117,7 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
   keep_->setObjectName("keep_view"), back_->setObjectName("back_to_camera");
   connect(keep_, &QPushButton::clicked, &document_, &Document::keep_view);
   connect(back_, &QPushButton::clicked, &document_, &Document::back_to_shot_camera);
-  shows_ = button(tr("As it looks"), tr("Shows what flows as it looks, or what it does in colours"));
+  shows_ = button(tr("As it looks"), tr("Shows the fluid as it looks, or a quantity in false colours"));
   shows_->setObjectName("shows");
   auto* quantities = new QMenu(shows_);
   for (int i = 0; i < int(std::size(quantity_names)); ++i) {
@@ -313,7 +313,7 @@ std::optional<Canvas::Traced> Viewport::traced() const {
   if (document_.own_view())
     t.shot.camera = seen;
   else
-    t.shot.camera.focal = seen.focal, t.shot.camera.tracks.erase("focal");
+    t.shot.camera.focal = seen.focal, t.shot.camera.tracks.erase("focal_length");
   if (document_.shot().film.samples > 0) t.samples = document_.shot().film.samples;
   return t;
 }
@@ -631,8 +631,8 @@ void Viewport::keyPressEvent(QKeyEvent* e) {
 
 void Viewport::orbit(double dx, double dy) {
   Camera c = document_.camera();
-  c.yaw = std::remainder(c.yaw + dx, 2 * M_PI);
-  c.pitch = std::clamp(c.pitch + dy, -1.5, 1.5);
+  c.azimuth = std::remainder(c.azimuth + dx, 2 * M_PI);
+  c.elevation = std::clamp(c.elevation + dy, -1.5, 1.5);
   moving_ = true, rest_.start();
   document_.look_from(c);
 }

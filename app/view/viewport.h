@@ -1,4 +1,4 @@
-// The stage in the middle: the set, the smoke or the picture, seen from the shot camera or around it.
+// The stage: set, smoke or picture, from the shot camera or another view.
 #pragma once
 #include <map>
 #include <memory>
@@ -21,12 +21,12 @@ class Viewport : public QWidget {
   Q_OBJECT
 
  public:
-  /// `before` are the frames of the run that is compared with.
+  /// `before` are the frames of the compared run.
   Viewport(Document&, Runs&, Frames&, Frames& before, Analyst&, QWidget* parent = nullptr);
   ~Viewport() override;
   const Canvas& canvas() const { return *canvas_; }
-  QImage picture() const;  // what it shows, without what lies over it
-  /// The camera for a canvas of this size: the whole frame of the film is inside.
+  QImage picture() const;  // the picture without overlays
+  /// The camera for a canvas of this size that shows the whole film frame.
   pour::Camera camera_for(const QSize&) const;
   pour::Look look() const;
   void paint_overlay(QPainter&);
@@ -38,16 +38,16 @@ class Viewport : public QWidget {
       const std::shared_ptr<const std::vector<pour::PicturePiece>>&) const;
   mutable std::shared_ptr<const std::vector<pour::PicturePiece>> coloured_;  // as they were shown last
   std::shared_ptr<const std::vector<pour::PicturePiece>> pieces() const;
-  /// Whether two runs are shown side by side, and where they meet, as a part of the width.
+  /// Whether two runs are compared, and the position of the split as a share of the width.
   bool comparing() const;
   double split() const { return split_; }
   void set_split(double);
   void frame_selected();
-  /// The handles of what is selected; for tests.
+  /// The handles of the selection; for tests.
   std::optional<Gizmo> handles() const { return gizmo(); }
-  /// Where a point of the set is seen; for drawing and for tests.
+  /// Screen position of a point of the set.
   QPointF to_screen(const pour::Vec3d&) const;
-  /// What is seen at a pixel, but for a piece that is left out.
+  /// The surface at a pixel, ignoring one piece.
   std::optional<pour::Seen> what_is_at(const QPointF&, const std::string& left_out = {}) const;
 
  protected:
@@ -64,7 +64,7 @@ class Viewport : public QWidget {
   void pan(double dx, double dy);
   void zoom(double factor);
   void refresh();
-  /// What the canvas traces, where that was asked for and there is a frame.
+  /// The traced picture's input, if tracing is on and there is a frame.
   std::optional<Canvas::Traced> traced() const;
   void update_labels();
   void add_point_sizes(QMenu&);
@@ -76,16 +76,16 @@ class Viewport : public QWidget {
   void paint_legend(QPainter&);
   QRect legend_bar() const;
   QString legend_range(const Frames&) const;
-  /// Which colour is which liquid, where they are told apart.
+  /// The legend of liquids by colour.
   std::vector<std::pair<QString, pour::Color>> legend_names(const Frames&) const;
-  int legend_end() const;  // where it ends, in pixels; 0 where there is none
+  int legend_end() const;  // its lower end, pixels; 0: no legend
   bool at_split(const QPointF&) const;
-  /// The id of the piece whose handle is at this point, or nothing.
+  /// The id of the piece with a handle at this point, or "".
   std::string handle_at(const QPointF&) const;
   void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_name(QPainter&, const pour::Piece&, QPointF at, std::vector<QRectF>& taken);
   std::optional<Gizmo> gizmo() const;
-  /// The pieces that a drag moves, as they stood when it began.
+  /// The dragged pieces with their poses at the start.
   struct HeldPieces {
     struct One {
       std::string id;
@@ -109,7 +109,7 @@ class Viewport : public QWidget {
   void paint_selected(QPainter&);
   void paint_normals(QPainter&);
   void open_menu(const std::string& piece, const std::optional<pour::Vec3d>& at, const QPoint& global);
-  /// Where a piece is held: of a curve its middle, otherwise where it stands.
+  /// Handle position of a piece: the centre of a curve, otherwise its position.
   static pour::Vec3d handle_place(const pour::Piece&, const pour::Pose&);
   /// A point of a curve or a profile.
   struct HeldPoint {
@@ -117,15 +117,15 @@ class Viewport : public QWidget {
     size_t index = 0;
   };
   HeldPoint point_at(const QPointF&) const;
-  /// The way that a pour's liquid flies from the playhead on.
+  /// The predicted path of a pour's liquid from the playhead on.
   struct Aim {
     std::string pour;
     pour::Arc arc;
   };
   std::vector<Aim> aims() const;
   void paint_aims(QPainter&);
-  std::string aim_at(const QPointF&) const;  // the pour whose arrow ends at this point, or nothing
-  /// By `d` pixels; `onto`: to what is seen at `to`.
+  std::string aim_at(const QPointF&) const;  // the pour whose arrow ends at this point, or ""
+  /// Moves by `d` pixels, or with `onto` to the surface seen at `to`.
   void drag_aim(const QPointF& to, const QPointF& d, bool onto);
   void drag_point(const QPointF& by);
   void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
@@ -135,8 +135,8 @@ class Viewport : public QWidget {
   std::vector<pour::Staging::Seed> seeds_now() const;
   bool ways_known_ = false;
   HeldPoint held_point_;
-  std::string held_aim_;                                  // id of a pour
-  std::map<std::string, std::vector<pour::Vec3d>> ways_;  // places at each frame of what moves
+  std::string held_aim_;                                  // pour
+  std::map<std::string, std::vector<pour::Vec3d>> ways_;  // positions of moving pieces at each frame
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
   void paint_box(QPainter&, const pour::Box&, const pour::Pose&);
 
@@ -161,7 +161,7 @@ class Viewport : public QWidget {
   QPushButton* end_compare_ = nullptr;
   QPushButton* shows_ = nullptr;
   static constexpr double opened = 2.8;  // f-number
-  std::set<std::string> guides_;         // that are shown
+  std::set<std::string> guides_;         // visible guides
   QPushButton *focus_ = nullptr, *lines_ = nullptr, *as_solver_ = nullptr, *normals_ = nullptr;
   QPushButton* trace_ = nullptr;
   QLabel *left_ = nullptr, *right_ = nullptr;

@@ -1,11 +1,11 @@
-// Bytes as letters (RFC 4648, §4).
+// Base64 (RFC 4648, §4).
 #pragma once
 #include <string>
 
 namespace pour {
 
 std::string to_base64(const std::string& bytes);
-/// False where it is none.
+/// False if the text is not base64.
 bool from_base64(const std::string& letters, std::string& bytes);
 
 }  // namespace pour

@@ -1,4 +1,5 @@
 #include "base/error.h"
+#include "base/text.h"
 
 #include <stdexcept>
 #include <system_error>
@@ -46,13 +47,14 @@ Fault fault_in_flight(const std::string& where) {
   } catch (const std::length_error&) {  // what containers say of sizes that no memory has
     return too_large(where);
   } catch (const std::system_error& e) {
-    return machine_fault(where,
-                         std::string("was refused something by the system: ") + e.code().message() + ".",
-                         "Close other programs, and try it again.");
+    return machine_fault(
+        where, filled("was refused something by the system: {message}.", {{"message", e.code().message()}}),
+        "Close other programs, and try it again.");
   } catch (const GivenUp&) {
     return machine_fault(where, "was given up.", "Start it again.");
   } catch (const std::exception& e) {
-    return machine_fault(where, std::string("failed in a way that is not foreseen (") + e.what() + ").",
+    return machine_fault(where,
+                         filled("failed in a way that is not foreseen ({what}).", {{"what", e.what()}}),
                          "What was stored before is kept; try it again with other settings.");
   } catch (...) {
     return machine_fault(where, "failed in a way that is not foreseen.", "What was stored before is kept.");

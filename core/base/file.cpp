@@ -1,4 +1,5 @@
 #include "base/file.h"
+#include "base/text.h"
 
 #include <fcntl.h>
 #include <sys/file.h>
@@ -156,8 +157,10 @@ constexpr Reason reasons[] = {
 Fault file_fault(const fs::path& file, const std::string& what, int error) {
   for (const Reason& r : reasons)
     if (r.error == error) return machine_fault(file.string(), what + ": " + r.why + ".", r.mend);
-  return machine_fault(file.string(), what + " (system error " + std::to_string(error) + ").",
-                       "Choose another place.");
+  return machine_fault(
+      file.string(),
+      filled("{what} (system error {error}).", {{"what", what}, {"error", std::to_string(error)}}),
+      "Choose another place.");
 }
 
 void write_whole(const fs::path& file, const std::function<void(const fs::path&)>& write) {

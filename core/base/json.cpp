@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 
 namespace pour {
 
@@ -18,25 +19,29 @@ Json parse_json(const std::string& text, const std::string& where, const std::st
   const auto look = [&](int depth, Json::parse_event_t event, Json& parsed) {
     using Event = Json::parse_event_t;
     if (depth > json_deepest)
-      throw shot_fault(
-          where,
-          "is not " + what + ": it has over " + std::to_string(json_deepest) + " brackets within each other.",
-          mend);
+      throw shot_fault(where,
+                       filled("is not {what}: it has over {most} brackets within each other.",
+                              {{"what", what}, {"most", std::to_string(json_deepest)}}),
+                       mend);
     if (event == Event::object_start) names.emplace_back();
     if (event == Event::object_end) names.pop_back();
     if (event == Event::key && !names.back().insert(parsed.get<std::string>()).second)
-      throw shot_fault(where, "says “" + parsed.get<std::string>().substr(0, 100) + "” twice in one place.",
-                       "Remove one of the two.");
+      throw shot_fault(
+          where,
+          filled("says “{name}” twice in one place.", {{"name", parsed.get<std::string>().substr(0, 100)}}),
+          "Remove one of the two.");
     return true;
   };
   try {
     return Json::parse(text, look);
   } catch (const Json::parse_error& e) {
-    throw shot_fault(
-        where, "is not " + what + ": the text breaks off or is garbled at line " + line_at(e.byte) + ".",
-        mend);
+    throw shot_fault(where,
+                     filled("is not {what}: the text breaks off or is garbled at line {line}.",
+                            {{"what", what}, {"line", line_at(e.byte)}}),
+                     mend);
   } catch (const Json::exception&) {  // a number beyond what a double holds
-    throw shot_fault(where, "is not " + what + ": it holds a number that is too large.", mend);
+    throw shot_fault(where, filled("is not {what}: it holds a number that is too large.", {{"what", what}}),
+                     mend);
   }
 }
 
@@ -54,13 +59,13 @@ std::string sum_of(const Json& j) { return in_digits(checksum(one_line(j))); }
 const Json& member(const Json& object, const char* key, const std::string& where) {
   const auto found = object.is_object() ? object.find(key) : object.end();
   if (!object.is_object() || found == object.end())
-    throw shot_fault(where, std::string("“") + key + "” is missing.", "Restore the file from a copy.");
+    throw shot_fault(where, filled("“{key}” is missing.", {{"key", key}}), "Restore the file from a copy.");
   return *found;
 }
 
 Fault wrong(const char* key, const Json& j, const std::string& wanted, const std::string& where) {
-  return shot_fault(where, std::string("“") + key + "” is " + shown(j) + ".",
-                    "It should be " + wanted + "; restore the file from a copy.");
+  return shot_fault(where, filled("“{key}” is {value}.", {{"key", key}, {"value", shown(j)}}),
+                    filled("It should be {wanted}; restore the file from a copy.", {{"wanted", wanted}}));
 }
 
 std::string plain(double v) {
@@ -74,7 +79,8 @@ std::string plain(double v) {
 double number_in(const Json& object, const char* key, double low, double high, const std::string& where) {
   const Json& j = member(object, key, where);
   const double v = j.is_number() ? j.get<double>() : NAN;
-  if (!(v >= low && v <= high)) throw wrong(key, j, "from " + plain(low) + " to " + plain(high), where);
+  if (!(v >= low && v <= high))
+    throw wrong(key, j, filled("from {low} to {high}", {{"low", plain(low)}, {"high", plain(high)}}), where);
   return v;
 }
 
@@ -102,7 +108,8 @@ Json unsealed(Json j, const std::string& where) {
 std::string text_in(const Json& object, const char* key, const std::string& where) {
   const Json& j = member(object, key, where);
   if (!j.is_string() || j.get_ref<const std::string&>().size() > text_longest)
-    throw wrong(key, j, "a text of at most " + std::to_string(text_longest) + " bytes", where);
+    throw wrong(key, j, filled("a text of at most {most} bytes", {{"most", std::to_string(text_longest)}}),
+                where);
   return j.get<std::string>();
 }
 

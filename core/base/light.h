@@ -1,4 +1,4 @@
-// What is asked of linear light, in the primaries of ITU-R BT.709.
+// Linear light in the primaries of ITU-R BT.709.
 #pragma once
 #include <numbers>
 
@@ -8,7 +8,7 @@ namespace pour {
 
 constexpr float pi = std::numbers::pi_v<float>;
 
-/// Its luminance (ITU-R BT.709-6, 3.2).
+/// Luminance (ITU-R BT.709-6, 3.2).
 inline float luminance(const Vec3f& light) {
   return 0.2126f * light.x + 0.7152f * light.y + 0.0722f * light.z;
 }

@@ -17,18 +17,18 @@ struct NoiseSample {
 NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed);
 
 /// A divergence-free velocity field (Bridson, Hourihan & Nordenstam 2007): the curl of a vector
-/// potential of flow noise with three octaves, each on a lattice turned another way. Lattice size 1,
+/// potential of flow noise with three octaves, each on a lattice turned differently. Lattice size 1,
 /// root mean square speed 1.
 class CurlNoise {
  public:
   explicit CurlNoise(float turn);
-  /// At eight points at a time, which is how it is fast.
+  /// Eight points at a time.
   Vec3<v8> operator()(const Vec3<v8>& p) const;
   Vec3f operator()(const Vec3f& p) const;
 
  private:
   static constexpr int octaves = 3;
-  static constexpr float octave_size = 2.1f;  // of the lattice against that of the octave before
+  static constexpr float octave_size = 2.1f;  // lattice size relative to the octave before
   std::pair<float, float> turn_[octaves];     // cosine and sine
 };
 

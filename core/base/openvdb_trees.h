@@ -1,16 +1,16 @@
-// OpenVDB's grids, whose code the library's package already holds. Without these declarations each file that
-// touches a grid compiles all of its tree again, which takes up to half a minute.
+// OpenVDB's grids as extern templates, whose code the library already has. Without these declarations each
+// file that uses a grid would compile its tree again, for up to half a minute.
 #pragma once
 
 #include <openvdb/openvdb.h>
 
 namespace openvdb {
 #ifdef __SANITIZE_ADDRESS__
-// The sanitizers see only what is compiled here.
+// The sanitizers see only code compiled here.
 #define POUR_TREE_IS_COMPILED(TREE) static_assert(true)
 #else
-/// All classes of the tree of a kind of grid. What the package lacks of one, since the compiler that built it
-/// had it inline, is missed by the linker, and stands in openvdb_trees.cpp.
+/// All classes of the tree of a grid type. Members that the library lacks, because its compiler inlined them,
+/// are instantiated in openvdb_trees.cpp.
 #define POUR_TREE_IS_COMPILED(TREE)                                                              \
   extern template class Grid<TREE>;                                                              \
   extern template class tree::Tree<TREE::RootNodeType>;                                          \

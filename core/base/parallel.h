@@ -1,4 +1,4 @@
-// Loops over blocks on all cores whose results do not depend on how many cores there are.
+// Parallel loops whose results do not depend on the number of threads.
 #pragma once
 #include <tbb/blocked_range.h>
 #include <tbb/global_control.h>
@@ -9,7 +9,7 @@
 
 namespace pour {
 
-/// f(i) for i in [0, n). Each i must write only what belongs to it.
+/// f(i) for i in [0, n). Each i must write only its own data.
 template <class F>
 void parallel_for(size_t n, const F& f, size_t grain = 8) {
   tbb::parallel_for(tbb::blocked_range<size_t>(0, n, grain), [&](const tbb::blocked_range<size_t>& r) {

@@ -12,12 +12,15 @@
 #include "base/file.h"
 #include "base/shelf.h"
 #include "base/srgb.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
 
 Fault no_picture(const std::string& where, const std::string& why) {
-  return shot_fault(where, "is no picture that could be read" + (why.empty() ? "." : " (" + why + ")."),
+  return shot_fault(where,
+                    why.empty() ? "is no picture that could be read."
+                                : filled("is no picture that could be read ({why}).", {{"why", why}}),
                     "Choose a PNG, JPEG, TIFF, HDR or EXR file.");
 }
 
@@ -35,7 +38,8 @@ std::array<int, 3> colors_in(const OIIO::ImageSpec& spec, const std::string& whe
                                named({"B", "b", "blue"})};
   if (rgb[0] >= 0 && rgb[1] >= 0 && rgb[2] >= 0) return rgb;
   const int grey = named({"Y", "y", "I", "L"});
-  if (grey < 0) throw no_picture(where, "it has no colours, only " + spec.channelnames[0]);
+  if (grey < 0)
+    throw no_picture(where, filled("it has no colours, only {found}", {{"found", spec.channelnames[0]}}));
   return {grey, grey, grey};
 }
 
@@ -45,10 +49,12 @@ Pixels pixels_of(OIIO::ImageInput& in, const std::string& where) {
   if (spec.width < 1 || spec.height < 1 || spec.nchannels < 1) throw no_picture(where, "it is empty");
   if (1ll * spec.width * spec.height > most_pixels)
     throw shot_fault(where,
-                     "is " + std::to_string(spec.width) + " × " + std::to_string(spec.height) +
-                         " pixels, more than are taken (" + std::to_string(most_pixels / 1'000'000) +
-                         " million).",
-                     "Make it smaller first; " + std::to_string(longest_kept) + " pixels a side are kept.");
+                     filled("is {width} × {height} pixels, more than are taken ({most} million).",
+                            {{"width", std::to_string(spec.width)},
+                             {"height", std::to_string(spec.height)},
+                             {"most", std::to_string(most_pixels / 1'000'000)}}),
+                     filled("Make it smaller first; {longest} pixels a side are kept.",
+                            {{"longest", std::to_string(longest_kept)}}));
   const bool linear = spec.format.is_floating_point();
   const int all = spec.nchannels, alpha = spec.alpha_channel;
   const std::array<int, 3> color = colors_in(spec, where);

@@ -1,4 +1,4 @@
-// Pictures that are brought in: labels, backdrops, rooms.
+// Pictures read into a shot: labels, backdrops, rooms.
 #pragma once
 #include <filesystem>
 #include <memory>
@@ -10,18 +10,17 @@
 
 namespace pour {
 
-/// Light times alpha, and alpha, 0 to 1.
+/// Premultiplied light, and alpha from 0 to 1.
 struct Paint {
   float rgba[4];
   Vec3f over(const Vec3f& under) const { return under * (1 - rgba[3]) + Vec3f{rgba[0], rgba[1], rgba[2]}; }
 };
 
-/// What pictures say of when they were made, as they have to: files are the same on every machine at any
-/// time.
+/// The fixed date that delivered pictures carry where their format needs one, so that files are the same
+/// everywhere.
 inline constexpr const char* no_time = "1970:01:01 00:00:00";
 
-/// What light can be in a picture: finite, not negative, and no more than half floats hold. What is mended is
-/// counted.
+/// Clamps light to finite values from 0 to the largest half float, and counts what it changed.
 inline float as_light(float v, size_t& mended) {
   constexpr float most = 65504;
   if (v >= 0 && v <= most) return v;
@@ -29,30 +28,29 @@ inline float as_light(float v, size_t& mended) {
   return v > most ? most : 0;
 }
 
-/// Four floats a pixel, rows from the top: linear Rec. 709 light times alpha, and alpha, 0 to 1.
+/// Four floats a pixel, rows from the top: premultiplied linear Rec. 709 light, and alpha from 0 to 1.
 struct Pixels {
   int width = 0, height = 0;
   std::vector<float> rgba;
-  size_t mended =
-      0;  // values of its file that light can't have: negative or no number (0 instead), or endless
+  size_t mended = 0;  // values of the file that as_light() changed
   const float* at(int x, int y) const { return &rgba[4 * (size_t(y) * size_t(width) + size_t(x))]; }
-  /// Between the four nearest pixels; u and v from 0 (left, top) to 1. Beyond the border the nearest one, or
-  /// from left to right where `round`.
+  /// Bilinear; u and v from 0 (left, top) to 1. Beyond the border it clamps, or wraps horizontally if
+  /// `round`.
   void sample(float u, float v, bool round, float out[4]) const;
-  /// As textures have it: v upwards from the lower left, and the whole again and again.
+  /// As a texture: v upwards from the lower left, repeated.
   Paint texture(float u, float v) const;
 };
 
-/// Any file that OpenImageIO reads, as a shot keeps it: PNG where it has eight bits a colour, otherwise
-/// OpenEXR of half floats; of its first picture, no edge longer than `longest_kept`. Colours of eight and
-/// sixteen bits are taken as sRGB, floats as linear, mended by as_light(). Throws Fault (Blame::shot) for
-/// what is no picture, has no colours (depth alone), or is larger than `most_pixels`.
+/// Reads any file that OpenImageIO reads and packs its first picture for a shot: PNG for eight bits a
+/// channel, otherwise OpenEXR of half floats, with no edge longer than `longest_kept`. Eight and sixteen bits
+/// are taken as sRGB, floats as linear light through as_light(). Throws Fault (Blame::shot) if it is not a
+/// picture, has no colours (depth alone), or is larger than `most_pixels`.
 std::string read_picture(const std::filesystem::path&);
-/// The reverse; bytes that were unpacked before are kept and shared. Throws Fault (Blame::shot).
+/// Unpacks read_picture()'s bytes; results are cached and shared. Throws Fault (Blame::shot).
 std::shared_ptr<const Pixels> unpack_picture(const std::shared_ptr<const std::string>& bytes,
                                              const std::string& where);
 
-/// Whether bytes are of a kind that read_picture() makes.
+/// Whether bytes are PNG or OpenEXR, as read_picture() packs them.
 bool is_kept_kind(std::string_view bytes);
 
 constexpr int longest_kept = 4096;

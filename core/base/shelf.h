@@ -1,4 +1,4 @@
-// Results that took long to make, kept for as long as they are asked for now and then.
+// A cache of slow results.
 #pragma once
 #include <tbb/task_arena.h>
 
@@ -11,13 +11,13 @@
 
 namespace pour {
 
-/// The results of the keys that were asked for last. Safe to use from many threads.
+/// Keeps the results of the most recently used keys. Thread-safe.
 template <class Key, class Value>
 class Shelf {
  public:
   explicit Shelf(size_t most) : most_(most) {}
 
-  /// What `make()` gives for this key, now or the last time. Who asks for it while it is made waits for it.
+  /// The result of `make()` for this key, made once. Other threads wait while it is made.
   template <class F>
   std::shared_ptr<const Value> get(const Key& key, const F& make) {
     std::unique_lock lock(mutex_);
@@ -37,7 +37,7 @@ class Shelf {
       through_.notify_all();
     };
     try {
-      // Meanwhile this thread takes no other work, which could ask for the same.
+      // This thread must not take other work meanwhile: it could ask for the same key.
       tbb::this_task_arena::isolate([&] { made = std::make_shared<const Value>(make()); });
     } catch (...) {
       end();

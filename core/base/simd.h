@@ -7,7 +7,7 @@
 
 namespace pour {
 
-/// What Embree is told: wider instructions, where a machine has them, would give other bits.
+/// The instruction set that Embree may use. Wider ones would give other bits on other machines.
 inline constexpr const char* ray_instructions = "isa=avx2";
 
 typedef float v8 __attribute__((vector_size(32)));
@@ -24,7 +24,7 @@ inline v8d load(const double* p) {
   std::memcpy(&v, p, sizeof v);
   return v;
 }
-// Intrinsics here, since the compiler widens bytes one by one.
+// Intrinsics, because the compiler widens bytes one by one.
 inline v8 load(const uint8_t* p) {
   return v8(_mm256_cvtepi32_ps(_mm256_cvtepu8_epi32(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(p)))));
 }
@@ -32,8 +32,7 @@ inline void store(float* p, v8 v) { std::memcpy(p, &v, sizeof v); }
 inline void store(double* p, v8d v) { std::memcpy(p, &v, sizeof v); }
 inline v8 splat(float s) { return v8{s, s, s, s, s, s, s, s}; }
 inline v8d widen(v8 v) { return __builtin_convertvector(v, v8d); }
-// Half of it at a time, where it matters: eight doubles are two registers, which compilers move by way of
-// memory.
+// Half at a time: eight doubles are two registers, which compilers would move through memory.
 typedef double v4d __attribute__((vector_size(32)));
 inline v4d load4(const double* p) { return v4d(_mm256_loadu_pd(p)); }
 inline void store(double* p, v4d v) { _mm256_storeu_pd(p, __m256d(v)); }
@@ -44,7 +43,7 @@ inline v8 narrowed(v4d low, v4d high) {
   return v8(_mm256_set_m128(_mm256_cvtpd_ps(__m256d(high)), _mm256_cvtpd_ps(__m256d(low))));
 }
 inline v8 narrow(v8d v) { return __builtin_convertvector(v, v8); }
-/// a · b + c, rounded once.
+/// Fused a · b + c.
 inline v8 fused(v8 a, v8 b, v8 c) { return v8(_mm256_fmadd_ps(__m256(a), __m256(b), __m256(c))); }
 inline double sum(v8d v) { return ((v[0] + v[4]) + (v[1] + v[5])) + ((v[2] + v[6]) + (v[3] + v[7])); }
 
@@ -56,11 +55,11 @@ inline v8 vfloor(v8 a) { return v8(_mm256_floor_ps(__m256(a))); }
 inline v8 vsqrt(v8 a) { return v8(_mm256_sqrt_ps(__m256(a))); }
 inline v8 gather(const float* from, v8i at) { return v8(_mm256_i32gather_ps(from, __m256i(at), 4)); }
 
-/// [last of `left`, first seven of `row`]: what lies at x - 1.
+/// [last of `left`, first seven of `row`]: the values at x - 1.
 inline v8 from_left(v8 left, v8 row) {
   return __builtin_shufflevector(left, row, 7, 8, 9, 10, 11, 12, 13, 14);
 }
-/// [last seven of `row`, first of `right`]: what lies at x + 1.
+/// [last seven of `row`, first of `right`]: the values at x + 1.
 inline v8 from_right(v8 row, v8 right) { return __builtin_shufflevector(row, right, 1, 2, 3, 4, 5, 6, 7, 8); }
 
 }  // namespace pour

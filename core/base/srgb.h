@@ -1,4 +1,4 @@
-// The curve between linear light and what displays are sent (IEC 61966-2-1, sRGB).
+// The sRGB transfer function (IEC 61966-2-1).
 #pragma once
 #include <cmath>
 

@@ -5,6 +5,24 @@
 #include <cstdio>
 
 namespace pour {
+
+std::string filled(std::string_view text,
+                   std::initializer_list<std::pair<std::string_view, std::string>> places) {
+  std::string out;
+  while (!text.empty()) {
+    const size_t open = std::min(text.find('{'), text.size());
+    out += text.substr(0, open), text.remove_prefix(open);
+    const size_t close = text.find('}');
+    const auto place = std::find_if(places.begin(), places.end(), [&](const auto& p) {
+      return close != text.npos && p.first == text.substr(1, close - 1);
+    });
+    if (place != places.end())
+      out += place->second, text.remove_prefix(close + 1);
+    else if (!text.empty())
+      out += text.front(), text.remove_prefix(1);
+  }
+  return out;
+}
 namespace {
 
 /// Bytes of the UTF-8 character that `s` begins with, or 0 where it begins with none. RFC 3629, section 4.

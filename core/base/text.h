@@ -1,4 +1,4 @@
-// Text that comes from outside and goes to a terminal, and whole numbers in it.
+// Text from outside: validation, safe printing, numbers, nearest words.
 #pragma once
 #include <optional>
 #include <string>
@@ -7,20 +7,25 @@
 
 namespace pour {
 
+/// A message with its places filled in: filled("{piece} is full.", {{"piece", name}}). The first argument is
+/// the key of a translation; tools/messages collects it. A place that is not named stays as it is.
+std::string filled(std::string_view text,
+                   std::initializer_list<std::pair<std::string_view, std::string>> places);
+
 constexpr size_t text_longest = 4096;  // bytes of any text in a shot or a record
 
-/// The whole number that all of `text` is, from `low` to `high`; none for anything else, however large.
+/// `text` as an integer from `low` to `high`; nothing if it is anything else.
 std::optional<long long> whole_number(std::string_view text, long long low, long long high);
 
-/// Whether it is UTF-8 as RFC 3629 has it: nothing overlong, no surrogates, at most U+10FFFF.
+/// Whether text is valid UTF-8 (RFC 3629).
 bool is_utf8(std::string_view);
 
-/// The text with control codes, and bytes that are no UTF-8, written out (\x1b): no name in a file can move
-/// the cursor of a terminal or colour it.
+/// The text with control codes and invalid UTF-8 escaped (\x1b), so that no name in a file can control a
+/// terminal.
 std::string printable(std::string_view);
 
-/// The candidate nearest to `word` by edit distance, or "" where none is near: at most `within` edits away,
-/// or, where that is 0, about half the word.
+/// The candidate nearest to `word` by edit distance, or "" if none is within `within` edits (0: about half
+/// the word).
 std::string nearest(std::string_view word, const std::vector<std::string>& candidates, size_t within = 0);
 
 }  // namespace pour

@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -139,25 +140,28 @@ double parse_quantity(std::string_view text, Unit unit, const std::string& where
     for (const Suffix& s : table(unit))
       if (*s.text) known += (known.empty() ? "" : ", ") + std::string(s.text);
     return shot_fault(where, what,
-                      known.empty() ? "Write a number, for example 0.5 or 1/3."
-                                    : "Write a number with one of the units " + known + ".");
+                      known.empty()
+                          ? "Write a number, for example 0.5 or 1/3."
+                          : filled("Write a number with one of the units {known}.", {{"known", known}}));
   };
-  if (!read_number(rest, value)) throw fail("“" + std::string(text) + "” is not a number.");
+  if (!read_number(rest, value))
+    throw fail(filled("“{text}” is not a number.", {{"text", std::string(text)}}));
   rest = trim(rest);
   if (rest.starts_with("/") && rest.size() > 1) {
     std::string_view after = rest.substr(1);
     double below = 0;
     if (read_number(after, below)) {
-      if (below == 0) throw fail("“" + std::string(text) + "” divides by zero.");
+      if (below == 0) throw fail(filled("“{text}” divides by zero.", {{"text", std::string(text)}}));
       value /= below, rest = trim(after);
     }
   }
-  if (!std::isfinite(value)) throw fail("“" + std::string(text) + "” is not a finite number.");
+  if (!std::isfinite(value))
+    throw fail(filled("“{text}” is not a finite number.", {{"text", std::string(text)}}));
   const auto& units = table(unit);
   if (rest.empty()) return value * units.front().si;
   for (const Suffix& s : units)
     if (rest == s.text) return value * s.si;
-  throw fail("the unit “" + std::string(rest) + "” does not fit here.");
+  throw fail(filled("the unit “{rest}” does not fit here.", {{"rest", std::string(rest)}}));
 }
 
 Shown show_quantity(double si, Unit unit, int digits) {

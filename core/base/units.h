@@ -1,4 +1,4 @@
-// Quantities as people write them: "12cm", "1/3", "0.25 l", "2.4 g/m3/s". SI inside.
+// Quantities as people write them, "12cm", "1/3", "0.25 l", "2.4 g/m3/s", and their SI values.
 #pragma once
 #include <string>
 #include <string_view>
@@ -24,28 +24,27 @@ enum class Unit {
   focal,         // m, shown in mm
   volume,        // m³, shown in ml
   volume_rate,   // m³/s, shown in ml/s
-  mass_density,  // kg/m³, of what is heavier than air
+  mass_density,  // kg/m³, of liquids
   viscosity,     // Pa·s
   tension,       // N/m
   pressure,      // Pa
   kelvin,        // K, of the light of a black body
 };
 
-/// The value in SI. A bare number is taken in the friendly unit of `unit` (for lengths: cm).
-/// Fractions ("1/3"), unit suffixes and spaces are understood. Throws Fault (Blame::shot) with the
-/// units that would be understood.
+/// Reads a quantity as SI. A number without a unit is in the default unit (for lengths: cm). Fractions
+/// ("1/3"), suffixes and spaces are allowed. Throws Fault (Blame::shot) that lists the accepted units.
 double parse_quantity(std::string_view text, Unit unit, const std::string& where);
 
-/// The friendliest text for an SI value: 0.012 m -> "1.2 cm". Up to `digits` significant digits.
+/// An SI value as text in a convenient unit: 0.012 m -> "1.2 cm". Up to `digits` significant digits.
 std::string format_quantity(double si, Unit unit, int digits = 3);
 
-/// Number and suffix apart, for fields that show the unit in quiet type.
+/// Number and suffix apart, for fields that show the unit in another colour.
 struct Shown {
   std::string number, suffix;
 };
 Shown show_quantity(double si, Unit unit, int digits = 3);
 
-/// Suffixes understood for a unit, friendliest first.
+/// Suffixes accepted for a unit, default first.
 std::vector<std::string> suffixes(Unit unit);
 
 /// A time span for people: "41 s", "3 min", "2 h 10 min".

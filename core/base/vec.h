@@ -9,7 +9,7 @@ namespace pour {
 template <class T>
 struct Vec3 {
   T x{}, y{}, z{};
-  // Not (&x)[i]: a pointer to x reaches x alone, and compilers make use of that.
+  // Not (&x)[i], which is undefined behaviour that compilers exploit.
   T& operator[](int i) { return i == 0 ? x : i == 1 ? y : z; }
   const T& operator[](int i) const { return i == 0 ? x : i == 1 ? y : z; }
   Vec3 operator+(const Vec3& o) const { return {x + o.x, y + o.y, z + o.z}; }
@@ -55,7 +55,7 @@ Vec3<To> to(const Vec3<T>& a) {
   return {To(a.x), To(a.y), To(a.z)};
 }
 
-/// An axis-aligned box in metres; empty until something was added.
+/// An axis-aligned box in metres; empty until a point is added.
 struct Box {
   Vec3d low{1e300, 1e300, 1e300}, high{-1e300, -1e300, -1e300};
   bool empty() const { return low.x > high.x; }
@@ -99,14 +99,14 @@ struct Rotation {
   }
 };
 
-/// From the space of a piece to the set: turned, then sized, then moved.
+/// From a piece's frame of reference to the set: rotated, scaled, then translated.
 struct Pose {
   Rotation turn;
   Vec3d position;
   double scale = 1;
   Vec3d operator*(const Vec3d& p) const { return turn * p * scale + position; }
   Vec3d inverse(const Vec3d& p) const { return turn.inverse(p - position) / scale; }
-  /// What stands so in the space of something that itself stands like this.
+  /// The pose of something whose pose relative to this one is `inner`.
   Pose operator*(const Pose& child) const {
     return {turn * child.turn, *this * child.position, scale * child.scale};
   }

@@ -1,4 +1,4 @@
-// Work that takes long can be given up.
+// Cancellation of long work.
 #pragma once
 #include <functional>
 
@@ -6,10 +6,10 @@
 
 namespace pour {
 
-/// Asked now and then by what takes long; true: give up. Empty: never.
+/// Polled by long work; true: stop. Empty: never stop.
 using StopAsked = std::function<bool()>;
 
-/// Throws GivenUp where that is wished.
+/// Throws GivenUp if it was asked to stop.
 inline void give_up_if(const StopAsked& stop) {
   if (stop && stop()) throw GivenUp{};
 }

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "check/file_checks.h"
 #include "check/light_checks.h"
@@ -44,7 +45,8 @@ std::string kept_at(const Shot& shot, double wall, const StopAsked& stop) {
     if (wall >= thinnest_kept * Space(other, stop).cell_size)
       out += (out.empty() ? "" : ", ") + std::string(name);
   }
-  return out.empty() ? "No preset detail is fine enough for it." : "It holds at " + out + ".";
+  return out.empty() ? "No preset detail is fine enough for it."
+                     : filled("It holds at {out}.", {{"out", out}});
 }
 
 /// Gives each lettering that can't be set in its font one in which it can. Returns whether that helps.
@@ -81,7 +83,7 @@ void touching_letters(const Shot& shot, const StopAsked& stop, std::vector<Check
     } catch (const Fault&) {  // another check says so
     }
     if (touch)
-      out.push_back({CheckLevel::warning, "Letters of " + p.name + " touch",
+      out.push_back({CheckLevel::warning, filled("Letters of {name} touch", {{"name", p.name}}),
                      "They form one vessel, so fluid flows from one letter into the next.", "Cut them apart",
                      [id = p.id](Shot& t) { std::get<Lettering>(t.piece(id)->shape).joined = false; }});
   }
@@ -97,15 +99,16 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
   };
 
   for (const OutOfRange& o : unsettled_ranges(shot))
-    add(CheckLevel::fault, o.path + " is out of range", in_words(o), "Accept " + o.now,
-        [path = o.path](Shot& t) { settle_range(t, path); });
+    add(CheckLevel::fault, filled("{path} is out of range", {{"path", o.path}}), in_words(o),
+        filled("Accept {value}", {{"value", o.now}}), [path = o.path](Shot& t) { settle_range(t, path); });
 
   for (const Piece& p : shot.pieces)
     if (const auto* word = std::get_if<Lettering>(&p.shape);
         word && are_borrowed(word->text, word->font.name))
-      add(CheckLevel::warning, word->font.name + " is not installed",
-          p.name +
-              " uses letters stored in the shot. Other words can't be set in this font on this machine.");
+      add(CheckLevel::warning, filled("{name} is not installed", {{"name", word->font.name}}),
+          filled("{name} uses letters stored in the shot. Other words can't be set in this font on this "
+                 "machine.",
+                 {{"name", p.name}}));
 
   touching_letters(shot, stop, out);
 
@@ -120,26 +123,28 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
   for (const Pour& s : shot.pours) {
     const bool fills = s.fill_at.time.has_value();
     if (!fills && s.windows.list.empty())
-      add(CheckLevel::warning, s.name + " never pours", "It has no pour windows.", "Pour from frame 1",
-          [=, id = s.id](Shot& t) { from_frame_1(t, id); });
+      add(CheckLevel::warning, filled("{name} never pours", {{"name", s.name}}), "It has no pour windows.",
+          "Pour from frame 1", [=, id = s.id](Shot& t) { from_frame_1(t, id); });
     else if (const double begins = fills ? *s.fill_at.time : s.windows.list.front().from;
              begins > clock.time(shot.film.frames) + same_time)
-      add(CheckLevel::warning, s.name + " never pours",
-          "It starts at frame " + format_quantity(clock.film_frame(begins), Unit::none, 6) +
-              ", after the last frame of the film (" + std::to_string(shot.film.frames) + ").",
+      add(CheckLevel::warning, filled("{name} never pours", {{"name", s.name}}),
+          filled("It starts at frame {begins}, after the last frame of the film ({frames}).",
+                 {{"begins", format_quantity(clock.film_frame(begins), Unit::none, 6)},
+                  {"frames", std::to_string(shot.film.frames)}}),
           "Pour from frame 1", [=, id = s.id](Shot& t) { from_frame_1(t, id); });
     const auto never = [&](const char* key, double value) { return value <= 0 && !s.tracks.contains(key); };
     if (shot.brings(s, FluidKind::liquid)) {
       if (!fills && s.volume <= 0 && never("rate", s.rate) && never("speed", s.speed))
-        add(CheckLevel::warning, s.name + " does not flow", "It has no rate and no speed.", "Give it a rate",
+        add(CheckLevel::warning, filled("{name} does not flow", {{"name", s.name}}),
+            "It has no rate and no speed.", "Give it a rate",
             [id = s.id](Shot& t) { t.pour(id)->rate = Pour().rate; });
       continue;
     }
     const bool nothing = s.mode == PourMode::adds && !fills ? never("density_rate", s.density_rate)
                                                             : never("density", s.density);
     if (nothing)
-      add(CheckLevel::warning, s.name + " can't be seen", "Its density is zero.", "Give it a density",
-          [id = s.id](Shot& t) {
+      add(CheckLevel::warning, filled("{name} can't be seen", {{"name", s.name}}), "Its density is zero.",
+          "Give it a density", [id = s.id](Shot& t) {
             const Pour usual;
             for (Pour& u : t.pours)
               if (u.id == id) u.density_rate = usual.density_rate, u.density = usual.density;
@@ -193,17 +198,20 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         if (!p.holds) thinnest = std::min(thinnest, NearSurface(body.mesh).thinnest());
       if (thinnest >= thinnest_kept * h || (p.thickens && !p.holds)) continue;
       const double size = floor_kindly(thinnest / 3);
-      const std::string why = "Its thinnest part is " + cm(thinnest) + " and a cell is " + cm(h) +
-                              ", so it may " +
-                              (p.holds    ? "not fill, or leak"
-                               : p.blocks ? "leak"
-                                          : "drain nothing") +
-                              ". " + kept_at(shot, thinnest, stop) + " Cells of " + cm(size) +
-                              " are fine enough. The run will take about " +
-                              format_count(times_as_long(h, size)) + " times as long.";
-      const std::string title = p.name + " is thinner than two cells";
+      const std::string why = filled(
+          "Its thinnest part is {thinnest} and a cell is {cell}, so it may {harm}. {details} Cells of "
+          "{size} are fine enough. The run will take about {times_as_long} times as long.",
+          {{"thinnest", cm(thinnest)},
+           {"cell", cm(h)},
+           {"harm", (p.holds    ? "not fill, or leak"
+                     : p.blocks ? "leak"
+                                : "drain nothing")},
+           {"details", kept_at(shot, thinnest, stop)},
+           {"size", cm(size)},
+           {"times_as_long", format_count(times_as_long(h, size))}});
+      const std::string title = filled("{name} is thinner than two cells", {{"name", p.name}});
       if (p.holds)
-        add(CheckLevel::warning, title, why, "Use cells of " + cm(size),
+        add(CheckLevel::warning, title, why, filled("Use cells of {size}", {{"size", cm(size)}}),
             [size](Shot& t) { use_cells(t, size); });
       else
         add(CheckLevel::warning, title, why, "Thicken it for the solver",
@@ -214,10 +222,10 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
                                ? shot.piece(s.source.id)
                                : nullptr)
         if (const double thinnest = thinnest_of(*p); thinnest < h)
-          add(CheckLevel::warning, s.name + " has a source thinner than a cell",
-              p->name + " is " + cm(thinnest) + " thin and a cell is " + cm(h) +
-                  ", so little or nothing will pour.",
-              "Use cells of " + cm(floor_kindly(thinnest / 2)),
+          add(CheckLevel::warning, filled("{name} has a source thinner than a cell", {{"name", s.name}}),
+              filled("{name} is {thinnest} thin and a cell is {cell}, so little or nothing will pour.",
+                     {{"name", p->name}, {"thinnest", cm(thinnest)}, {"cell", cm(h)}}),
+              filled("Use cells of {size}", {{"size", cm(floor_kindly(thinnest / 2))}}),
               [size = floor_kindly(thinnest / 2)](Shot& t) { use_cells(t, size); });
     for (const Pour& s : shot.pours) {
       const Piece* p = s.from == SourceKind::piece ? shot.piece(s.source.id) : nullptr;
@@ -226,25 +234,26 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       if (std::none_of(bodies->begin(), bodies->end(), [](const Body& b) {
             return b.colors || (b.seen && (!b.seen->colors.empty() || !b.seen->textures.empty()));
           }))
-        add(CheckLevel::warning, s.name + " has no colours to take",
-            p->name +
-                " has only a material and no colours of its own. The pour takes its fluid's colour instead.",
+        add(CheckLevel::warning, filled("{name} has no colours to take", {{"name", s.name}}),
+            filled("{name} has only a material and no colours of its own. The pour takes its fluid's colour "
+                   "instead.",
+                   {{"name", p->name}}),
             "Use the fluid's colour", [id = s.id](Shot& t) { t.pour(id)->colors = PourColors::fluid; });
     }
     add_all(liquid_checks(shot, space));
     const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
-      add(CheckLevel::warning, "The set is " + cm(longest) + " long",
+      add(CheckLevel::warning, filled("The set is {longest} long", {{"longest", cm(longest)}}),
           "At that size smoke seems to move very slowly. Check the units of the set.");
     for (const Piece& p : shot.pieces)
       if (shot.look.floor && p.may_show() && rests_in(p).low.y < -1e-4) {
-        add(CheckLevel::warning, p.name + " reaches through the floor",
+        add(CheckLevel::warning, filled("{name} reaches through the floor", {{"name", p.name}}),
             "The part below the floor can't be seen.", "Stand it on the floor", stand_on_floor);
         break;
       }
     for (const Piece& p : shot.pieces)
       if (!is_prop(shot, p) && out_of_picture(last, p, rests_in(p))) {
-        add(CheckLevel::warning, p.name + " reaches out of the picture",
+        add(CheckLevel::warning, filled("{name} reaches out of the picture", {{"name", p.name}}),
             "Part of it lies outside the shot camera's view.", "Frame the set",
             [](Shot& t) { t.camera = framed(t, Space(t)); });
         break;
@@ -260,7 +269,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       const bool wanted =
           (p.holds && !moves(shot, p)) || p.blocks || (!p.may_show() && !box.overlaps(bounds));
       if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p)))
-        add(CheckLevel::warning, p.name + " sticks out of the bounds",
+        add(CheckLevel::warning, filled("{name} sticks out of the bounds", {{"name", p.name}}),
             "Parts outside the bounds are not simulated.", "Fit bounds",
             [](Shot& t) { t.run.fit_bounds = true; });
     }
@@ -268,23 +277,25 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     constexpr double day = 86400, much = 4;  // s
     const double longest = longest_frame(shot);
     if (longest > much)
-      add(CheckLevel::warning, "One frame spans " + format_duration(longest) + " of shot time",
+      add(CheckLevel::warning,
+          filled("One frame spans {longest} of shot time", {{"longest", format_duration(longest)}}),
           "Fluid moves too far in that time for a run to follow it.", "Capture at the frame rate",
           [](Shot& t) { t.film.capture = 0, t.film.tracks.erase("capture"); });
     if (e.seconds > day)
-      add(CheckLevel::warning, "The run takes about " + format_duration(e.seconds),
-          "It has about " + format_count(e.cells) + " cells, and a frame spans up to " +
-              format_duration(longest) + " of shot time.",
+      add(CheckLevel::warning,
+          filled("The run takes about {seconds}", {{"seconds", format_duration(e.seconds)}}),
+          filled("It has about {cells} cells, and a frame spans up to {longest} of shot time.",
+                 {{"cells", format_count(e.cells)}, {"longest", format_duration(longest)}}),
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.memory > available_memory())
       add(CheckLevel::fault, "Not enough memory",
-          "This run needs about " + format_bytes(e.memory) + "; " + format_bytes(available_memory()) +
-              " are free.",
+          filled("This run needs about {memory}; {free} are free.",
+                 {{"memory", format_bytes(e.memory)}, {"free", format_bytes(available_memory())}}),
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
     if (e.disk > free_bytes(disk))
       add(CheckLevel::fault, "Not enough disk space",
-          "This run needs about " + format_bytes(e.disk) + "; " + format_bytes(free_bytes(disk)) +
-              " are free.",
+          filled("This run needs about {disk}; {free} are free.",
+                 {{"disk", format_bytes(e.disk)}, {"free", format_bytes(free_bytes(disk))}}),
           "Use draft", [](Shot& t) { t.run.detail = Detail::draft; });
   } catch (const GivenUp&) {
     throw;

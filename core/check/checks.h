@@ -1,4 +1,4 @@
-// What will go wrong with a shot: each says what will happen, why, and offers a fix.
+// Checks of a shot: each says what will go wrong and why, and may offer a fix.
 #pragma once
 #include <filesystem>
 #include <functional>
@@ -16,12 +16,12 @@ struct Check {
   CheckLevel level = CheckLevel::warning;
   std::string title;     // what will happen
   std::string text;      // why
-  std::string fix_name;  // what the fix does, or "" where there is none
+  std::string fix_name;  // label of the fix, or "" if there is none
   std::function<void(Shot&)> fix;
 };
 
-/// The faults first. `disk` is the folder that runs will be stored in. Takes seconds at most, whatever the
-/// shot: walls are looked at as coarsely as that needs. Throws GivenUp where `stop` asks for it.
+/// All checks, faults first. `disk` is the folder of runs. Takes seconds at most, by measuring walls more
+/// coarsely in large shots. Throws GivenUp when stopped.
 std::vector<Check> check_shot(const Shot&, const std::filesystem::path& disk, const StopAsked& stop = {});
 
 }  // namespace pour

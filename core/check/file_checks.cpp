@@ -4,6 +4,7 @@
 
 #include "base/file.h"
 #include "base/pixels.h"
+#include "base/text.h"
 #include "shot/describe.h"
 
 namespace pour {
@@ -39,13 +40,13 @@ std::vector<Check> light_of_pictures(const Shot& shot) {
     for (const Setting& s : g.settings)
       if (const auto* p = std::get_if<PictureFile>(&s.value); p && p->bytes && !p->bytes->empty())
         if (const size_t n = unpack_picture(p->bytes, g.path(s))->mended)
-          out.push_back(
-              {CheckLevel::warning,
-               p->name + " has invalid pixels",
-               std::to_string(n) +
-                   " of its values were negative, infinite or not a number. They are read as 0 or 65504.",
-               {},
-               {}});
+          out.push_back({CheckLevel::warning,
+                         filled("{name} has invalid pixels", {{"name", p->name}}),
+                         filled("{count} of its values were negative, infinite or not a number. They are "
+                                "read as 0 or 65504.",
+                                {{"count", std::to_string(n)}}),
+                         {},
+                         {}});
   return out;
 }
 
@@ -67,8 +68,8 @@ std::vector<Check> file_checks(const Shot& shot) {
     if (print.empty() || print == o.print || std::find(seen.begin(), seen.end(), o.from) != seen.end())
       continue;
     seen.push_back(o.from);
-    out.push_back({CheckLevel::warning, o.name + " has changed on disk",
-                   "The shot still uses its own copy of " + o.from + ".", "Load it again",
+    out.push_back({CheckLevel::warning, filled("{name} has changed on disk", {{"name", o.name}}),
+                   filled("The shot still uses its own copy of {from}.", {{"from", o.from}}), "Load it again",
                    [from = o.from](Shot& t) {
                      for (const Origin& each : origins(t))
                        if (each.from == from) set_text(t, each.path, from, each.path);

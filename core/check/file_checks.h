@@ -1,4 +1,4 @@
-// What a shot keeps copies of, and whether the files have become others since.
+// Files whose copies a shot keeps, and whether they changed since.
 #pragma once
 #include <vector>
 
@@ -6,10 +6,10 @@
 
 namespace pour {
 
-/// A check for each file that was changed since it came in; the fix takes it anew and leaves all settings as
-/// they are. One that is gone or can't be read is no fault: the shot has its copy. Reads files that changed.
+/// A check for each file that changed since it was imported; its fix imports it again and keeps all settings.
+/// Missing and unreadable files are fine, because the shot has its copy.
 std::vector<Check> file_checks(const Shot&);
-/// The files that a shot has copies of, with their whole paths.
+/// The files of which a shot has copies, with full paths.
 std::vector<std::string> files_of(const Shot&);
 
 }  // namespace pour

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/text.h"
 #include "shape/placed.h"
 #include "shot/edit.h"
 #include "shot/items.h"
@@ -19,7 +20,8 @@ void dark(const Shot& shot, std::vector<Check>& out) {
                    [](Shot& t) { t.look.lights = light_sets()[0].make(); }});
   else
     out.push_back({CheckLevel::warning, "The shot is dark", "All lights are off.",
-                   "Turn on " + lights[0].name, [](Shot& t) { t.look.lights[0].strength = 1; }});
+                   filled("Turn on {name}", {{"name", lights[0].name}}),
+                   [](Shot& t) { t.look.lights[0].strength = 1; }});
 }
 
 /// What flows and is lit by nothing.
@@ -32,9 +34,9 @@ void unlit(const Shot& shot, std::vector<Check>& out) {
     if (std::any_of(lights.begin(), lights.end(),
                     [&](const Light& l) { return shines(l) && l.shines_on.has(f.id); }))
       continue;
-    out.push_back({CheckLevel::warning, "No light reaches " + f.name,
-                   "Every light is limited to other pieces.", "Let " + lights[0].name + " shine on it",
-                   [id = f.id](Shot& t) {
+    out.push_back({CheckLevel::warning, filled("No light reaches {name}", {{"name", f.name}}),
+                   "Every light is limited to other pieces.",
+                   filled("Let {name} shine on it", {{"name", lights[0].name}}), [id = f.id](Shot& t) {
                      t.look.lights[0].shines_on.ids.push_back(id);
                      if (t.look.lights[0].strength <= 0) t.look.lights[0].strength = 1;
                    }});
@@ -46,9 +48,9 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
   const auto first = std::find_if(l.shines_on.ids.begin(), l.shines_on.ids.end(),
                                   [&](const std::string& id) { return gone(shot, id); });
   if (first == l.shines_on.ids.end()) return;
-  out.push_back({CheckLevel::warning, l.name + " shines on a missing piece",
-                 "“" + *first + "” is neither a piece nor a fluid of this shot.", "Remove the name",
-                 [id = l.id, gone](Shot& t) {
+  out.push_back({CheckLevel::warning, filled("{name} shines on a missing piece", {{"name", l.name}}),
+                 filled("“{first}” is neither a piece nor a fluid of this shot.", {{"first", *first}}),
+                 "Remove the name", [id = l.id, gone](Shot& t) {
                    std::erase_if(t.look.light(id).shines_on.ids,
                                  [&](const std::string& other) { return gone(t, other); });
                  }});
@@ -58,9 +60,9 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
 void unmade(const Shot& shot, std::vector<Check>& out) {
   each_made(shot, [&](const std::string& path, const auto& item) {
     if (!item.material.id.empty() && !shot.material(item.material.id))
-      out.push_back({CheckLevel::warning, item.name + " has a missing material",
-                     "“" + item.material.id + "” is not a material of this shot.", "Use no material",
-                     [path](Shot& t) { make_of(t, path, ""); }});
+      out.push_back({CheckLevel::warning, filled("{name} has a missing material", {{"name", item.name}}),
+                     filled("“{id}” is not a material of this shot.", {{"id", item.material.id}}),
+                     "Use no material", [path](Shot& t) { make_of(t, path, ""); }});
   });
 }
 
@@ -72,7 +74,7 @@ void unmapped(const Shot& shot, std::vector<Check>& out) {
     if (std::any_of(bodies->begin(), bodies->end(),
                     [](const Body& b) { return b.seen && !b.seen->uv.empty(); }))
       continue;
-    out.push_back({CheckLevel::warning, p.name + " can't show its label",
+    out.push_back({CheckLevel::warning, filled("{name} can't show its label", {{"name", p.name}}),
                    "The label follows texture coordinates, but the model has none.",
                    "Wrap it around the piece",
                    [id = p.id](Shot& t) { t.piece(id)->label.place = LabelPlace::around; }});
@@ -90,10 +92,11 @@ std::vector<Check> light_checks(const Shot& shot) {
   for (const Light& l : shot.look.lights) {
     lost(shot, l, out);
     if (l.kind == LightKind::room && l.room == RoomStyle::picture && l.picture.content().empty())
-      out.push_back({CheckLevel::warning, l.name + " has no picture", "A picture room needs a panorama.",
-                     "Use an even room", [id = l.id](Shot& t) { t.look.light(id).room = RoomStyle::even; }});
+      out.push_back({CheckLevel::warning, filled("{name} has no picture", {{"name", l.name}}),
+                     "A picture room needs a panorama.", "Use an even room",
+                     [id = l.id](Shot& t) { t.look.light(id).room = RoomStyle::even; }});
   }
-  if (shot.look.backdrop == Backdrop::picture && shot.look.picture.content().empty())
+  if (shot.look.backdrop == Backdrop::picture && shot.look.backdrop_picture.content().empty())
     out.push_back({CheckLevel::warning, "The backdrop has no picture",
                    "The backdrop is set to a picture, but none is chosen.", "Show the studio",
                    [](Shot& t) { t.look.backdrop = Backdrop::studio; }});
@@ -103,7 +106,7 @@ std::vector<Check> light_checks(const Shot& shot) {
                    [](Shot& t) { t.film.samples = 64; }});
   for (const Light& l : shot.look.lights)
     if (l.kind == LightKind::spot && length(l.position - l.aim) < 2 * l.size)
-      out.push_back({CheckLevel::warning, l.name + " is too close to its aim",
+      out.push_back({CheckLevel::warning, filled("{name} is too close to its aim", {{"name", l.name}}),
                      "Its bulb is larger than half the distance.", "Move it away", [id = l.id](Shot& t) {
                        Light& spot = t.look.light(id);
                        spot.position = spot.aim + Vec3d{0, 8 * spot.size, 0};

@@ -1,4 +1,4 @@
-// What will go wrong with the lights and pictures of a shot.
+// Checks of lights and pictures.
 #pragma once
 #include "check/checks.h"
 

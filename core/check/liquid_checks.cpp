@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/text.h"
 #include "base/units.h"
 #include "run/arc.h"
 #include "shape/curve.h"
@@ -92,8 +93,9 @@ std::vector<Check> liquid_checks(const Shot& shot) {
   for (const Fluid& f : shot.fluids)
     if (f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own && f.own.viscosity <= 0 &&
         !f.tracks.contains("viscosity"))
-      out.push_back(warning(f.name + " has no viscosity", "Every liquid has some. Water has 1 mPa·s.",
-                            "Use that of water", [id = f.id](Shot& t) {
+      out.push_back(warning(filled("{name} has no viscosity", {{"name", f.name}}),
+                            "Every liquid has some. Water has 1 mPa·s.", "Use that of water",
+                            [id = f.id](Shot& t) {
                               for (Fluid& u : t.fluids)
                                 if (u.id == id) u.own.viscosity = Matter().viscosity;
                             }));
@@ -106,31 +108,36 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
   if (shot.surface.cell > 0 && shot.surface.cell < finest_skin(space.cell_size))
     out.push_back(
         warning("The skin cells are too small",
-                "Its cells are " + format_quantity(shot.surface.cell, Unit::length) +
-                    ". The smallest possible, an eighth of a simulation cell, is " +
-                    format_quantity(finest_skin(space.cell_size), Unit::length) + " and is used instead.",
+                filled("Its cells are {cell}. The smallest possible, an eighth of a simulation cell, is "
+                       "{cell_size} and is used instead.",
+                       {{"cell", format_quantity(shot.surface.cell, Unit::length)},
+                        {"cell_size", format_quantity(finest_skin(space.cell_size), Unit::length)}}),
                 "Use half a cell", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
     if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
     if (source->blocks)
-      out.push_back(warning(pour.name + " is blocked by its own source",
-                            source->name + " is solid, so nothing can pour from inside it.",
-                            "Stop it blocking", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
+      out.push_back(
+          warning(filled("{name} is blocked by its own source", {{"name", pour.name}}),
+                  filled("{name} is solid, so nothing can pour from inside it.", {{"name", source->name}}),
+                  "Stop it blocking", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
     for (const Piece& p : shot.pieces)
       if (&p != source && p.blocks && !source->blocks && places.is_buried(*source, p))
-        out.push_back(
-            warning(pour.name + " is buried",
-                    source->name + " is inside " + p.name + ", which is solid, so nothing will pour.",
-                    "Let " + p.name + " not block", [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
+        out.push_back(warning(filled("{name} is buried", {{"name", pour.name}}),
+                              filled("{name} is inside {vessel}, which is solid, so nothing will pour.",
+                                     {{"name", source->name}, {"vessel", p.name}}),
+                              filled("Let {name} not block", {{"name", p.name}}),
+                              [id = p.id](Shot& t) { t.piece(id)->blocks = false; }));
     double thinnest = 1e300;
     for (const Body& b : places.bodies(*source))
       if (pour.fill_at.time) thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
     if (thinnest < space.cell_size)
-      out.push_back(warning(pour.name + " may fill too little",
-                            source->name + " is " + format_quantity(thinnest, Unit::length) +
-                                " thin and a cell is " + format_quantity(space.cell_size, Unit::length) +
-                                ", so filling it at once gives little or nothing.",
+      out.push_back(warning(filled("{name} may fill too little", {{"name", pour.name}}),
+                            filled("{name} is {thinnest} thin and a cell is {cell_size}, so filling it at "
+                                   "once gives little or nothing.",
+                                   {{"name", source->name},
+                                    {"thinnest", format_quantity(thinnest, Unit::length)},
+                                    {"cell_size", format_quantity(space.cell_size, Unit::length)}}),
                             "Pour it at a rate", [id = pour.id](Shot& t) {
                               Pour& u = *t.pour(id);
                               u.windows = {{{*u.fill_at.time, *u.fill_at.time + 1}}};
@@ -139,9 +146,11 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
     for (const Piece& p : shot.pieces) {
       const double holds = capacity(p), comes = poured_by(shot, pour);
       if (holds <= 0 || comes <= holds || !overlap_in_plan(places.box(*source), places.box(p))) continue;
-      out.push_back(warning(p.name + " may overflow",
-                            pour.name + " pours " + format_quantity(comes, Unit::volume, 2) +
-                                ", but the vessel holds " + format_quantity(holds, Unit::volume, 2) + ".",
+      out.push_back(warning(filled("{name} may overflow", {{"name", p.name}}),
+                            filled("{name} pours {comes}, but the vessel holds {holds}.",
+                                   {{"name", pour.name},
+                                    {"comes", format_quantity(comes, Unit::volume, 2)},
+                                    {"holds", format_quantity(holds, Unit::volume, 2)}}),
                             "Pour less", [id = pour.id, by = 0.8 * holds / comes](Shot& t) {
                               t.pour(id)->rate *= by, t.pour(id)->volume *= by;
                             }));
@@ -151,7 +160,7 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
           smoke && shot.brings(other, FluidKind::smoke) &&
           overlap_in_plan(places.box(*source), places.box(*smoke)))
         out.push_back(
-            warning(pour.name + " and " + other.name + " meet",
+            warning(filled("{name} and {other} meet", {{"name", pour.name}, {"other", other.name}}),
                     "Smoke and liquid don't affect each other. They will pass through each other."));
   }
   return out;

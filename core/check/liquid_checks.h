@@ -1,11 +1,11 @@
-// What will go wrong with the liquid of a shot.
+// Checks of liquid.
 #pragma once
 #include "check/checks.h"
 #include "run/space.h"
 
 namespace pour {
 
-/// What the settings alone tell, and what it takes the pieces in their places for.
+/// Checks that need settings only, and checks that need the pieces' geometry.
 std::vector<Check> liquid_checks(const Shot&);
 std::vector<Check> liquid_checks(const Shot&, const Space&);
 

@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "base/version.h"
 #include "deliver/held.h"
@@ -31,23 +32,31 @@ struct Stopped {};
 /// The frame to be shown for each of a range. Throws Fault naming those that are missing.
 std::vector<int> frames_shown(const Run& run, const FrameRange& range, Gaps gaps) {
   if (range.first > range.last || range.first < 1)
-    throw shot_fault("Frames", std::to_string(range.first) + "-" + std::to_string(range.last) + " is empty.",
+    throw shot_fault("Frames",
+                     filled("{first}-{last} is empty.",
+                            {{"first", std::to_string(range.first)}, {"last", std::to_string(range.last)}}),
                      "Name the first frame, then the last one.");
   if (range.first < run.first_frame || range.last > run.last_frame)
-    throw shot_fault("Frames",
-                     std::to_string(range.first) + "-" + std::to_string(range.last) + " are not all in run " +
-                         std::to_string(run.number()) + ", which keeps " + std::to_string(run.first_frame) +
-                         "-" + std::to_string(run.last_frame) + ".",
-                     "Deliver frames of the run, or run the shot for more.");
+    throw shot_fault(
+        "Frames",
+        filled("{first}-{last} are not all in run {number}, which keeps {first_frame}-{last_frame}.",
+               {{"first", std::to_string(range.first)},
+                {"last", std::to_string(range.last)},
+                {"number", std::to_string(run.number())},
+                {"first_frame", std::to_string(run.first_frame)},
+                {"last_frame", std::to_string(run.last_frame)}}),
+        "Deliver frames of the run, or run the shot for more.");
   const std::vector<int> missing = missing_frames(run, range);
   if (!missing.empty() && (gaps == Gaps::refuse || missing.front() == range.first))
     throw shot_fault(
-        run.folder.string(), "frames are missing or torn: " + frames_in_words(missing) + ".",
+        run.folder.string(),
+        filled("frames are missing or torn: {missing}.", {{"missing", frames_in_words(missing)}}),
         run.newest_frame() && missing.front() > run.newest_frame() && gaps == Gaps::refuse
-            ? "Deliver frames up to " + std::to_string(run.newest_frame()) + ", or resume the run."
-            : "Resume the run to compute them again" +
-                  std::string(gaps == Gaps::refuse ? ", or show the frame before again in their place."
-                                                   : "; there is none before them to be shown."));
+            ? filled("Deliver frames up to {newest_frame}, or resume the run.",
+                     {{"newest_frame", std::to_string(run.newest_frame())}})
+        : gaps == Gaps::refuse
+            ? "Resume the run to compute them again, or show the frame before again in their place."
+            : "Resume the run to compute them again; there is none before them to be shown.");
   std::vector<int> out;
   for (int f = range.first; f <= range.last; ++f)
     out.push_back(std::binary_search(missing.begin(), missing.end(), f) ? out.back() : f);
@@ -114,7 +123,8 @@ bool trace(PathTracer& tracer, const DeliverOptions& o) {
       if (o.keep_going && !o.keep_going()) return false;
       if (tracer.samples() > 0) break;
       throw shot_fault("Picture",
-                       "is not traced in " + format_duration(o.seconds) + ", not with one path a pixel.",
+                       filled("is not traced in {seconds}, not with one path a pixel.",
+                              {{"seconds", format_duration(o.seconds)}}),
                        "Allow it more time, or make it smaller.");
     }
     // At certain numbers alone, so that it is the same one however fast the machine is.
@@ -180,15 +190,52 @@ namespace {
 /// Images of a folder: where each goes, and what it is made from.
 struct Images {
   std::vector<int> shown;  // the run's frame for each
+  std::vector<int> tail;   // the run's frames that fade into the first ones, in a film that loops
   std::vector<fs::path> files;
   std::vector<std::string> inputs;
   std::string parts;
 };
 
+/// Takes the frames of the tail out of those that are shown. Throws Fault (Blame::shot).
+void cut_loop(Images& images, const Run& run, const DeliverOptions& o) {
+  if (!loops(run, o)) return;
+  if (2 * size_t(o.loop) > images.shown.size())
+    throw shot_fault("Loop blend",
+                     filled("of {loop} frames is longer than half of the film, which has {all}.",
+                            {{"loop", std::to_string(o.loop)}, {"all", std::to_string(images.shown.size())}}),
+                     filled("Choose at most {most}.", {{"most", std::to_string(images.shown.size() / 2)}}));
+  if (o.stills == Stills::passes)
+    throw shot_fault("Loop blend", "can't mix data passes.",
+                     "Deliver EXR without passes, or set the loop blend to none.");
+  images.tail.assign(images.shown.end() - o.loop, images.shown.end());
+  images.shown.resize(images.shown.size() - size_t(o.loop));
+}
+
+/// Two pictures mixed in linear light, `share` of the second.
+Image mixed(const Image& a, const Image& b, float share) {
+  Image out = a;
+  for (size_t i = 0; i < out.rgb.size(); ++i) out.rgb[i] += (b.rgb[i] - a.rgb[i]) * share;
+  for (size_t i = 0; i < out.alpha.size(); ++i) out.alpha[i] += (b.alpha[i] - a.alpha[i]) * share;
+  out.contrast += (b.contrast - a.contrast) * share;
+  return out;
+}
+
+/// The i-th of the images. An empty one if stopped.
+Taken take_image(const Photographer& photographer, const Images& images, size_t i, const DeliverOptions& o,
+                 const Unfinished& kept) {
+  Taken out = photographer.take(images.shown[i], o, &kept);
+  if (i >= images.tail.size() || out.image.rgb.empty()) return out;
+  const Taken before = photographer.take(images.tail[i], o);
+  if (before.image.rgb.empty()) return {};
+  out.image = mixed(before.image, out.image, float(i + 1) / float(images.tail.size() + 1));
+  return out;
+}
+
 Images images_of(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
                  const std::string& how) {
   Images out;
   out.shown = frames_shown(run, o.frames, o.gaps);
+  cut_loop(out, run, o);
   const std::string shot = run.folder.parent_path().stem().string();
   const Shot seen = seen_as(run.shot, look_of);
   const Shot content = undelivered(seen);  // how it is delivered is said below
@@ -203,8 +250,12 @@ Images images_of(const Run& run, const Shot& look_of, const fs::path& folder, co
                                   suffix_of(o.stills)));
     const StoredFrame stored = run.stored_frame(out.shown[i]);
     const bool kept = o.samples <= 0 && has_skins(stored, seen, out.shown[i]);  // finer than those in passing
-    out.inputs.push_back(
-        in_digits(checksum(common + " " + std::to_string(out.shown[i]) + stored.id + (kept ? " kept" : ""))));
+    std::string faded;  // which frame fades into this one
+    if (i < out.tail.size())
+      faded = "<" + std::to_string(out.tail[i]) + "/" + std::to_string(out.tail.size()) +
+              run.stored_frame(out.tail[i]).id;
+    out.inputs.push_back(in_digits(
+        checksum(common + " " + std::to_string(out.shown[i]) + stored.id + (kept ? " kept" : "") + faded)));
   }
   for (const Piece& p : seen.pieces)
     out.parts += "piece " + std::to_string(&p - seen.pieces.data() + 1) + " " + p.name + "\n";
@@ -233,9 +284,9 @@ void make_folder(const fs::path& folder) {
   throw machine_fault(f.where, f.problem, "Choose a folder that you may write to.");
 }
 
-/// What `take` gives for each frame that is shown, as files of a folder.
+/// Writes what `take` gives for each image.
 bool write_images(const Images& images, const fs::path& folder, const DeliverOptions& o,
-                  const std::function<Taken(int frame, const Unfinished&)>& take) {
+                  const std::function<Taken(size_t i, const Unfinished&)>& take) {
   make_folder(folder);
   const Held held(images.files);
   if (!o.replace)
@@ -246,7 +297,7 @@ bool write_images(const Images& images, const fs::path& folder, const DeliverOpt
     if (!is_current(images, i)) {
       check_writable(images.files[i]);
       const Unfinished unfinished(images.files[i], images.inputs[i]);
-      const Taken taken = take(images.shown[i], unfinished);
+      const Taken taken = take(i, unfinished);
       if (taken.image.rgb.empty()) return false;
       mended += write_image(taken.image, images.files[i], o.stills,
                             {images.inputs[i], taken.samples, images.parts}, taken.passes);
@@ -255,9 +306,10 @@ bool write_images(const Images& images, const fs::path& folder, const DeliverOpt
     if (o.progress && !o.progress(int(i) + 1, int(n)) && i + 1 < n) return false;
   }
   if (mended && o.notice)
-    o.notice(std::to_string(mended) +
-             " values of light were negative or too bright for half floats: they are 0 or 65504. Lower the "
-             "exposure or the lights.");
+    o.notice(
+        filled("{mended} values of light were negative or too bright for half floats: they are 0 or 65504. "
+               "Lower the exposure or the lights.",
+               {{"mended", std::to_string(mended)}}));
   return true;
 }
 
@@ -269,9 +321,9 @@ std::string said_of(const Showing& how) {
 
 ImagesInTheWay::ImagesInTheWay(const fs::path& first, size_t n)
     : Fault(Blame::shot, first.string(),
-            n == 1
-                ? "is there already, and was made in another way."
-                : "and " + std::to_string(n - 1) + " more are there already, and were made in another way.",
+            n == 1 ? "is there already, and was made in another way."
+                   : filled("and {count} more are there already, and were made in another way.",
+                            {{"count", std::to_string(n - 1)}}),
             "Let them be replaced, or choose another folder or other names."),
       count(n) {}
 
@@ -279,25 +331,34 @@ DeliverOptions options_of(const Shot& shot, const FrameRange& frames) {
   DeliverOptions o;
   o.frames = frames;
   o.width = shot.film.width, o.height = shot.film.height;
+  o.loop = shot.film.loop;
   o.samples = shot.film.samples, o.noise = shot.film.samples > 0 ? shot.film.noise : 0;
-  o.stills = shot.film.stills, o.name = shot.film.picture_name;
+  o.stills = shot.film.image_format, o.name = shot.film.image_names;
   return o;
+}
+
+bool loops(const Run& run, const DeliverOptions& o) {
+  return o.loop > 0 && o.frames == FrameRange{run.first_frame, run.last_frame};
 }
 
 bool deliver_images(const Run& run, const Shot& look_of, const fs::path& folder, const DeliverOptions& o,
                     const Showing& how) {
   const Images images = images_of(run, look_of, folder, o, said_of(how));
   const Photographer photographer(run, look_of, how);
-  return write_images(images, folder, o,
-                      [&](int f, const Unfinished& kept) { return photographer.take(f, o, &kept); });
+  return write_images(images, folder, o, [&](size_t i, const Unfinished& kept) {
+    return take_image(photographer, images, i, o, kept);
+  });
 }
 
 bool deliver_comparison(const Run& before, const Run& after, const Shot& look_of, const fs::path& folder,
                         const DeliverOptions& o) {
   (void)frames_shown(before, o.frames, Gaps::refuse);
-  const Images images = images_of(after, look_of, folder, o, "beside " + before.folder.string());
+  DeliverOptions whole = o;
+  whole.loop = 0;
+  const Images images = images_of(after, look_of, folder, whole, "beside " + before.folder.string());
   const Photographer left(before, look_of), right(after, look_of);
-  return write_images(images, folder, o, [&](int f, const Unfinished&) {
+  return write_images(images, folder, o, [&](size_t i, const Unfinished&) {
+    const int f = images.shown[i];
     const Image a = left.picture(f, o.width, o.height), b = right.picture(f, o.width, o.height);
     Taken both{{2 * o.width, o.height, {}}};
     for (size_t y = 0, row = 3 * size_t(o.width); y < size_t(o.height); ++y)
@@ -330,8 +391,10 @@ void tell_of_pictures(const fs::path& folder, const DeliverOptions& o) {
   for (fs::directory_iterator i(folder, error), end; !error && i != end; i.increment(error))
     if (std::error_code gone; i->is_regular_file(gone)) bytes += double(i->file_size(gone));
   if (bytes > 0 && o.notice)
-    o.notice("What was made of the film so far is kept, " + format_bytes(bytes) + ", in " + folder.string() +
-             ". The same delivery goes on from there.");
+    o.notice(
+        filled("What was made of the film so far is kept, {bytes}, in {folder}. The same delivery goes on "
+               "from there.",
+               {{"bytes", format_bytes(bytes)}, {"folder", folder.string()}}));
 }
 
 }  // namespace
@@ -353,7 +416,7 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
     if (!read_words(images.files[k], images.inputs[k], words)) {
       if (!photographer) photographer.emplace(run, look_of);
       const Unfinished unfinished(images.files[k], images.inputs[k]);
-      Taken taken = photographer->take(images.shown[k], each, &unfinished);
+      Taken taken = take_image(*photographer, images, k, each, unfinished);
       if (taken.image.rgb.empty()) throw Stopped{};
       if (!alpha) taken.image.alpha.clear();
       words = words_of(taken.image);
@@ -367,7 +430,7 @@ bool deliver_video(const Run& run, const Shot& look_of, const fs::path& file, co
     return words;
   };
   try {
-    write_video(file, {o.width, o.height, exact_rate(run.shot.film.fps), n, alpha}, picture);
+    write_video(file, {o.width, o.height, exact_rate(run.shot.film.frame_rate), n, alpha}, picture);
   } catch (const Stopped&) {
     tell_of_pictures(folder, o);
     return false;
@@ -391,9 +454,10 @@ bool deliver_sheet(const Run& run, const Shot& look_of, const fs::path& file, in
     each.width = std::max(16, o.width / columns), each.height = std::max(16, o.height / columns);
   constexpr int most = 30000;  // pixels along a side
   if (each.width > most / columns || each.height > most / rows)
-    throw shot_fault("Size", "makes a sheet of over " + format_count(most) + " pixels along a side.",
-                     "Choose at most " + std::to_string(most / columns) + "x" + std::to_string(most / rows) +
-                         " for each picture.");
+    throw shot_fault(
+        "Size", filled("makes a sheet of over {most} pixels along a side.", {{"most", format_count(most)}}),
+        filled("Choose at most {columns}x{rows} for each picture.",
+               {{"columns", std::to_string(most / columns)}, {"rows", std::to_string(most / rows)}}));
   each.stills = Stills::png;
   const Held held({file});
   check_writable(file);

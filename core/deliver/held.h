@@ -1,4 +1,4 @@
-// Files that are being written, held so that no second delivery writes to the same names.
+// Locks on files being written, so that no second delivery writes to the same names.
 #pragma once
 #include <filesystem>
 #include <map>
@@ -6,13 +6,13 @@
 
 namespace pour {
 
-/// Holds names from its making to its end; the system frees them when the process ends, however it ends.
-/// Names in one folder are held in one hidden file there, which goes with the last of them. On disks without
-/// locks nothing is held.
+/// Locks names for its lifetime; the system releases them when the process ends. Names in one folder are
+/// locked through one hidden file there, removed with the last lock. On disks without locks nothing is
+/// locked.
 class Held {
  public:
-  /// Their folders have to be there. Throws Fault (Blame::shot) where somebody else holds one of them, which
-  /// it names; then none is held.
+  /// Their folders must exist. Throws Fault (Blame::shot) that names a file locked by another process; then
+  /// none is locked.
   explicit Held(const std::vector<std::filesystem::path>& files);
   ~Held();
   Held(const Held&) = delete;
@@ -20,7 +20,7 @@ class Held {
 
  private:
   void release();
-  std::map<std::filesystem::path, int> folders_;  // what is open in each
+  std::map<std::filesystem::path, int> folders_;  // locks in each
 };
 
 }  // namespace pour

@@ -3,6 +3,7 @@
 #include <cstdio>
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -38,19 +39,21 @@ std::string picture_name(const std::string& pattern, const std::string& shot, in
     }
     const size_t end = pattern.find('}', i);
     if (end == std::string::npos)
-      throw shot_fault(where, "“" + pattern.substr(i) + "” has no closing brace.", mend);
+      throw shot_fault(where, filled("“{pattern}” has no closing brace.", {{"pattern", pattern.substr(i)}}),
+                       mend);
     const std::string word = pattern.substr(i + 1, end - i - 1);
     if (word == "shot")
       out += shot;
     else if (number_as(word, "frame", frame, out))
       numbered = true;
     else if (!number_as(word, "run", run, out))
-      throw shot_fault(where, "“{" + word + "}” stands for nothing.", mend);
+      throw shot_fault(where, filled("“{word}” stands for nothing.", {{"word", "{" + word + "}"}}), mend);
     i = end;
   }
-  if (several && !numbered) throw shot_fault(where, "“" + pattern + "” is the same for every frame.", mend);
+  if (several && !numbered)
+    throw shot_fault(where, filled("“{pattern}” is the same for every frame.", {{"pattern", pattern}}), mend);
   if (out.empty() || out == "." || out == ".." || out.find('/') != std::string::npos)
-    throw shot_fault(where, "“" + out + "” can't be the name of a file.", mend);
+    throw shot_fault(where, filled("“{name}” can't be the name of a file.", {{"name", out}}), mend);
   return out;
 }
 

@@ -1,11 +1,11 @@
-// Names of pictures by a pattern.
+// File names from patterns.
 #pragma once
 #include <string>
 
 namespace pour {
 
-/// “{shot}_{run}_{frame:04}” with what those stand for. Throws Fault (Blame::shot) for a word in braces that
-/// stands for nothing, a name that could be no file's, and one without {frame} where there are `several`.
+/// Fills in a pattern such as “{shot}_{run}_{frame:04}”. Throws Fault (Blame::shot) for an unknown word in
+/// braces, an invalid file name, or a missing {frame} if there are `several`.
 std::string picture_name(const std::string& pattern, const std::string& shot, int run, int frame,
                          bool several);
 

@@ -1,6 +1,7 @@
 #include "deliver/skins.h"
 
 #include "base/error.h"
+#include "base/text.h"
 #include "shot/compare.h"
 #include "trace/kept_skins.h"
 
@@ -10,8 +11,10 @@ SkinsMade make_skins(const Run& run, const Shot& look_of, const FrameRange& rang
                      const std::function<bool(int done, int of)>& progress) {
   const std::vector<int> missing = missing_frames(run, range);
   if (!missing.empty())
-    throw shot_fault(run.folder.string(), "frames are missing or torn: " + frames_in_words(missing) + ".",
-                     "Resume the run to compute them, or name frames that are there.");
+    throw shot_fault(
+        run.folder.string(),
+        filled("frames are missing or torn: {missing}.", {{"missing", frames_in_words(missing)}}),
+        "Resume the run to compute them, or name frames that are there.");
   const Shot seen = seen_as(run.shot, look_of);
   SkinsMade out;
   const int of = range.last - range.first + 1;

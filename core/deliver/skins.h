@@ -1,4 +1,4 @@
-// The skins of a run, made once for all pictures of it.
+// Makes the skins of a run, once for all its pictures.
 #pragma once
 #include <functional>
 
@@ -8,11 +8,11 @@ namespace pour {
 
 struct SkinsMade {
   int made = 0, current = 0;  // frames
-  bool whole = true;          // false: it was stopped
+  bool whole = true;          // false: stopped
 };
-/// Makes and keeps those of a range of frames that are not there yet, one after the other. `progress` is told
-/// how many frames are done and returns whether to go on; those that are done stay. Throws Fault
-/// (Blame::shot) where frames are missing or torn, (Blame::machine) where the disk is full.
+/// Makes the missing skins of a range of frames. `progress` gets the number of frames done and returns
+/// whether to continue; finished skins are kept. Throws Fault: Blame::shot for missing or damaged frames,
+/// Blame::machine for a full disk.
 SkinsMade make_skins(const Run&, const Shot& look_of, const FrameRange&,
                      const std::function<bool(int done, int of)>& progress = {});
 

@@ -1,4 +1,4 @@
-// A traced picture that was stopped, kept beside the place where it will be, so that it goes on from there.
+// An unfinished traced picture, kept beside its destination so that it can be continued.
 #pragma once
 #include <filesystem>
 #include <string>
@@ -9,11 +9,11 @@ namespace pour {
 
 class Unfinished {
  public:
-  /// Of the picture that will be at `picture`, made from `inputs`.
+  /// For the picture at `picture`, made from `inputs`.
   Unfinished(const std::filesystem::path& picture, std::string inputs);
-  /// Gives a tracer the paths that were kept; leaves it as it is where there are none, or of another picture.
+  /// Restores kept paths into a tracer, if there are any with the same inputs.
   void give_back(PathTracer&) const;
-  /// Keeps its paths, if it has any. What can't be written is not kept: a stop is no time for faults.
+  /// Keeps its paths, if any. Write errors are ignored while stopping.
   void keep(const PathTracer&) const noexcept;
   void remove() const noexcept;
 

@@ -13,6 +13,7 @@ extern "C" {
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -91,16 +92,18 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
   const Kind& kind = kind_of(file);
   const AVCodec* codec = avcodec_find_encoder_by_name(kind.encoder);
   if (!codec)
-    throw machine_fault("Video", std::string("no encoder of ") + kind.name + " is installed.",
-                        std::string("Install the package ") + kind.package + ", or deliver images.");
+    throw machine_fault(
+        "Video", filled("no encoder of {name} is installed.", {{"name", kind.name}}),
+        filled("Install the package {package}, or deliver images.", {{"package", kind.package}}));
   const bool alpha = format.alpha && kind.with_alpha != AV_PIX_FMT_NONE;
   const AVPixelFormat into = alpha ? kind.with_alpha : kind.format;
   const int width = format.width, height = format.height;
   if (width % 2 || height % 2)
-    throw shot_fault("Video",
-                     "is " + std::to_string(width) + " × " + std::to_string(height) + " pixels; " +
-                         kind.name + " needs even numbers.",
-                     "Change film.width or film.height by one.");
+    throw shot_fault(
+        "Video",
+        filled("is {width} × {height} pixels; {name} needs even numbers.",
+               {{"width", std::to_string(width)}, {"height", std::to_string(height)}, {"name", kind.name}}),
+        "Change film.width or film.height by one.");
   write_whole(file, [&](const std::filesystem::path& temporary) {
     // With the protocol said, nothing in the name can be taken for one.
     const std::string url = "file:" + temporary.string();
@@ -123,10 +126,11 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
     for (const auto& [key, value] : alpha ? kind.options_with_alpha : kind.options)
       av_opt_set(encoder->priv_data, key, value, 0);
     if (avcodec_open2(encoder.get(), codec, nullptr) < 0)
-      throw shot_fault("Video",
-                       "can't be " + std::to_string(width) + " × " + std::to_string(height) + " pixels in " +
-                           kind.name + " here.",
-                       "Choose a smaller picture, or deliver images.");
+      throw shot_fault(
+          "Video",
+          filled("can't be {width} × {height} pixels in {name} here.",
+                 {{"width", std::to_string(width)}, {"height", std::to_string(height)}, {"name", kind.name}}),
+          "Choose a smaller picture, or deliver images.");
     AVStream* stream = avformat_new_stream(out.get(), nullptr);
     stream->time_base = encoder->time_base, stream->avg_frame_rate = encoder->framerate;
     if (alpha) av_dict_set(&stream->metadata, "alpha_mode", "1", 0);
@@ -168,8 +172,8 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
       check(av_frame_make_writable(frame.get()));
       const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.values.data())
                                             : bytes.data()};
-      const int pitch[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
-      sws_scale(scale.get(), source, pitch, 0, height, frame->data, frame->linesize);
+      const int elevation[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
+      sws_scale(scale.get(), source, elevation, 0, height, frame->data, frame->linesize);
       frame->pts = i;
       drain(frame.get());
     }

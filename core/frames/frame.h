@@ -1,4 +1,4 @@
-// The file of a frame, put together from what each flow has to show of it.
+// The file of a frame, assembled from the grids of each flow.
 #pragma once
 #include <filesystem>
 #include <functional>
@@ -11,7 +11,7 @@ namespace pour {
 struct FrameGrids;
 using FramePart = std::function<void(FrameGrids&)>;
 
-/// Whole or not at all; the same parts always give the same bytes. Returns the id that its header bears.
+/// Writes the whole file or nothing. Equal grids give equal bytes. Returns the id in its header.
 std::string write_frame(const std::filesystem::path&, const std::vector<FramePart>&);
 
 }  // namespace pour

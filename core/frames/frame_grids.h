@@ -1,4 +1,4 @@
-// The grids of a frame; OpenVDB's headers are heavy, so this one is for the files that make them.
+// The grids of a frame, for the few files that include OpenVDB's heavy headers.
 #pragma once
 #include "base/openvdb_trees.h"
 

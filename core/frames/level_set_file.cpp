@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "frames/stored.h"
 #include "shape/grid_mesh.h"
@@ -19,10 +20,12 @@ LevelSetSaid write_level_set(const std::vector<Body>& placed, double cell,
   for (const Body& b : placed) box.add(b.mesh.bounds());
   const double longest = std::max({box.size().x, box.size().y, box.size().z});
   if (!(cell > 0) || longest / cell > most)
-    throw shot_fault("Cell",
-                     format_quantity(cell, Unit::length) + " is too small for what is " +
-                         format_quantity(longest, Unit::length) + " long.",
-                     "Choose " + format_quantity(longest / most, Unit::length) + " or more.");
+    throw shot_fault(
+        "Cell",
+        filled("{cell} is too small for what is {longest} long.",
+               {{"cell", format_quantity(cell, Unit::length)},
+                {"longest", format_quantity(longest, Unit::length)}}),
+        filled("Choose {most} or more.", {{"most", format_quantity(longest / most, Unit::length)}}));
   openvdb::initialize();
   openvdb::FloatGrid::Ptr all;
   for (const Body& b : placed) {

@@ -1,6 +1,6 @@
 // Liquid in the OpenVDB file of a frame: a grid of points, `liquid`, with a voxel a cell and the attributes
-// P, velocity (m/s), age (s), id, color (linear RGB), liquid (its number among the shot's fluids) and, where
-// anything was poured with a colour of its own, tint (pack_tint()).
+// P, velocity (m/s), age (s), id, color (linear RGB), liquid (index of the shot's fluid) and, if any pour has
+// its own colours, tint (pack_tint()).
 #pragma once
 #include <vector>
 
@@ -12,21 +12,22 @@ namespace pour {
 
 void add_liquid(FrameGrids&, const Particles&, double cell_size, const std::vector<Vec3f>& colors);
 
-/// What pictures need of a frame's liquid.
+/// A frame's liquid for pictures.
 struct LiquidPoints {
-  double cell_size = 0;                // m; 0 where the frame has none
+  double cell_size = 0;                // m; 0 if the frame has no liquid
   std::vector<Vec3f> place;            // m
   std::vector<Vec3f> velocity, color;  // m/s; linear
   std::vector<float> age;              // s
   std::vector<uint8_t> liquid;         // its number among the shot's fluids
-  std::vector<uint32_t> id;            // in the order in which they were poured
+  std::vector<uint32_t> id;            // in the order of pouring
 };
-/// One more, at `place`, with the mean of what two of them have; id and liquid are the first one's.
+/// Adds a point at `place` with the mean attributes of two points; id and liquid are the first one's.
 void add_between(LiquidPoints&, size_t one, size_t other, const Vec3f& place);
-/// Empty where a frame has no liquid. Whether the file is the one that was recorded, read_frame() has to look
-/// before. Throws Fault (Blame::shot) where it can't be read.
+/// Reads a frame's liquid; empty if it has none. read_frame() must have checked that the file is the recorded
+/// one. Throws Fault (Blame::shot) if it cannot be read.
 LiquidPoints read_liquid(const StoredFrame&);
-/// All that its particles were, but for their slopes, which are zero. Throws as above.
+/// Reads the particles for continuing a run; velocity gradients are zero. Throws Fault (Blame::shot) if they
+/// cannot be read.
 Particles read_particles(const StoredFrame&);
 
 }  // namespace pour

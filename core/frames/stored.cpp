@@ -7,6 +7,7 @@
 #include <cstdio>
 
 #include "base/file.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -85,7 +86,7 @@ bool is_whole_frame(const StoredFrame& frame) {
 constexpr const char* compute_again = "Compute it again with “resume”, or run the shot anew.";
 
 Fault torn_frame(const fs::path& file, const std::string& why) {
-  return shot_fault(file.string(), "can't be read as a frame: " + why + ".", compute_again);
+  return shot_fault(file.string(), filled("can't be read as a frame: {why}.", {{"why", why}}), compute_again);
 }
 
 void check_frame(const StoredFrame& frame) {

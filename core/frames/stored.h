@@ -1,4 +1,4 @@
-// Files of a frame: whole or absent, and known again by an id that is made from their contents.
+// Files of a frame: whole or absent, identified by a hash of their contents.
 #pragma once
 #include <filesystem>
 #include <functional>
@@ -8,25 +8,24 @@
 
 namespace pour {
 
-/// What is known of a frame that was written.
+/// The record of a written frame.
 struct StoredFrame {
   std::filesystem::path file;
-  std::string id;        // empty where it was not recorded
-  double cell_size = 0;  // m; 0 where it is not known
+  std::string id;        // empty if it was not recorded
+  double cell_size = 0;  // m; 0 if unknown
 };
 
-/// Whether it is there, every byte as it was written. Reads all of it; never throws.
+/// Whether the file exists with every byte as written. Reads the whole file; never throws.
 bool is_whole_frame(const StoredFrame&);
 
-/// Throws Fault (Blame::shot) for a file that is missing, torn or not the one that was recorded.
+/// Throws Fault (Blame::shot) if the file is missing, damaged or not the recorded one.
 void check_frame(const StoredFrame&);
 
-/// Writes an OpenVDB file whole or not at all. `write` is given the name of a file in memory, for OpenVDB
-/// does not notice a full disk. The same contents always give the same bytes. Returns the id that its header
-/// bears.
+/// Writes a whole OpenVDB file or nothing. `write` gets the name of a file in memory, because OpenVDB does
+/// not notice a full disk. Equal contents give equal bytes. Returns the id in its header.
 std::string store_frame(const std::filesystem::path&, const std::function<void(const std::string&)>& write);
 
-/// Fault (Blame::shot) of a frame's file, with what to do about it.
+/// Fault (Blame::shot) about a frame's file, with advice.
 Fault torn_frame(const std::filesystem::path&, const std::string& why);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// Smoke in air: state, the world around it, and one step in time. Knows no file and no shot.
+// Smoke in air: state, world and one step in time. Independent of files and shots.
 //
 // Staggered grid of cubic cells in blocks and rooms (solve/block_grid.h). Velocity in m/s on faces
 // (u on the face towards smaller x, and so on); density in kg/m³, heat in K above the air and colour
@@ -15,7 +15,7 @@
 
 namespace pour {
 
-/// The world with what is the gas's own.
+/// The world, with settings of the gas.
 struct GasWorld : World {
   double heat_lift = 1, density_lift = -1;           // times the physical buoyancy
   double density_half_life = 0, heat_half_life = 0;  // s; 0: for ever
@@ -29,7 +29,7 @@ struct GasState {
   double time = 0;  // s
   BlockGrid grid;
   CellGeometry geometry;
-  uint64_t geometry_id = 0;  // another one whenever grid or geometry changed
+  uint64_t geometry_id = 0;  // changes with the grid or its geometry
   Floats u, v, w;
   Floats density, heat, red, green, blue;
   Floats pressure;
@@ -38,117 +38,117 @@ struct GasState {
 struct GasReport {
   int solver_iterations = 0;
   double solver_residual = 0;
-  double max_divergence = 0;  // 1/s, after the projection and beyond what sources and solids ask for
-  double squeezed = 0;        // m³/s of gas that solids press into closed spaces, or draw out of them
+  double max_divergence =
+      0;  // 1/s, after the projection, relative to the divergence that sources and solids ask for
+  double squeezed = 0;  // m³/s displaced by solids in closed spaces
 };
 
 struct GasMeasure {
-  double cells = 0;                          // that are gas
+  double cells = 0;                          // number of gas cells
   Vec3d centroid;                            // of the smoke, m
   double max_speed = 0, kinetic_energy = 0;  // m/s; J with air of 1.2 kg/m³
 };
 
 class GasSolver {
  public:
-  /// Advances the state by dt seconds and keeps the books. Same input, same bits, at any thread count.
+  /// Advances the state by dt seconds and books all changes. Bit-equal at any thread count.
   GasReport step(GasState&, const GasWorld&, double dt, Ledger&);
 
-  /// Gives a state that has fields and blocks, but no geometry (a checkpoint), its geometry back.
+  /// Rebuilds the geometry of a state read from a checkpoint.
   void restore(GasState&, const GasWorld&);
 
-  /// The blocks of a room that have space in them.
+  /// The blocks of a room that are not wholly solid.
   static std::vector<BlockKey> blocks_of_room(const GasWorld&, int room);
-  /// A state whose velocity is known on the faces that are marked, on the others too: continued from those,
-  /// and free of divergence as well as the marked ones allow.
+  /// Completes a velocity that is known on marked faces only: extends it to the others, as free of divergence
+  /// as the marked faces allow.
   void complete_air(GasState&, const GasWorld&, const Bytes (&known)[3]);
 
-  // The parts of a step, in their order.
-  /// Grows and shrinks the active blocks, with the geometry of new ones, for a step of dt seconds.
+  // The parts of a step, in order.
+  /// Updates the active blocks for a step of dt seconds, with geometry for new ones.
   void update_region(GasState&, const GasWorld&, double dt, Ledger&);
-  /// Brings what moves to where it is at the end of the step: cuts the cells anew that it comes through.
+  /// Moves solids to the end of the step and recomputes the cells that they cut.
   void move_solids(GasState&, const GasWorld&, double dt);
   void apply_forces(GasState&, const GasWorld&, double dt);
-  /// One of the forces; in the blocks that are marked.
+  /// Vorticity confinement in the marked blocks.
   void confine(GasState&, const GasWorld&, double dt, const std::vector<uint8_t>& blocks);
   void apply_sources(GasState&, const GasWorld&, double dt, Ledger&);
-  /// What came into a drain is gone.
+  /// Removes smoke inside drains.
   static void drain(GasState&, const GasWorld&, Ledger&);
-  /// Fills sources at once, whole, with their density, heat and colour.
+  /// Fills whole sources at once with density, heat and colour.
   void fill(GasState&, const GasWorld&, std::vector<Source>, Ledger&);
   void apply_viscosity(GasState&, const GasWorld&, double dt);
-  /// Makes the velocity free of divergence but for sources (Batty, Bertails & Bridson 2007). What a
-  /// source displaces in a closed space is absorbed evenly over that space.
+  /// Projects the velocity to zero divergence except at sources (Batty, Bertails & Bridson 2007). In a closed
+  /// space the displaced volume is absorbed evenly.
   GasReport project(GasState&, const GasWorld&, double dt = 0);
-  /// Carries everything along by the velocity (MacCormack, first order where that would make a new extreme,
-  /// Selle et al. 2008), with mass corrected for what the scheme gains or loses; what the correction leaves
-  /// is booked as numeric.
+  /// Transports all fields (MacCormack, first order at new extremes, Selle et al. 2008) and corrects the mass
+  /// that the scheme gains or loses. The remainder is booked as numeric.
   void advect(GasState&, const GasWorld&, double dt, Ledger&);
-  /// The bare scheme for one field at cell centres.
+  /// Transports one field at cell centres, without correction.
   void advect_field(const GasState&, Floats& field, double dt, double cell_size);
 
-  /// How far gas moves in a step, in cells, for each cell of the grid.
+  /// Displacement of the gas over a step, in cells.
   struct Displacement {
-    Floats back[3], ahead[3];  // to where it came from, to where it goes
-    std::vector<float> most;   // of each block, along any axis
+    Floats back[3], ahead[3];  // backwards and forwards in time
+    std::vector<float> most;   // largest of each block along any axis
     const Bytes* volume;
   };
-  /// What a block and the 26 around it are made of: gas alone, gas and the outside, or solids too.
+  /// Contents of a block and its 26 neighbours: gas only, gas and the outside, or solids too.
   enum class Surroundings : uint8_t { solid, edge, gas };
-  /// Where there is smoke or warmth worth following.
+  /// Where there is enough smoke or warmth to matter.
   struct Presence {
-    std::vector<uint8_t> here;              // by block; all of them in closed rooms
-    std::vector<float> most_speed;          // of each block of room 0 in order, m/s along any axis
-    std::vector<float> most_lift;           // of the same, by its heat and density, m/s²
-    float least_smoke = 0, least_heat = 0;  // kg/m³, K: less counts as none
+    std::vector<uint8_t> here;              // by block; every block of a closed room
+    std::vector<float> most_speed;          // of each block of room 0, in order, m/s along any axis
+    std::vector<float> most_lift;           // buoyancy of the same blocks, m/s²
+    float least_smoke = 0, least_heat = 0;  // kg/m³, K: smaller values count as zero
   };
 
  private:
   static Presence find_presence(const GasState&, const GasWorld&);
-  /// The same for the steps that a long way is taken in, so that no path is cut short.
+  /// advect() in sub-steps where the displacement exceeds the reach of paths.
   void advect_whole_way(GasState&, const GasWorld&, double dt, Ledger&);
   Displacement find_displacement(const GasState&, double dt, double cell_size);
   void make_system(const GasState&);
-  /// Takes what `target` asks for in closed spaces away evenly over them. Returns how much that is, m³/s.
+  /// Subtracts from `target` its mean over each closed space. Returns the volume absorbed, m³/s.
   double absorb(const GasState&, double cell_size, Floats& target);
-  /// Adds to the divergence wanted of each cell what solids sweep through its faces (Batty, Bertails &
-  /// Bridson 2007). Returns how much they press on the gas in all, m³/s.
+  /// Adds the volume swept by solids to each cell's target divergence (Batty, Bertails & Bridson 2007).
+  /// Returns the total displaced, m³/s.
   double sweep(const GasState&, const GasWorld&, double dt, Floats& wanted) const;
-  /// Gives the closed faces beside the gas the velocity of the solid that closes them.
+  /// Sets closed faces to the velocity of the solid that closes them.
   void carry_solids_along(GasState&, const GasWorld&, double dt) const;
-  /// What moving rooms do to the gas in them: pull and push that change from place to place, and Coriolis's.
+  /// Applies the fictitious forces of moving rooms.
   void push_rooms(GasState&, const GasWorld&, double dt) const;
 
-  uint64_t system_id_ = 0;   // geometry_id that the system below was made for
-  uint64_t moved_from_ = 0;  // geometry_id before solids moved through the same blocks
+  uint64_t system_id_ = 0;   // geometry_id of the current system
+  uint64_t moved_from_ = 0;  // geometry_id before solids moved within the same blocks
   PoissonWeights weights_;
   PoissonSolver poisson_;
-  std::vector<double> pocket_volume_;  // of each pocket, in cells
+  std::vector<double> pocket_volume_;  // by pocket, in cells
   std::vector<uint8_t> open_;          // by block: nothing solid in it
   std::vector<Surroundings> surroundings_;
-  Floats target_;               // divergence that sources ask for, 1/s
-  std::vector<int> moved_;      // blocks with walls that something moves through in this step
-  std::vector<int> laid_open_;  // those of which the geometry changed
-  std::vector<Solid> solids_;   // all in room 0, where something moves
-  Bytes before_;                // volumes of the cells before it moved; empty: as they are
-  float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: up to here there is none
+  Floats target_;                                 // target divergence from sources, 1/s
+  std::vector<int> moved_;                        // blocks that a moving solid cuts in this step
+  std::vector<int> laid_open_;                    // the ones whose geometry changed
+  std::vector<Solid> solids_;                     // all solids of room 0, if any of them moves
+  Bytes before_;                                  // cell volumes before solids moved; empty: unchanged
+  float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: values up to these count as zero
 };
 
-/// The fastest gas along any axis, m/s.
+/// Largest speed along any axis, m/s.
 double most_speed(const GasState&);
 /// Total smoke in kg.
 double smoke_mass(const GasState&, double cell_size);
 GasMeasure measure(const GasState&, double cell_size);
-/// Seconds until the fastest gas has crossed `courant` cells, at most `longest`. What forces add on the way
-/// may bring it to `most_crossed` cells.
+/// Time until the fastest gas has crossed `courant` cells, at most `longest`, s. With the acceleration of
+/// forces it may cross up to `most_crossed` cells.
 double longest_step(const GasState&, const GasWorld&, double courant, double longest);
-constexpr double most_crossed = 6;  // cells in a step: paths reach half a cell further
+constexpr double most_crossed = 6;  // cells a step; paths reach half a cell further
 
-/// The strongest gravity that gas feels anywhere, m/s²: that of rooms which are shaken too.
+/// Largest effective gravity, moving rooms included, m/s².
 double most_pull(const GasWorld&);
-/// Another one for each geometry.
+/// A new id for a geometry.
 uint64_t next_geometry_id();
 
-/// The strongest pull of buoyancy by smoke of this heat (K) and density (kg/m³), m/s².
+/// Largest buoyant acceleration of smoke of this heat (K) and density (kg/m³), m/s².
 double most_lift(const GasWorld&, double heat, double density);
 
 }  // namespace pour

@@ -1,5 +1,4 @@
-// A block of a field with the cells around it, laid out plainly, and reading it between lattice points for
-// eight points at a time.
+// A block of a field with a margin of neighbouring cells, and its interpolation at eight points at a time.
 #pragma once
 #include <cmath>
 
@@ -7,7 +6,7 @@
 
 namespace pour {
 
-/// Rows of 24 values, the block's own at 8 to 15, so that copying needs no thought about how far it reaches.
+/// Rows of 24 values with the block's own at 8 to 15, so that copying does not depend on the reach.
 /// Lattice point (x, y, z) of the block, from -reach to 8 + reach, is at index(x, y, z).
 class Tile {
  public:
@@ -16,15 +15,15 @@ class Tile {
   void fill(const BlockField<float>& field, const int* around, int reach) {
     make(around, reach, [&](int block, int c) { return load(field.block(block) + c); });
   }
-  /// Whatever `value(block, c)` gives for the eight cells of the row that starts at cell c of a block.
+  /// Fills the tile from value(block, c), the row of eight cells that starts at cell c.
   template <class F>
   void make(const int* around, int reach, const F& value) {
     each_row(around, reach,
              [&](float* to, int third, int block, int c) { store(to + third * 8, value(block, c)); });
   }
   const float* data() const { return data_; }
-  /// The block's own cells, averaged `passes` times with weights ¼, ½, ¼ along each axis: a row of the
-  /// binomial coefficients at once. The tile must be filled with a reach of `passes`. `out` takes a block.
+  /// The block's cells, smoothed `passes` times with weights ¼, ½, ¼ along each axis, by binomial
+  /// coefficients. The tile must be filled with a reach of `passes`. `out` receives a block.
   void smooth(int passes, float* out) const {
     float weight[2 * most_reach + 1];
     weight[0] = std::ldexp(1.f, -2 * passes);
@@ -62,12 +61,12 @@ class Tile {
   alignas(32) float data_[across * across * row];
 };
 
-/// Where eight points lie in a tile: the corner before each, and the part of the cell beyond it.
+/// Positions of eight points in a tile: the lower corner and the fraction within the cell.
 struct TilePlaces {
   v8i at;
   v8 x, y, z;
 
-  /// The row of points at (0..7, y, z) of the block, moved by so many cells, each less than the reach.
+  /// Points (0..7, y, z) of the block, each displaced by less than the reach, in cells.
   [[gnu::always_inline]] void set(int row_y, int row_z, v8 dx, v8 dy, v8 dz, int reach) {
     const v8 px = dx + v8{0, 1, 2, 3, 4, 5, 6, 7}, py = dy + splat(float(row_y)),
              pz = dz + splat(float(row_z));
@@ -80,15 +79,15 @@ struct TilePlaces {
 };
 
 struct TileValues {
-  v8 value, low, high;  // trilinear; least and most of the eight corners
+  v8 value, low, high;  // trilinear value, and the range of the eight corners
 };
 
-/// `with_range`: low and high are wanted too.
+/// `with_range`: also computes low and high.
 template <bool with_range>
 [[gnu::always_inline]] inline TileValues read(const Tile& tile, const TilePlaces& p, int reach) {
   typedef float v4 __attribute__((vector_size(16)));
   const int layer = (9 + 2 * reach) * Tile::row;
-  alignas(32) float pairs[3][16];               // of each point: at smaller and at larger x
+  alignas(32) float pairs[3][16];               // of each point, at smaller and larger x
   const auto corners = [](const float* from) {  // (x0 y0, x1 y0, x0 y1, x1 y1)
     const __m128 below = _mm_castsi128_ps(_mm_loadl_epi64(reinterpret_cast<const __m128i*>(from)));
     return v4(_mm_loadh_pi(below, reinterpret_cast<const __m64*>(from + Tile::row)));

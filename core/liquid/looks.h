@@ -1,4 +1,4 @@
-// A field of cells, read between their middles.
+// Interpolation of a cell-centred field.
 #pragma once
 #include <cmath>
 
@@ -6,13 +6,13 @@
 
 namespace pour {
 
-/// Reads a field between the middles of cells, of which those in solids don't count.
+/// Trilinear interpolation between cell centres that skips cells in solids.
 struct Looks {
   const Floats& f;
   const Bytes& volume;
   const BlockTable& table;
 
-  /// At a place in cells; 0 where all around it is solid.
+  /// Value at a position in cells; 0 if all cells around are solid.
   float at(const Vec3f& place) const {
     int base[3];
     float t[3];
@@ -30,7 +30,7 @@ struct Looks {
     }
     return weight > 0 ? value / weight : 0;
   }
-  /// How it changes from cell to cell.
+  /// Gradient, per cell.
   Vec3f slope(const Vec3f& place) const {
     Vec3f out;
     for (int a = 0; a < 3; ++a) {

@@ -1,4 +1,4 @@
-// How liquid comes out of a flat mouth.
+// Outflow of liquid from a flat mouth.
 #pragma once
 #include <algorithm>
 #include <cmath>
@@ -8,13 +8,14 @@
 namespace pour {
 
 struct Outflow {
-  double rate = 0;   // m³/s; 0: nothing does
+  double rate = 0;   // m³/s; 0: none
   Vec3d way;         // a unit vector
-  double speed = 0;  // m/s along it, besides the motion of the source
-  double width = 1;  // of the mouth, that it fills: as thin as its speed makes it
+  double speed = 0;  // m/s along it, relative to the source
+  double width = 1;  // filled share of the mouth's width, given by rate and speed
 };
 
-/// Of a source with a mouth, at the beginning of the step. What can't come through so slowly comes faster.
+/// Outflow of a source with a mouth at the start of a step. If the rate does not fit through the mouth at its
+/// speed, the speed is raised.
 inline Outflow outflow_of(const Source& source) {
   const Mouth& mouth = *source.mouth[0];
   Outflow o;
@@ -26,7 +27,7 @@ inline Outflow outflow_of(const Source& source) {
   return o;
 }
 
-/// Whether a place is in the part of a mouth that is filled, at most so far before or behind it, m.
+/// Whether a point is in the filled part of a mouth, within a distance before or behind it, m.
 inline bool is_in_mouth(const Mouth& m, const Outflow& o, const Vec3d& p, double beside) {
   const Vec3d off = p - m.middle;
   const double far = dot(off, o.way);

@@ -8,17 +8,16 @@
 
 namespace pour {
 
-/// An array a quantity; particle i is the i-th of each. Eight of them fill a cell.
+/// Structure of arrays. Eight particles fill a cell.
 struct Particles {
   std::array<std::vector<float>, 3> place;     // in cells from the origin of space
   std::array<std::vector<float>, 3> velocity;  // m/s
-  // How the velocity changes from place to place (APIC): slope[3 · k + a] is that of component k along a,
-  // m/s a cell.
+  // Velocity gradient (APIC): slope[3 · k + a] is the derivative of component k along axis a, m/s a cell.
   std::array<std::vector<float>, 9> slope;
   std::vector<float> age;       // s
-  std::vector<uint32_t> id;     // in the order in which they were poured
-  std::vector<uint8_t> liquid;  // which one it is
-  std::vector<uint32_t> tint;   // the colour that it was poured with, as pack_tint() has it; 0: its liquid's
+  std::vector<uint32_t> id;     // in the order of pouring
+  std::vector<uint8_t> liquid;  // index of the liquid
+  std::vector<uint32_t> tint;   // poured colour (pack_tint()); 0: the liquid's
 
   size_t size() const { return id.size(); }
   void resize(size_t);
@@ -32,11 +31,11 @@ struct Particles {
   }
 };
 
-/// A linear colour in 25 bits, eight of sRGB each; never 0. And back.
+/// Packs a linear colour as 25 bits, eight of sRGB a channel, never 0; and unpacks it.
 uint32_t pack_tint(const Vec3d& linear);
 Vec3f unpack_tint(uint32_t);
 
-/// Which particles are where: those of cell c of block b are cell_start[n] up to cell_start[n + 1], with
+/// Particles by cell: those of cell c of block b are cell_start[n] up to cell_start[n + 1], with
 /// n = (b - first_block) · block_cells + c.
 struct ParticleCells {
   std::vector<uint32_t> cell_start;
@@ -48,15 +47,15 @@ struct ParticleCells {
   static size_t at(int block, int c) { return size_t(block - first_block) * block_cells + size_t(c); }
 };
 
-/// Brings the particles into the order of the cells of a grid (room 0); equal cells keep their order, so it
-/// is the same at any thread count. Those outside of the grid go. A counting sort, by block and then by cell.
+/// Sorts particles by the cells of a grid (room 0), by a stable counting sort, so the order is the same at
+/// any thread count. Removes particles outside the grid.
 ParticleCells sort_particles(Particles&, const BlockGrid&);
 
-/// Blocks by their place, without searching.
+/// Blocks by position, without searching.
 class BlockTable {
  public:
   explicit BlockTable(const BlockGrid&);
-  /// The block of room 0 at a place in blocks, or -1.
+  /// The block of room 0 at block coordinates, or -1.
   int find(const Vec3i& at) const {
     const Vec3i p = at - low_;
     if (p.x < 0 || p.y < 0 || p.z < 0 || p.x >= count_.x || p.y >= count_.y || p.z >= count_.z) return -1;

@@ -1,20 +1,20 @@
-// Viscosity of liquid, implicit and variational with the full stress, so that a free surface feels no pull
-// and syrup folds and coils (Batty & Bridson, Accurate viscous free surfaces for buckling, coiling, and
-// rotating liquids, 2008).
+// Implicit, variational viscosity with the full stress, so that free surfaces are traction-free and syrup
+// folds and coils (Batty & Bridson, Accurate viscous free surfaces for buckling, coiling, and rotating
+// liquids, 2008).
 #pragma once
 #include "liquid/liquid.h"
 
 namespace pour {
 
-/// The velocity after dt seconds of viscosity: the one of all that loses least. It clings to solids and to
-/// the closed bottom of the bounds, and slips along their other sides.
+/// Velocity after dt seconds of viscosity. It sticks to solids and the closed bottom of the bounds, and slips
+/// along the other sides.
 class Viscosity {
  public:
-  /// `viscosity` by cell, Pa·s; `density` in kg/m³. Faces that solids close keep their velocity, and so do
-  /// those that are `kept`; fields of no size: none.
+  /// `viscosity` by cell, Pa·s; `density` in kg/m³. Faces closed by solids and faces in `kept` keep their
+  /// velocity; empty fields: none.
   Viscosity(const LiquidState&, const Floats& viscosity, double density, const World&, const Bytes (&kept)[3],
             double dt);
-  /// Changes u, v, w of the state; returns how many iterations of conjugate gradients it took.
+  /// Changes u, v, w of the state. Returns the number of conjugate gradient iterations.
   int solve(LiquidState&);
 
  private:
@@ -24,9 +24,9 @@ class Viscosity {
   void apply(const Floats* const (&in)[3], Floats (&out)[3]);
 
   const BlockGrid& grid_;
-  std::vector<int> active_;           // blocks with anything viscous
-  Floats mass_[3], diagonal_[3];      // of the faces, 0 where nothing is to be found out
-  Floats stretch_, shear_[3];         // weights: of cells and of edges
+  std::vector<int> active_;           // blocks with viscous liquid
+  Floats mass_[3], diagonal_[3];      // by face; 0: not an unknown
+  Floats stretch_, shear_[3];         // weights by cell and by edge
   Floats stretched_[3], sheared_[3];  // stress of the last apply()
 };
 

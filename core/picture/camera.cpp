@@ -2,12 +2,13 @@
 
 namespace pour {
 
-Vec3f direction_to(double yaw, double pitch) {
-  return to<float>(Vec3d{std::sin(yaw) * std::cos(pitch), std::sin(pitch), std::cos(yaw) * std::cos(pitch)});
+Vec3f direction_to(double azimuth, double elevation) {
+  return to<float>(Vec3d{std::sin(azimuth) * std::cos(elevation), std::sin(elevation),
+                         std::cos(azimuth) * std::cos(elevation)});
 }
 
 View::View(const Camera& c, double aspect) {
-  const Vec3f back = direction_to(c.yaw, c.pitch);
+  const Vec3f back = direction_to(c.azimuth, c.elevation);
   eye = to<float>(c.target) + back * float(c.distance);
   forward = -back;
   right = normalized(cross(forward, Vec3f{0, 1, 0}));

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -32,7 +33,7 @@ Encoded written(const char* format, OIIO::ImageSpec spec, const MadeFrom& from, 
   OIIO::Filesystem::IOVecOutput memory(out);  // first, as the library does not notice a full disk
   const auto writer = OIIO::ImageOutput::create(format, &memory);
   if (!writer || !writer->open(format, spec) || !writer->write_image(type, values) || !writer->close())
-    throw machine_fault("Pictures", std::string("can't be made as ") + (format + 8) + " here.",
+    throw machine_fault("Pictures", filled("can't be made as {format} here.", {{"format", (format + 8)}}),
                         "Install OpenImageIO anew.");
   return out;
 }

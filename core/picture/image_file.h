@@ -1,4 +1,4 @@
-// Pictures as files: PNG and JPEG to be looked at, EXR to be worked on.
+// Picture files: PNG and JPEG for viewing, EXR for compositing.
 #pragma once
 #include <filesystem>
 #include <string>
@@ -10,37 +10,36 @@
 
 namespace pour {
 
-/// What a file says of how its picture was made, beside the picture.
+/// Metadata of a picture file.
 struct MadeFrom {
-  std::string inputs;  // a hash of all that the picture is made from
+  std::string inputs;  // hash of everything the picture depends on
   int samples = 0;     // paths a pixel; 0: a quick picture
-  std::string parts;   // “piece 1 Bottle, fluid 1 Tea”, of numbers in passes
+  std::string parts;   // “piece 1 Bottle, fluid 1 Tea”, names for the numbers in passes
 };
 
-/// More channels of an EXR file: a name, and as many floats a pixel as `names` has letters or more words.
+/// A layer of an EXR file: a name, and one float a pixel for each channel in `names`.
 struct Channels {
-  std::string name;                // “normal”, “light.key”; empty: the letters alone
+  std::string name;                // “normal”, “light.key”; empty: channel names only
   std::vector<std::string> names;  // “X”, “Y”, “Z”
-  std::vector<float> values;       // one after the other for each pixel
-  bool half = false;               // as half floats
-  bool light = false;              // radiance, which is neither negative nor endless
+  std::vector<float> values;       // interleaved by pixel
+  bool half = false;               // stored as half floats
+  bool light = false;              // radiance: not negative and finite
 };
 
 /// “.png”, “.exr”, “.jpg”.
 const char* suffix_of(Stills);
 
-/// Whole or not at all. PNG: eight bits in sRGB, with alpha (not multiplied) where there is one. JPEG: the
-/// same over black, quality 95. EXR (OpenEXR, half floats, zip): linear Rec. 709 light as it is, before
-/// contrast and roll-off, times alpha; `more` in channels of their own. Light that is no number or negative
-/// becomes 0, and what half floats can't hold 65504: returns how many values that were. The same bytes on
-/// every machine at any time.
+/// Writes the whole file or nothing. PNG: eight-bit sRGB, with straight alpha if there is one. JPEG: over
+/// black, quality 95. EXR (half floats, zip): premultiplied linear Rec. 709 light before contrast and
+/// roll-off, and the layers of `more`. Negative and invalid light becomes 0, light above 65504 becomes 65504;
+/// returns the number of such values. Same bytes on every machine at any time.
 size_t write_image(const Image&, const std::filesystem::path&, Stills, const MadeFrom& = {},
                    const std::vector<Channels>& more = {});
-/// A picture as a film takes it, as PNG of sixteen bits, and back to the bit; false where that is not there,
-/// torn or made from something else.
+/// A picture of an unfinished film as 16-bit PNG, and back to the bit; false if it is missing, damaged or
+/// made from other inputs.
 void write_words(const Words&, const std::filesystem::path&, const MadeFrom&);
 bool read_words(const std::filesystem::path&, const std::string& inputs, Words&);
-/// What a file that was written so says; empty for others. Never throws.
+/// The metadata of such a file; empty for others. Never throws.
 MadeFrom made_from(const std::filesystem::path&);
 
 }  // namespace pour

@@ -59,7 +59,7 @@ LitFrame coloured_frame(std::vector<SmokeVolume> frame, Quantity quantity, const
 Look plain_look(const Look& like) {
   Look l;
   l.thickness = like.thickness;
-  l.floor = false, l.halo = 0, l.glass = 0.25, l.background = {0.03, 0.032, 0.032}, l.exposure = 0.8;
+  l.floor = false, l.halo = 0, l.glass = 0.25, l.backdrop_color = {0.03, 0.032, 0.032}, l.exposure = 0.8;
   l.lights = light_sets()[0].make();
   for (Light& light : l.lights) light.color = {1, 1, 1}, light.strength = 2;
   return l;

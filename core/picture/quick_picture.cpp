@@ -7,6 +7,7 @@
 #include "base/parallel.h"
 #include "base/pixels.h"
 #include "base/shelf.h"
+#include "base/text.h"
 #include "picture/camera.h"
 #include "shape/placed.h"
 #include "shape/svg.h"
@@ -238,7 +239,7 @@ Surface surface_of(const Piece& piece) {
     for (const Vec3f& p : fine.mesh.points) fine.colors.push_back(b.colors->at(double(p.x), double(p.y)));
     all.append(fine);
   }
-  color_points(all, "Piece “" + piece.name + "”: texture");
+  color_points(all, filled("Piece “{name}”: texture", {{"name", piece.name}}));
   return Surface(std::move(all));
 }
 

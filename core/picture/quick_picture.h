@@ -11,14 +11,13 @@
 
 namespace pour {
 
-/// The pieces of a shot that are seen, as they stand at a time: what shot_at() gives, or a shot in which
-/// nothing moves. Surfaces are kept, so that they cost nothing the next time.
+/// The visible pieces of a shot without tracks, as from shot_at(). Surfaces are cached.
 std::vector<PicturePiece> picture_pieces(const Shot&);
 
-/// The colour of its material; none where the look says it.
+/// The colour of its material; nothing if the look sets it.
 std::optional<Vec3f> color_of(const Shot&, const Piece&);
 
-/// The picture of a frame at any size. `keep_going` is asked now and then; an empty image where it says no.
+/// Renders a frame at any size. `keep_going` is polled; returns an empty image if it says no.
 Image quick_picture(const LitFrame&, const std::vector<PicturePiece>&, const Look&, const Camera&, int width,
                     int height, const std::function<bool()>& keep_going = {});
 

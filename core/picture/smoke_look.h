@@ -1,16 +1,16 @@
-// How smoke looks by how dense or warm it is.
+// Colour of smoke by density or warmth.
 #pragma once
 #include "frames/smoke_frame.h"
 #include "shot/shot.h"
 
 namespace pour {
 
-/// Whether its warmth has to be known for that.
+/// Whether the look needs warmth.
 bool needs_warmth(const Look&);
-/// How far a cell is on the way to what the look calls dense or warm, 0 to 1, by its density and warmth as
-/// parts of those; `even` where it goes by neither.
+/// Blend from 0 to 1 towards the second colour or full emission, from density and warmth relative to the
+/// look's full values; `even` if it depends on neither.
 float part_by(SmokeBy, float dense, float warm, float even);
-/// Gives smoke the colours that the look says.
+/// Applies the look's colours to smoke.
 void color_smoke(SmokeVolume&, const Look&);
 
 }  // namespace pour

@@ -24,7 +24,7 @@ std::vector<StudioLight> studio_lights(const Look& look) {
   for (const Light& l : look.lights) {
     if (l.kind == LightKind::room || l.strength <= 0 || int(out.size()) == most_studio_lights) continue;
     const Vec3d way = l.position - l.aim;
-    const Vec3f toward = l.kind != LightKind::spot ? direction_to(l.yaw, l.pitch)
+    const Vec3f toward = l.kind != LightKind::spot ? direction_to(l.azimuth, l.elevation)
                          : length(way) > 0         ? to<float>(normalized(way))
                                                    : Vec3f{0, 1, 0};
     out.push_back({toward, rgb(color_of(l)) * float(l.strength)});
@@ -34,7 +34,7 @@ std::vector<StudioLight> studio_lights(const Look& look) {
 
 Studio::Studio(const Look& look, const Camera& camera, const View& view)
     : lights(studio_lights(look)),
-      back(rgb(look.background)),
+      back(rgb(look.backdrop_color)),
       solid(rgb(look.solid)),
       forward(view.forward),
       target(to<float>(camera.target)),

@@ -1,12 +1,11 @@
-// The studio that quick pictures are taken in: a backdrop with a pool of light, soft boxes, a polished
-// floor, and how glass and solid pieces look in it. The view in the window computes the same on the graphics
-// card.
+// The studio of quick pictures: a backdrop with a pool of light, soft boxes, a polished floor, and shading of
+// glass and solids. The stage computes the same on the graphics card.
 #pragma once
 #include "picture/camera.h"
 
 namespace pour {
 
-// The one list of the studio's numbers: constants here and in the shaders.
+// The constants of the studio, shared with the shaders.
 #define POUR_STUDIO(X)                                                         \
   X(pool_low, 0.42f)   /* of the background, at the corners */                 \
   X(pool_high, 1.25f)  /* more of it in the middle of the pool */              \
@@ -35,48 +34,48 @@ POUR_STUDIO(POUR_CONSTANT)
 }
 #undef POUR_CONSTANT
 
-/// One of the lights that quick pictures know: the first few of the look that come from one side.
+/// A light of quick pictures: the first directional lights of the look.
 struct StudioLight {
   Vec3f toward, color;  // colour times strength
 };
 constexpr int most_studio_lights = 4;
 std::vector<StudioLight> studio_lights(const Look&);
 
-/// The studio as the look sets it. Directions are unit vectors towards what they name.
+/// The studio with the settings of a look. Directions are unit vectors towards their object.
 struct Studio {
   Studio(const Look&, const Camera&, const View&);
 
   std::vector<StudioLight> lights;
   Vec3f back;             // the background
-  Vec3f solid;            // colour of what is no glass
+  Vec3f solid;            // default colour of solids
   Vec3f forward, target;  // of the camera
-  float pool = 1;         // how fast the pool of light falls off
+  float pool = 1;         // falloff of the pool of light
   float distance = 1;     // of the camera, m
   float glass = 1;
   bool floor = true;
 
-  /// Light that a smooth surface of index 1.5 (Schlick 1994) mirrors.
+  /// Reflected light of a smooth surface of index 1.5 (Schlick 1994).
   Vec3f mirrored(const Vec3f& n, const Vec3f& to_eye) const;
   Vec3f backdrop(const Vec3f& direction) const;
-  /// Light that smooth glass of index 1.5 (Schlick 1994) sends towards the eye. `n` is on the eye's side.
+  /// Light of smooth glass of index 1.5 (Schlick 1994) towards the camera. `n` faces the camera.
   Vec3f glass_light(const Vec3f& n, const Vec3f& to_eye) const { return mirrored(n, to_eye) * glass; }
   /// Light of a satin solid of this colour.
   Vec3f solid_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const;
-  /// Light of liquid that is not seen through: its colour under a smooth surface that mirrors.
+  /// Light of opaque liquid: its colour under a reflecting surface.
   Vec3f wet_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) const;
-  /// Of a surface whose colour is to be read: as bright as it is, a little less to the sides.
+  /// Light of a false-coloured surface: its colour, slightly darker at grazing angles.
   static Vec3f plain_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& color) {
     return color * (studio::plain_least + (1 - studio::plain_least) * std::max(0.f, dot(n, to_eye)));
   }
 
-  /// What the floor does with its mirror image where a ray from the eye meets it at `hit`.
+  /// The floor's reflection where a camera ray meets it at `hit`.
   struct Mirror {
     float spread = 0;  // standard deviation of the blur, m across the image at `away`
-    float away = 1;    // length of the path from the eye to what is mirrored, m
-    float part = 1;    // of the light that is left
+    float away = 1;    // length of the path to the mirrored object, m
+    float part = 1;    // share of the light that is reflected
   };
   Mirror mirror(const Vec3f& eye, const Vec3f& hit, const Vec3f& mirrored_direction) const;
-  /// The floor with its mirror image in it, fading into what is behind.
+  /// Colour of the floor with its reflection, fading into the backdrop.
   Vec3f floor_light(const Vec3f& hit, const Vec3f& direction, const Vec3f& image, const Vec3f& behind) const;
 };
 

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/text.h"
 #include "shape/pose.h"
 #include "shape/shape.h"
 #include "shot/animate.h"
@@ -67,7 +68,7 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   Vec3d place;
   if (!begins(shot, clock, pour.id, start, place, arc.velocity)) return {};
   std::vector<Vec3d>& out = arc.at;
-  const int frames = int(2 * shot.film.fps);
+  const int frames = int(2 * shot.film.frame_rate);
   const bool changes = shot.forces.tracks.contains("gravity");
   double time = start, g = shot.forces.gravity;
   Vec3d p = place, v = arc.velocity;
@@ -118,7 +119,7 @@ void aim_pour(Shot& shot, const std::string& id, const Vec3d& target, double fil
   const double time = clock.time(film_frame);
   Vec3d place, velocity;
   if (!begins(changed, clock, id, time, place, velocity))
-    throw shot_fault("Pour “" + pour->name + "”", "has no direction that could be aimed.",
+    throw shot_fault(filled("Pour “{name}”", {{"name", pour->name}}), "has no direction that could be aimed.",
                      "Let it come from a piece, and give it a speed.");
   const Shot now = shot_at(changed, clock, time);
   const Pour& p = *now.pour(id);

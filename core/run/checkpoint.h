@@ -1,4 +1,4 @@
-// The flows of a run in full precision; a run that goes on from there continues to the bit.
+// The flows of a run in full precision. A run resumed from a checkpoint gives the same bits.
 #pragma once
 #include <cstring>
 #include <fstream>
@@ -10,7 +10,7 @@
 
 namespace pour {
 
-/// What a flow writes, in the order in which it reads it again.
+/// Values that a flow writes, in the order of reading.
 class CheckpointWriter {
  public:
   template <class T>
@@ -18,14 +18,14 @@ class CheckpointWriter {
     static_assert(std::is_trivially_copyable_v<T>);
     small_.append(reinterpret_cast<const char*>(&value), sizeof value);
   }
-  /// Is only looked at until the checkpoint is written.
+  /// Referenced, not copied; must live until the checkpoint is written.
   void put_all(const void* data, size_t bytes);
 
  private:
   friend void write_checkpoint(const Run&, int, const std::vector<std::unique_ptr<Flow>>&);
   struct Piece {
-    size_t small_end;        // of the small values before it
-    std::string_view large;  // behind those
+    size_t small_end;        // end of the small values before it
+    std::string_view large;  // follows those
   };
   std::string small_;
   std::vector<Piece> pieces_;
@@ -33,7 +33,7 @@ class CheckpointWriter {
 
 class CheckpointReader {
  public:
-  /// Each throws Fault (Blame::shot) where the file ends before.
+  /// Each throws Fault (Blame::shot) if the file ends too soon.
   template <class T>
   void take(T& value) {
     static_assert(std::is_trivially_copyable_v<T>);
@@ -41,9 +41,9 @@ class CheckpointReader {
     small_.append(reinterpret_cast<const char*>(&value), sizeof value);
   }
   void take_all(void* data, size_t bytes);
-  /// Refuses to go on where fewer bytes are left: before memory is taken for them.
+  /// Throws if fewer bytes are left, before memory is allocated for them.
   void expect(double bytes) const;
-  /// What is thrown where it does not fit the flow that reads it.
+  /// The Fault for contents that do not fit the flow.
   Fault unfit(const std::string& why) const;
 
  private:
@@ -59,13 +59,12 @@ class CheckpointReader {
   std::vector<uint64_t> sums_;
 };
 
-/// Of the flows as they are, which may be some steps further than their last finished frame. It carries what
-/// it belongs to: the shot as far as the flow depends on it, the cell size and the program's version. Throws
-/// Fault (Blame::machine).
+/// Writes the flows as they are, possibly some steps beyond their last finished frame, with the shot as far
+/// as they depend on it, the cell size and the program's version. Throws Fault (Blame::machine).
 void write_checkpoint(const Run&, int frame, const std::vector<std::unique_ptr<Flow>>&);
 bool has_checkpoint(const Run&);
-/// Brings the same flows to where they were, and returns the last finished frame. Throws Fault (Blame::shot)
-/// for a file that is torn, from another version or of another run; the flows then have to begin anew.
+/// Restores the flows and returns the last finished frame. Throws Fault (Blame::shot) if the file is damaged,
+/// from another version or of another run; the flows must then start anew.
 int read_checkpoint(const Run&, const std::vector<std::unique_ptr<Flow>>&);
 
 }  // namespace pour

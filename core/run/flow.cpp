@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "base/text.h"
 #include "base/units.h"
 #include "run/staging.h"
 
@@ -14,8 +15,10 @@ std::string amount_in_words(const FlowRecord& r, double amount) {
 
 std::string in_words(const FlowRecord& r) {
   // Drops smaller than a cell fill none.
-  return (r.cells >= 1 ? format_count(r.cells) + " cells, " : "") + amount_in_words(r, r.ledger.in_shot) +
-         " of " + r.name;
+  const std::string amount = amount_in_words(r, r.ledger.in_shot);
+  return r.cells >= 1 ? filled("{cells} cells, {amount} of {fluid}",
+                               {{"cells", format_count(r.cells)}, {"amount", amount}, {"fluid", r.name}})
+                      : filled("{amount} of {fluid}", {{"amount", amount}, {"fluid", r.name}});
 }
 
 std::string losses_in_words(const FlowRecord& r) {

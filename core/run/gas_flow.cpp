@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "base/error.h"
+#include "base/text.h"
 #include "run/checkpoint.h"
 #include "run/gas_start.h"
 #include "run/staging.h"
@@ -36,7 +37,7 @@ class GasFlow : public Flow {
   }
 
   bool advance(int frame, double end, const StopAsked& stop) override {
-    const std::string where = "in frame " + std::to_string(frame);
+    const std::string where = filled("in frame {frame}", {{"frame", std::to_string(frame)}});
     while (state_.time < end - 1e-9) {
       if (stop && stop()) return false;
       const double from = state_.time, rest = end - from;
@@ -115,9 +116,10 @@ class GasFlow : public Flow {
     told_of_pressure_ = true;
     where.front() = 'I';
     if (notice_)
-      notice_(where +
-              " a piece that moves closes a space from which the gas has no way out: it is thinned or "
-              "pressed together evenly. Open a side of the bounds, or let the piece leave a gap.");
+      notice_(
+          filled("{where} a piece that moves closes a space from which the gas has no way out: it is thinned "
+                 "or pressed together evenly. Open a side of the bounds, or let the piece leave a gap.",
+                 {{"where", where}}));
   }
 
   const Staging& staging_;

@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "base/text.h"
 #include "solve/cells.h"
 
 namespace pour {
@@ -109,10 +110,11 @@ void check_rooms(const std::vector<SmokeBlocks>& volumes, const std::vector<Room
     if (v.room) had.insert(v.room);
   for (const RoomMotion& m : motions) have.insert(m.room);
   if (!volumes.empty() && had != have)
-    throw shot_fault("Smoke",
-                     "moved in its piece in " + frame.file.string() +
-                         " where it stands in this shot, or stood where it moves.",
-                     "Let the same pieces move, or start from nothing.");
+    throw shot_fault(
+        "Smoke",
+        filled("moved in its piece in {file} where it stands in this shot, or stood where it moves.",
+               {{"file", frame.file.string()}}),
+        "Let the same pieces move, or start from nothing.");
 }
 
 /// The velocity at the middle of a cell of a room that moves, in its own space, from that in the world.

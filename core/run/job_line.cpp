@@ -2,6 +2,7 @@
 
 #include "base/error.h"
 #include "base/json.h"
+#include "base/text.h"
 
 namespace pour {
 
@@ -28,8 +29,9 @@ JobLine job_line(const std::string& text) try {
   l.end = end == "done" ? JobLine::End::done : end == "stopped" ? JobLine::End::stopped : JobLine::End::none;
   return l;
 } catch (const Json::exception&) {
-  throw machine_fault("A job", "told something that is no line of a job: " + text.substr(0, 80) + ".",
-                      "Use the easy-pour-cli that came with this program.");
+  throw machine_fault(
+      "A job", filled("told something that is no line of a job: {substr}.", {{"substr", text.substr(0, 80)}}),
+      "Use the easy-pour-cli that came with this program.");
 }
 
 }  // namespace pour

@@ -1,5 +1,4 @@
-// What a job (a run, skins, pictures) tells whoever started it, a line of JSON at a time: written and read
-// here and nowhere else.
+// Progress lines of a job (run, skins, pictures), one JSON object a line. Written and read only here.
 #pragma once
 #include <optional>
 #include <string>
@@ -8,21 +7,21 @@
 
 namespace pour {
 
-/// Of each line only what it tells is set.
+/// Only the members that a line carries are set.
 struct JobLine {
-  std::string run;       // the folder that it works on
-  int done = 0, of = 0;  // how far it is, where `of` is above 0
+  std::string run;       // run folder
+  int done = 0, of = 0;  // progress, if `of` > 0
   double seconds_left = 0;
-  std::optional<FrameRecord> record;  // of the frame that was computed
-  std::string notice;                 // for people to read
-  int in_the_way = 0;                 // images that were made in another way and were not replaced
+  std::optional<FrameRecord> record;  // of a finished frame
+  std::string notice;                 // for people
+  int in_the_way = 0;                 // images with other settings that were not replaced
   enum class End { none, done, stopped } end = End::none;  // the last line
-  double seconds = 0;                                      // that all of it took
+  double seconds = 0;                                      // total
 };
 
-/// With its end of line.
+/// As text, with a newline.
 std::string to_text(const JobLine&);
-/// Throws Fault (Blame::machine) for what is none.
+/// Throws Fault (Blame::machine) if it is not a job line.
 JobLine job_line(const std::string& text);
 
 }  // namespace pour

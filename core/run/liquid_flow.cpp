@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/parallel.h"
+#include "base/text.h"
 #include "frames/liquid_frame.h"
 #include "run/checkpoint.h"
 #include "run/staging.h"
@@ -153,8 +154,9 @@ class LiquidFlow : public Flow {
     for (uint8_t& liquid : p.liquid) {
       const int now = liquid < numbers.size() ? numbers[liquid] : -1;
       if (now < 0)
-        throw shot_fault("Liquid number " + std::to_string(int(liquid)) + " of the earlier run",
-                         "is not in this shot.", "Keep the fluids of that run; their order does not matter.");
+        throw shot_fault(
+            filled("Liquid number {liquid} of the earlier run", {{"liquid", std::to_string(int(liquid))}}),
+            "is not in this shot.", "Keep the fluids of that run; their order does not matter.");
       liquid = uint8_t(now);
     }
   }
@@ -174,7 +176,7 @@ class LiquidFlow : public Flow {
   }
 
   bool advance(Part& part, int frame, double end, const StopAsked& stop) {
-    const std::string where = "in frame " + std::to_string(frame);
+    const std::string where = filled("in frame {frame}", {{"frame", std::to_string(frame)}});
     LiquidState& state = part.state;
     while (state.time < end - 1e-9) {
       if (stop && stop()) return false;

@@ -257,8 +257,9 @@ void load_records(Run& run) {
     for (size_t end; (end = text.find('\n', from)) != std::string::npos; from = end + 1, ++line)
       put_record(run, record_from_line(run, text.substr(from, end - from), file.string()));
   } catch (const Fault&) {
-    run.damage = "“frames.jsonl” is garbled at line " + std::to_string(line) +
-                 " or of another run; “resume” computes what follows anew.";
+    run.damage = filled(
+        "“frames.jsonl” is garbled at line {line} or of another run; “resume” computes what follows anew.",
+        {{"line", std::to_string(line)}});
   }
 }
 
@@ -287,11 +288,11 @@ Run load_run(const fs::path& named) {
   std::error_code error;
   if (!is_there(file) && fs::is_directory(run.folder, error))
     throw shot_fault(run.folder.string(), "is not a run folder: it has no run.json that can be seen.",
-                     "Name a folder such as NAME.runs/001.");
+                     "Name a folder like NAME.runs/001.");
   Json j = parse_json(read_whole(file), where, "a readable record of a run",
                       "Restore it from a copy, or run the shot again.");
   if (!j.is_object() || !j.contains("easy_pour_run"))
-    throw shot_fault(where, "is no record of a run.", "Name a folder such as NAME.runs/001.");
+    throw shot_fault(where, "is no record of a run.", "Name a folder like NAME.runs/001.");
   const int version = whole_in(j, "easy_pour_run", 0, 1000000, where);
   if (version < 1 || version > run_version)
     throw shot_fault(where, "is from another version of Easy Pour.", "Run the shot again.");
@@ -304,7 +305,7 @@ Run load_run(const fs::path& named) {
   const std::string state = text_in(j, "state", where);
   const auto known = std::find(std::begin(state_names), std::end(state_names), state);
   if (known == std::end(state_names))
-    throw shot_fault(where, "has a state that there is not.", "Restore it from a copy.");
+    throw shot_fault(where, "has an unknown state.", "Restore it from a copy.");
   run.state = RunState(known - std::begin(state_names));
   run.program = text_in(j, "program", where), run.made = text_in(j, "made", where);
   run.shot_file = fs::path(text_in(j, "shot_file", where)).filename().string(),
@@ -411,7 +412,9 @@ std::string frames_in_words(const std::vector<int>& frames) {
     if (end > i) out += "-" + std::to_string(frames[end]);
     i = end + 1;
   }
-  return i < frames.size() ? out + " and " + std::to_string(frames.size() - i) + " more" : out;
+  return i < frames.size() ? filled("{out} and {frames} more",
+                                    {{"out", out}, {"frames", std::to_string(frames.size() - i)}})
+                           : out;
 }
 
 bool is_unfinished(const Run& run) {
@@ -465,7 +468,7 @@ FrameRecord record_from_json(const Json& j, const std::string& where) {
   take_columns(j, first_columns, r, where);
   take_columns(j, last_columns, r, where);
   if (r.frame < 1 || r.frame > most_frames)
-    throw shot_fault(where, "has a record of frame " + std::to_string(r.frame) + ".",
+    throw shot_fault(where, filled("has a record of frame {frame}.", {{"frame", std::to_string(r.frame)}}),
                      "Restore it from a copy.");
   r.id = text_in(j, "id", where);
   const auto take_flow = [&](const std::string& name, const Json& of) {

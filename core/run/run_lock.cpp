@@ -48,9 +48,9 @@ RunLock::RunLock(const fs::path& folder) {
     const RunWriter w = read_writer(fd_);
     ::close(fd_);
     throw machine_fault(folder.string(),
-                        "is being computed by another process" +
-                            (w.process ? " (" + std::to_string(w.process) + " on “" + w.machine + "”)" : "") +
-                            ".",
+                        w.process ? filled("is being computed by another process ({process} on “{machine}”).",
+                                           {{"process", std::to_string(w.process)}, {"machine", w.machine}})
+                                  : "is being computed by another process.",
                         "Wait until it is done, or stop it.");
   }
   const std::string line = std::to_string(::getpid()) + " " + this_machine() + "\n";

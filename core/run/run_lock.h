@@ -1,4 +1,4 @@
-// Who writes to a run: one process at a time.
+// The lock of a run folder: one writing process at a time.
 #pragma once
 #include <filesystem>
 #include <optional>
@@ -7,12 +7,12 @@
 namespace pour {
 
 struct RunWriter {
-  int process = 0;      // 0 where it is not known
-  std::string machine;  // that it runs on
+  int process = 0;      // 0: unknown
+  std::string machine;  // host name
 };
 
-/// Holds a run folder for this process as long as it lives; the system frees it when the process ends,
-/// however it ends. Throws Fault (Blame::machine) naming the process that holds it already.
+/// Locks a run folder for its lifetime; the system releases it when the process ends. Throws Fault
+/// (Blame::machine) that names the process holding it.
 class RunLock {
  public:
   explicit RunLock(const std::filesystem::path& folder);
@@ -24,9 +24,9 @@ class RunLock {
   int fd_ = -1;
 };
 
-/// The process that writes to a run just now, if any.
+/// The process that is writing to a run, if any.
 std::optional<RunWriter> writer_of(const std::filesystem::path& folder);
-/// Asks it to stop with a checkpoint; false where that can't be done from here.
+/// Asks it to stop with a checkpoint; false if that is not possible from here.
 bool ask_to_stop(const RunWriter&);
 
 }  // namespace pour

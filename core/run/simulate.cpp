@@ -9,6 +9,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "base/version.h"
 #include "run/checkpoint.h"
@@ -33,8 +34,9 @@ void refuse_without_memory(const Staging& staging, const Estimate& need) {
   const double fits = staging.cell_size() * std::cbrt(1.1 * need.memory / std::max(free, 1.0));
   throw machine_fault(
       "Memory",
-      "this run needs about " + format_bytes(need.memory) + ", and " + format_bytes(free) + " are free.",
-      "Cells of " + format_quantity(fits, Unit::length, 2) + " would fit.");
+      filled("this run needs about {memory}, and {free} are free.",
+             {{"memory", format_bytes(need.memory)}, {"free", format_bytes(free)}}),
+      filled("Cells of {fits} would fit.", {{"fits", format_quantity(fits, Unit::length, 2)}}));
 }
 
 class Simulation {
@@ -104,8 +106,8 @@ class Simulation {
         std::vector<int> gone;
         for (int f = run_.start.frame + 1; f <= last_gap_; ++f)
           if (!whole_.contains(f)) gone.push_back(f);
-        options_.on_notice("Frames that are missing or torn are computed again: " + frames_in_words(gone) +
-                           ".");
+        options_.on_notice(filled("Frames that are missing or torn are computed again: {gone}.",
+                                  {{"gone", frames_in_words(gone)}}));
       }
     } else {
       run_.frames.clear(), run_.seconds = 0;
@@ -127,9 +129,12 @@ class Simulation {
       if (f.name != "liquid" || std::abs(off) <= much) continue;
       char percent[16];
       std::snprintf(percent, sizeof percent, "%.1f %%", 100 * std::abs(off));
-      options_.on_notice(
-          std::string("The liquid shows ") + percent + (off > 0 ? " more" : " less") +
-          " than was poured: its cells are coarse for where it flows. Finer cells are closer.");
+      options_.on_notice(filled(
+          off > 0 ? "The liquid shows {percent} more than was poured: its cells are coarse for where it "
+                    "flows. Finer cells are closer."
+                  : "The liquid shows {percent} less than was poured: its cells are coarse for where it "
+                    "flows. Finer cells are closer.",
+          {{"percent", percent}}));
     }
   }
 
@@ -163,7 +168,8 @@ class Simulation {
     for (const auto& flow : flows_) {
       r.flows.push_back(flow->measure());
       if (!std::isfinite(r.flows.back().ledger.in_shot) || !std::isfinite(r.flows.back().kinetic_energy))
-        throw shot_fault("Run", "the flow blew up at frame " + std::to_string(r.frame) + ".",
+        throw shot_fault("Run",
+                         filled("the flow blew up at frame {frame}.", {{"frame", std::to_string(r.frame)}}),
                          "Lower the speeds and forces, or “Cells a step”.");
     }
     settle_frame();
@@ -253,10 +259,11 @@ void simulate(Run& run, const SimulateOptions& options) {
     run.last_frame = std::max(run.last_frame, last);
   }
   if (options.resume && run.program != EASY_POUR_VERSION)
-    throw shot_fault(run.folder.string(),
-                     "was computed by Easy Pour " + run.program +
-                         ", this is " EASY_POUR_VERSION ": its frames would not fit together.",
-                     "Start a new run.");
+    throw shot_fault(
+        run.folder.string(),
+        filled("was computed by Easy Pour {program}, this is {version}: its frames would not fit together.",
+               {{"program", run.program}, {"version", EASY_POUR_VERSION}}),
+        "Start a new run.");
   try {
     Simulation(run, options).compute();
   } catch (const GivenUp&) {  // before the first step

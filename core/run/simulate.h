@@ -7,31 +7,31 @@
 namespace pour {
 
 struct Progress {
-  int frame = 0, last_frame = 0;  // the frame that was just written
+  int frame = 0, last_frame = 0;  // frame just written
   double seconds_left = 0;
   FrameRecord record;
 };
 
-/// Seconds that are left of a run, from what its frames so far took, what they were expected to take, and
-/// what is expected of the others. At first the expectation counts, in the end the run alone.
+/// Seconds left of a run, from the time its frames took, their estimates, and the estimates of the remaining
+/// frames. The estimate dominates at first, the measurement later.
 double seconds_left(double took, double expected, double expected_left);
 
 struct SimulateOptions {
-  /// Go on: from the checkpoint where it belongs to this run, otherwise from the first frame. Frames that are
-  /// missing or torn are computed again, whole ones stay.
+  /// Continue from the run's checkpoint, or else from the first frame. Missing or damaged frames are computed
+  /// again, whole ones stay.
   bool resume = false;
   std::function<void(const Progress&)> on_frame;           // after each frame
-  std::function<void(const std::string& text)> on_notice;  // what somebody should know, once
-  std::function<bool()> stop;                              // asked before each step
-  Pace pace = {};                                          // of earlier runs, for the time left
+  std::function<void(const std::string& text)> on_notice;  // for the user, once
+  std::function<bool()> stop;                              // polled before each step
+  Pace pace = {};                                          // of earlier runs, for time estimates
 };
 
-/// Throws Fault where the shot can't be run on this machine: what Scene throws, or too little memory.
+/// Throws Fault if the shot cannot be run on this machine: as Scene throws, or for lack of memory.
 void check_can_run(const Shot&);
 
-/// Computes the frames of `run` up to its last one, storing each that is at or after its first. The folder
-/// is locked meanwhile. The run is saved as done, or as stopped with a checkpoint where `stop` said so. A
-/// Fault leaves it saved as failed, with all whole frames kept.
+/// Computes the frames of `run` to its last and stores them from its first. Locks the folder meanwhile. The
+/// run is saved as done, or as stopped with a checkpoint if `stop` ended it. A Fault saves it as failed and
+/// keeps all whole frames.
 void simulate(Run& run, const SimulateOptions&);
 
 }  // namespace pour

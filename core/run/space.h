@@ -1,4 +1,4 @@
-// How much room a shot takes: what stands in it, how fine its cells are and how far they reach.
+// The extent of a shot: its pieces, cell size and bounds.
 #pragma once
 #include <vector>
 
@@ -10,40 +10,40 @@
 namespace pour {
 
 struct Space {
-  /// Throws what the shapes of the pieces throw.
+  /// Throws as the shapes of the pieces.
   explicit Space(const Shot&, const StopAsked& stop = {});
 
-  std::vector<std::vector<Body>> bodies;  // of each piece, in the set, at frame 1
-  std::vector<Box> boxes;                 // around each piece, wherever it goes, m
-  double surface = 0;                     // of all that hold, block or pour, m²
+  std::vector<std::vector<Body>> bodies;  // of each piece in the set at frame 1
+  std::vector<Box> boxes;                 // around each piece over its whole motion, m
+  double surface = 0;                     // of pieces that hold, block or pour, m²
 
   Box pieces;                 // around all of them, m
-  Box flow;                   // around those that liquid or smoke has to do with; all, where there are none
-  bool flows_freely = false;  // smoke comes out into the space around the pieces
-  bool pours = false;         // so does liquid
-  double cell_size = 0;       // m: a share of the set and of its strokes, or the shot's own
-  Box bounds;                 // in which smoke is computed, m
-  /// What a picture of the shot should hold, m.
+  Box flow;                   // around the pieces that interact with fluid, or all if none do
+  bool flows_freely = false;  // smoke is poured outside of rooms
+  bool pours = false;         // liquid is poured outside of rooms
+  double cell_size = 0;       // m: from the size of the set and its strokes, or the shot's own
+  Box bounds;                 // of the simulated space, m
+  /// The region that a picture of the shot should show, m.
   const Box& subject() const { return flows_freely ? bounds : pieces; }
 };
 
-/// Whether anything is poured from a piece.
+/// Whether any pour comes out of a piece.
 bool is_source(const Shot&, const Piece&);
-/// Whether a piece is only seen: nothing comes out of it, is held by it, meets it or goes into it.
+/// Whether a piece takes no part in the simulation.
 bool is_prop(const Shot&, const Piece&);
 
-/// The nearest of the numbers that people like: 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 8 times a power of ten.
+/// Rounds to 1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6 or 8 times a power of ten.
 double round_kindly(double);
-/// The largest number of two digits that is no larger.
+/// Rounds down to two significant digits.
 double floor_kindly(double);
 
-constexpr double filled_share = 0.8;  // of the bounds that smoke which flows freely comes to fill
+constexpr double filled_share = 0.8;  // share of the bounds that free smoke fills
 
-/// The shot camera moved, straight ahead of where it looks from, so that its picture holds the subject.
+/// The shot camera, moved without turning so that its picture holds the subject.
 Camera framed(const Shot&, const Space&);
-/// Lifts every piece that is seen and reaches below the floor, y = 0, onto it.
+/// Lifts every visible piece that reaches below the floor (y = 0) onto it.
 void stand_on_floor(Shot&);
-/// Whether a piece that is seen reaches out of the picture of the shot camera.
+/// Whether a visible piece reaches out of the shot camera's picture.
 bool out_of_picture(const Shot&, const Piece&, const Box& around_it);
 inline bool out_of_picture(const Shot& shot, const Piece& piece) {
   return out_of_picture(shot, piece, piece_mesh(shot, piece).bounds());

@@ -7,6 +7,7 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "run/arc.h"
 #include "shape/thicken.h"
@@ -64,16 +65,16 @@ Vec3d spin_between(const Pose& from, const Pose& to, double dt) {
 }  // namespace
 
 Fault too_fast(const std::string& when) {
-  return shot_fault(
-      "Run",
-      "the fluid is too fast for its cells: over " + std::to_string(int(most_steps)) + " steps " + when + ".",
-      "Lower the source speed or the forces, or use larger cells.");
+  return shot_fault("Run",
+                    filled("the fluid is too fast for its cells: over {most} steps {when}.",
+                           {{"most", std::to_string(int(most_steps))}, {"when", when}}),
+                    "Lower the source speed or the forces, or use larger cells.");
 }
 
 Fault piece_too_fast(const std::string& when) {
   return shot_fault("Run",
-                    "a piece that blocks is too fast for its cells: it crosses over " +
-                        std::to_string(int(most_steps)) + " " + when + ".",
+                    filled("a piece that blocks is too fast for its cells: it crosses over {most} {when}.",
+                           {{"most", std::to_string(int(most_steps))}, {"when", when}}),
                     "Give it more frames for its way, or use larger cells.");
 }
 
@@ -85,7 +86,7 @@ std::shared_ptr<const BodyColors> colors_of(const std::vector<Body>& bodies, con
   Body::Seen all;
   for (const Body& b : bodies)
     if (b.seen) all.append(*b.seen);
-  return pour::colors_of(all, "Piece “" + piece.name + "”: texture");
+  return pour::colors_of(all, filled("Piece “{name}”: texture", {{"name", piece.name}}));
 }
 
 }  // namespace
@@ -112,9 +113,11 @@ void Staging::set_lattice(const Space& space) {
     if (bounds_.size()[a] / h > 16000) {
       const double least = round_kindly(bounds_.size()[a] / 2000);
       throw shot_fault("Run",
-                       "the bounds are " + format_quantity(bounds_.size()[a], Unit::length) +
-                           " long: far too many cells of " + format_quantity(h, Unit::length) + ".",
-                       "Use cells of " + format_quantity(least, Unit::length) + " or a smaller set.");
+                       filled("the bounds are {bounds} long: far too many cells of {cell}.",
+                              {{"bounds", format_quantity(bounds_.size()[a], Unit::length)},
+                               {"cell", format_quantity(h, Unit::length)}}),
+                       filled("Use cells of {least} or a smaller set.",
+                              {{"least", format_quantity(least, Unit::length)}}));
     }
   for (int a = 0; a < 3; ++a) {
     const int low = int(std::floor(bounds_.low[a] / h)), high = int(std::ceil(bounds_.high[a] / h));
@@ -131,7 +134,8 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
     for (const Piece* p = &piece; piece.holds && p;
          p = shot_.piece(p->path.id.empty() ? p->parent.id : p->path.id))
       if (p->tracks.contains("scale"))
-        throw shot_fault("Piece “" + piece.name + "”", "holds a fluid and changes its size.",
+        throw shot_fault(filled("Piece “{name}”", {{"name", piece.name}}),
+                         "holds a fluid and changes its size.",
                          "Take the track of its size away, or let it block.");
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
@@ -154,10 +158,10 @@ void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked&
   for (size_t i = 0; i < shot_.pours.size(); ++i) {
     give_up_if(stop);
     if (!shot_.fluid(shot_.pours[i].fluid.id))
-      throw shot_fault("Pour “" + shot_.pours[i].name + "”",
-                       shot_.pours[i].fluid.id.empty()
-                           ? "pours no fluid."
-                           : "pours “" + shot_.pours[i].fluid.id + "”, which is not in the shot.",
+      throw shot_fault(filled("Pour “{name}”", {{"name", shot_.pours[i].name}}),
+                       shot_.pours[i].fluid.id.empty() ? "pours no fluid."
+                                                       : filled("pours “{id}”, which is not in the shot.",
+                                                                {{"id", shot_.pours[i].fluid.id}}),
                        "Choose a fluid for it.");
     if (shot_.pours[i].from == SourceKind::every_body)
       add_seeds(i, space);
@@ -191,15 +195,32 @@ void Staging::add_outlet(Outlet o) {
   const Pour& pour = shot_.pours[o.pour];
   if (const Fluid* f = shot_.fluid(pour.fluid.id);
       f->kind == FluidKind::liquid && f - shot_.fluids.data() > most_liquid)
-    throw shot_fault("Fluid “" + f->name + "”", "comes after 256 others, too late for a liquid.",
-                     "Use fewer fluids.");
+    throw shot_fault(filled("Fluid “{name}”", {{"name", f->name}}),
+                     "comes after 256 others, too late for a liquid.", "Use fewer fluids.");
   check_pace(motion_.first().pours[o.pour], source(o, motion_.first(), Poses(shot_.pieces.size())));
   outside_ = outside_ || o.room == 0;
   outlets_.push_back(std::move(o));
   if (outlets_.size() > most_sources)
-    throw shot_fault("Fluid", "there are over " + std::to_string(most_sources) + " places that pour.",
-                     "Use fewer pours or fewer letters.");
+    throw shot_fault(
+        "Fluid", filled("there are over {most} places that pour.", {{"most", std::to_string(most_sources)}}),
+        "Use fewer pours or fewer letters.");
 }
+
+namespace {
+
+/// The seeds of a body at all chosen places; places that coincide give one.
+std::vector<Body::Seed> seeds_at(const Body& body, Choices places) {
+  std::vector<Body::Seed> out;
+  for (int i = 0; i < seed_places; ++i)
+    for (const Body::Seed& seed : body.seeds[i])
+      if (places.has(i) && std::none_of(out.begin(), out.end(), [&](const Body::Seed& o) {
+            return length(o.place - seed.place) < o.room / 2;
+          }))
+        out.push_back(seed);
+  return out;
+}
+
+}  // namespace
 
 void Staging::add_seeds(size_t index, const Space& space) {
   const Pour& pour = shot_.pours[index];
@@ -212,7 +233,7 @@ void Staging::add_seeds(size_t index, const Space& space) {
         pour.colors == PourColors::piece ? colors_of(*bodies_of(piece.shape), piece) : nullptr;
     for (const Body& body : space.bodies[i]) {
       if (piece.holds) ++room;
-      for (const Body::Seed& seed : body.seeds[int(pour.seed_place)]) {
+      for (const Body::Seed& seed : seeds_at(body, pour.seed_place)) {
         Outlet o;
         o.own_box = body.mesh.bounds(), o.colors = colors;
         o.piece = i, o.pour = index, o.is_seed = true, o.room = piece.holds ? room : 0;
@@ -232,9 +253,10 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
   const Pour& pour = shot_.pours[index];
   const Piece* piece = shot_.piece(pour.source.id);
   if (!piece)
-    throw shot_fault("Pour “" + pour.name + "”",
-                     pour.source.id.empty() ? "comes from a piece, but none is chosen."
-                                            : "comes from “" + pour.source.id + "”, which is not in the set.",
+    throw shot_fault(filled("Pour “{name}”", {{"name", pour.name}}),
+                     pour.source.id.empty()
+                         ? "comes from a piece, but none is chosen."
+                         : filled("comes from “{id}”, which is not in the set.", {{"id", pour.source.id}}),
                      "Choose a piece as its source.");
   const size_t i = size_t(piece - shot_.pieces.data());
   // What a piece pours as, and into which rooms, is the same for every pour that comes out of it.
@@ -334,9 +356,9 @@ void Staging::check_pace(const Pour& pour, const Source& source) const {
   GasWorld alone;
   alone.cell_size = cell_size_, alone.gravity = 0;
   alone.sources = {source};
-  const double frame = 1 / shot_.film.fps;
+  const double frame = 1 / shot_.film.frame_rate;
   if (frame / pour::longest_step(GasState(), alone, shot_.run.courant, frame) > most_steps)
-    throw too_fast("a frame where “" + pour.name + "” pours");
+    throw too_fast(filled("a frame where “{name}” pours", {{"name", pour.name}}));
 }
 
 double Staging::poured_share(const Pour& pour, double from, double until) const {

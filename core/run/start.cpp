@@ -18,7 +18,7 @@ namespace fs = std::filesystem;
 Run earlier_run(const Run& run) { return load_run(run.folder.parent_path() / run.start.run); }
 
 std::string place_of(const RunStart& start) {
-  return "Frame " + std::to_string(start.frame) + " of run " + start.run;
+  return filled("Frame {frame} of run {run}", {{"frame", std::to_string(start.frame)}, {"run", start.run}});
 }
 
 /// A link where the disk has them, else a copy.
@@ -65,7 +65,8 @@ RunStart start_from_text(const std::string& text) {
   const auto frame =
       colon == std::string::npos ? std::nullopt : whole_number(text.substr(colon + 1), 1, 100000);
   if (!number || !frame)
-    throw usage_fault("--from", "is “" + text + "”.", "Give a run and a frame of it, such as 2:48.");
+    throw usage_fault("--from", filled("is “{text}”.", {{"text", text}}),
+                      "Give a run and a frame of it, for example 2:48.");
   std::string name = std::to_string(*number);
   return {std::string(name.size() < 3 ? 3 - name.size() : 0, '0') + name, int(*frame)};
 }
@@ -75,22 +76,24 @@ void check_start(const Run& run) {
   const Run earlier = earlier_run(run);
   const FrameRecord* record = earlier.record(start.frame);
   if (!record || !earlier.has_frame(start.frame))
-    throw shot_fault(
-        place_of(start), "is not there.",
-        "Choose a frame that it has; its last one is " + std::to_string(earlier.newest_frame()) + ".");
+    throw shot_fault(place_of(start), "is not there.",
+                     filled("Choose a frame that it has; its last one is {last}.",
+                            {{"last", std::to_string(earlier.newest_frame())}}));
   if (start.frame >= run.last_frame)
-    throw shot_fault(place_of(start), "leaves nothing to compute.",
-                     "Choose a frame before " + std::to_string(run.last_frame) + ".");
+    throw shot_fault(
+        place_of(start), "leaves nothing to compute.",
+        filled("Choose a frame before {last_frame}.", {{"last_frame", std::to_string(run.last_frame)}}));
   if (std::abs(Clock(run.shot).time(start.frame) - record->time) > 1e-9)
     throw shot_fault(place_of(start), "is at another time than this shot's frame.",
                      "Give the film the frame rate and the slow motion of that run.");
   const Space space(run.shot);
   const double cell = space.cell_size, was = earlier.cell_size;
   if (std::abs(cell - was) > 1e-9 * was)
-    throw shot_fault(place_of(start),
-                     "has cells of " + format_quantity(was, Unit::length) + ", this shot has " +
-                         format_quantity(cell, Unit::length) + ".",
-                     "Choose “Own cell size” and " + format_quantity(was, Unit::length, 9) + ".");
+    throw shot_fault(
+        place_of(start),
+        filled("has cells of {was}, this shot has {cell}.",
+               {{"was", format_quantity(was, Unit::length)}, {"cell", format_quantity(cell, Unit::length)}}),
+        filled("Choose “Own cell size” and {was}.", {{"was", format_quantity(was, Unit::length, 9)}}));
   if (earlier.shot.brings(FluidKind::smoke) &&
       !is_same_space(earlier.shot, Space(earlier.shot), run.shot, space))
     throw shot_fault(place_of(start), "has smoke in other bounds or letters than this shot.",
@@ -98,8 +101,10 @@ void check_start(const Run& run) {
   const FluidNumbers numbers = numbers_now(earlier.shot, run.shot);
   for (size_t i = 0; i < numbers.size(); ++i)
     if (const Fluid& old = earlier.shot.fluids[i]; numbers[i] < 0 && is_poured(earlier.shot, old))
-      throw shot_fault(place_of(start), "has “" + old.name + "” (" + old.id + "), which this shot has not.",
-                       "Keep the fluids of that run, with their ids; their order does not matter.");
+      throw shot_fault(
+          place_of(start),
+          filled("has “{name}” ({id}), which this shot has not.", {{"name", old.name}, {"id", old.id}}),
+          "Keep the fluids of that run, with their ids; their order does not matter.");
 }
 
 void take_over_frames(Run& run) {
@@ -135,11 +140,14 @@ void begin_from_start(const Run& run, const std::vector<std::unique_ptr<Flow>>& 
       }
       why.clear();              // it is of another frame
     } catch (const Fault& f) {  // of other flows or vessels, or torn: the frame is left
-      why = "its checkpoint " + f.problem.substr(0, f.problem.find_last_not_of('.') + 1);
+      why = filled("its checkpoint {problem}",
+                   {{"problem", f.problem.substr(0, f.problem.find_last_not_of('.') + 1)}});
     }
   if (notice && !why.empty() && run.start.frame == earlier.newest_frame())
-    notice(place_of(run.start) + " is taken from its file, for " + why +
-           ": what follows is close to that run's own way, not the same.");
+    notice(
+        filled("{start} is taken from its file, for {why}: what follows is close to that run's own way, not "
+               "the same.",
+               {{"start", place_of(run.start)}, {"why", why}}));
   check_frame(earlier.stored_frame(run.start.frame));
   for (const auto& flow : flows)
     flow->begin_from(earlier.stored_frame(run.start.frame), record->flow(flow->name()), record->time,

@@ -1,4 +1,4 @@
-// From Clipper's polygons to outlines. Clipper works on whole numbers.
+// Converts Clipper's polygons, which have integer coordinates, to outlines.
 #pragma once
 #include <polyclipping/clipper.hpp>
 
@@ -6,11 +6,11 @@
 
 namespace pour {
 
-/// The parts of a united shape from left to right; `unit` is what one whole number is in metres, `clean` how
-/// far points may be off a straight line, in whole numbers, to be left out.
+/// The parts of a united shape from left to right. `unit` is metres per integer; points within `clean`
+/// integers of a straight line are removed.
 Outline outline_from(const ClipperLib::PolyTree&, double unit, double clean);
 
-/// Throws Fault (Blame::shot) of `where` for closed paths that would take minutes to unite: too many points,
-/// or lines that cross too often. What it takes itself is bounded.
+/// Throws Fault (Blame::shot) naming `where` for closed paths that would take minutes to unite: too many
+/// points or crossings. Its own time is bounded.
 void refuse_tangles(const ClipperLib::Paths&, const std::string& where);
 }  // namespace pour

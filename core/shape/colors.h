@@ -1,4 +1,4 @@
-// The colours of a body, for what comes out of it.
+// The colours of a body, for fluid poured out of it.
 #pragma once
 #include <memory>
 #include <string>
@@ -10,12 +10,12 @@ namespace pour {
 class BodyColors {
  public:
   virtual ~BodyColors() = default;
-  /// Linear, at a place in or beside the body, in the space of its piece, m.
+  /// Linear colour at a point in or beside the body, in its piece's frame of reference, m.
   virtual Vec3f at(const Vec3d&) const = 0;
 };
 
-/// Everywhere that of the nearest place of what is seen. Null where it has neither colours nor textures.
-/// Throws Fault (Blame::shot) naming `where` for a texture that is no picture.
+/// Colours by the nearest point of the visible surface. Null without colours and textures. Throws Fault
+/// (Blame::shot) naming `where` for an unreadable texture.
 std::shared_ptr<const BodyColors> colors_of(const Body::Seen&, const std::string& where);
 
 }  // namespace pour

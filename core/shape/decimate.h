@@ -1,17 +1,16 @@
-// Fewer triangles for nearly the same surface.
+// Mesh simplification.
 #pragma once
 #include "shape/mesh.h"
 
 namespace pour {
 
-/// About so many triangles between the points of a mesh that lie where its own do; its own where it has no
-/// more. Method: quadric error metrics (Garland & Heckbert 1997), by meshoptimizer.
+/// Simplifies to about `count` triangles, using points of the mesh only; returns it unchanged if it has
+/// fewer. Method: quadric error metrics (Garland & Heckbert 1997), by meshoptimizer.
 std::vector<std::array<int, 3>> fewer_triangles(const Mesh&, size_t triangles);
-/// The same in a tenth of the time, and roughly, by joining points of a lattice.
+/// A rougher result in a tenth of the time, by merging points in lattice cells.
 std::vector<std::array<int, 3>> roughly(const Mesh&, size_t triangles);
 
-/// Larger triangles between some of the points of a mesh, which are at most about `off` (m) beside its own.
-/// Method: the same.
+/// Simplifies within an error of about `off` (m). Method: the same.
 std::vector<std::array<int, 3>> larger_triangles(const Mesh&, double off);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// Flat shapes given depth: a closed bevelled mesh for each connected part.
+// Extrusion of flat shapes: a closed bevelled mesh for each connected part.
 #pragma once
 #include <vector>
 
@@ -12,7 +12,7 @@ struct Outline {
   struct Ring {
     std::vector<Vec3d> points;  // z = 0
   };
-  struct Part {  // one connected piece: the dot of an i is a part of its own
+  struct Part {  // one connected piece; the dot of an i is a separate part
     Ring outer;
     std::vector<Ring> holes;
     double area() const;  // m²

@@ -103,8 +103,8 @@ const FontFile& find_font(const std::string& name) {
     part = space == std::string::npos ? "" : part.substr(0, space);
   }
   if (near.empty()) near = nearest(name, names);
-  throw shot_fault("Font “" + name + "”", "is neither shipped nor installed.",
-                   "Use “" + (near.empty() ? names.front() : near) + "”, or install it.");
+  throw shot_fault(filled("Font “{name}”", {{"name", name}}), "is neither shipped nor installed.",
+                   filled("Use “{near}”, or install it.", {{"near", (near.empty() ? names.front() : near)}}));
 }
 
 std::string font_with(const std::vector<uint32_t>& characters) {

@@ -1,4 +1,4 @@
-// The fonts that are shipped with the program and those installed on the system.
+// The fonts that ship with the program and those installed on the system.
 #pragma once
 #include <cstdint>
 #include <string>
@@ -17,11 +17,11 @@ struct FontFile {
 /// All scalable fonts, the shipped ones first, then by name.
 const std::vector<FontFile>& all_fonts();
 
-/// The font of that full name; or, of a family, its regular one or what comes nearest. Throws Fault
-/// (Blame::shot) naming the nearest one.
+/// The font with this full name or, for a family name, its regular style or the nearest to it. Throws Fault
+/// (Blame::shot) that names the nearest font.
 const FontFile& find_font(const std::string& name);
 
-/// The name of a font that has all these Unicode characters, or "".
+/// A font that has all these Unicode characters, or "".
 std::string font_with(const std::vector<uint32_t>& characters);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// The insides of vessels: parts of a surface that mostly see the surface itself.
+// The insides of vessels: regions of a surface that mostly see the surface itself.
 #pragma once
 #include <vector>
 
@@ -6,10 +6,9 @@
 
 namespace pour {
 
-/// Triangles of a mesh from where less than half of the way out is free, in groups that hang together and are
-/// at least a fiftieth of its area: what is inside of a jug, up to its lip. For each triangle eight rays are
-/// sent out (Zhukov, Iones & Kronin 1998, “An ambient light illumination model”), and what they find is
-/// smoothed. None where it has more than 250,000 triangles.
+/// Connected groups of triangles that see less than half of the open hemisphere and cover at least a fiftieth
+/// of the area, such as the inside of a jug. Eight rays a triangle (Zhukov, Iones & Kronin 1998, “An ambient
+/// light illumination model”), smoothed. Empty for more than 250,000 triangles.
 std::vector<std::vector<int>> hollows_of(const Mesh&);
 
 }  // namespace pour

@@ -15,6 +15,7 @@
 
 #include "base/error.h"
 #include "base/shelf.h"
+#include "base/text.h"
 #include "shape/clipped.h"
 #include "shape/fonts.h"
 
@@ -61,7 +62,8 @@ struct Face {
   explicit Face(const FontFile& f) {
     if (FT_Init_FreeType(&library) || FT_New_Face(library, f.file.c_str(), f.face, &face)) {
       if (library) FT_Done_FreeType(library);
-      throw shot_fault("Font “" + f.name + "”", "can't be opened (" + f.file + ").",
+      throw shot_fault(filled("Font “{name}”", {{"name", f.name}}),
+                       filled("can't be opened ({file}).", {{"file", f.file}}),
                        "Choose another font or install it again.");
     }
     FT_Set_Char_Size(face, FT_F26Dot6(face->units_per_EM) * 64, 0, 72, 72);
@@ -260,8 +262,11 @@ Letters draw_letters(const std::string& utf8, const std::string& font_name) {
   }
   if (missing.empty()) return out;
   const std::string other = font_for(utf8);
-  throw shot_fault("Lettering", "“" + font_name + "” has no “" + encode_utf8(missing.front()) + "”.",
-                   other.empty() ? "Choose a font that has it." : "“" + other + "” has it.");
+  throw shot_fault(
+      "Lettering",
+      filled("“{font}” has no “{missing}”.",
+             {{"font", font_name}, {"missing", encode_utf8(missing.front())}}),
+      other.empty() ? "Choose a font that has it." : filled("“{other}” has it.", {{"other", other}}));
 }
 
 /// Texts that came with shots, by font and text.
@@ -426,7 +431,7 @@ Word word_outline(const std::string& utf8, const LetteringStyle& style) {
   };
   Word out{united(letters), {}};
   if (out.outline.parts.empty())
-    throw shot_fault("Lettering", "“" + utf8 + "” has nothing to show in this font.",
+    throw shot_fault("Lettering", filled("“{text}” has nothing to show in this font.", {{"text", utf8}}),
                      "Type a word with visible letters.");
   for (const cl::Paths& letter : letters)
     if (Outline one = united({&letter, 1}); !one.parts.empty()) out.letters.push_back(std::move(one));

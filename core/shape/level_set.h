@@ -7,8 +7,8 @@
 namespace pour {
 
 /// Distances in metres at the lattice points i · cell_size, negative inside; exact within three cells of the
-/// surface (but for a few points in a thousand beside slender triangles, off by up to a cell) and of the
-/// right sign further off. Immutable; copies share.
+/// surface, except a few points in a thousand beside slender triangles, which are off by up to a cell.
+/// Further away only the sign is right. Immutable; copies share data.
 class LevelSet {
  public:
   LevelSet() = default;
@@ -16,15 +16,15 @@ class LevelSet {
   LevelSet(const Mesh&, double cell_size);
 
   bool empty() const { return !data_; }
-  /// First lattice point and number of points a side of the box that holds every negative value.
+  /// First lattice point and size of the box that contains all negative values.
   Vec3i first() const;
   Vec3i count() const;
   /// Values at first + (0..n-1)³, x fastest.
   void read(const Vec3i& first, int n, float* out) const;
   double cell_size() const;
-  /// Where it is zero, m. OpenVDB's dual mesher.
+  /// The zero isosurface, m. OpenVDB's dual mesher.
   Mesh surface() const;
-  /// At any point in metres, trilinear between lattice points.
+  /// Trilinear value at a point, m.
   double distance(const Vec3d&) const;
 
  private:

@@ -12,43 +12,40 @@ struct Mesh {
   std::vector<std::array<int, 3>> triangles;
 
   Box bounds() const;
-  /// Enclosed volume in m³ by the divergence theorem; negative where the mesh is inside out.
+  /// Enclosed volume in m³ by the divergence theorem; negative if the mesh is inside out.
   double volume() const;
-  /// Of the surface, m².
+  /// Surface area, m².
   double area() const;
-  /// Adds another mesh behind this one's.
+  /// Appends another mesh.
   void append(const Mesh&);
-  /// Moves every point to pose · p.
+  /// Transforms every point by a pose.
   void place(const Pose&);
 };
 
-/// Of each point the first one at the same place.
+/// For each point, the index of the first point at the same position.
 std::vector<int> same_places(const Mesh&);
-/// Whether each edge has a triangle on either side, that run against each other along it. Points at the same
-/// place count as one; a mesh without triangles is not closed.
+/// Whether each edge has one triangle on either side with opposite orientation. Coincident points count as
+/// one; an empty mesh is not closed.
 bool is_closed(const Mesh&);
-/// The triangles that hang together by points at the same place, each as a list of their numbers, in the
-/// order of their first ones.
+/// Connected components as lists of triangle indices, in the order of their first triangles. Coincident
+/// points connect.
 std::vector<std::vector<int>> surfaces_of(const Mesh&);
-/// The same, not across edges along which a mesh turns by more than `crease` radians, nor where more than two
-/// triangles meet.
+/// Components also separated at edges sharper than `crease` radians and where more than two triangles meet.
 std::vector<std::vector<int>> sides_of(const Mesh&, float crease);
-/// How many edges have a triangle on one side only.
+/// Number of edges with a triangle on one side only.
 size_t open_edges(const Mesh&);
-/// How long the edges with a triangle on one side only are, as a share of the edge of a square of the mesh's
-/// area.
+/// Length of open edges relative to √area.
 double openness(const Mesh&);
 
-/// Unit normals for the three corners of each triangle: the mean, by area, of the triangles that meet there
-/// and turn away by less than `crease` radians.
+/// Unit normals at the corners of each triangle: the area-weighted mean of triangles there that differ by
+/// less than `crease` radians.
 std::vector<std::array<Vec3f, 3>> corner_normals(const Mesh&, float crease);
 
-/// A sphere about the origin from an octahedron whose edges are halved so many times; its volume is matched
-/// to the ideal one.
+/// A sphere about the origin, an octahedron subdivided `levels` times, scaled to the exact volume.
 Mesh ball_mesh(double radius, int halvings = 4);
 /// A box about the origin with the given edges.
 Mesh box_mesh(const Vec3d& size);
-/// The same with edges and corners rounded off; `radius` is less than half of the shortest edge.
+/// A box with rounded edges and corners; `radius` is less than half of the shortest edge.
 Mesh rounded_box_mesh(const Vec3d& size, double radius);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// A model as it came in: its parts as triangles, in the bytes that the shot keeps.
+// A model as packed into a shot: its parts as triangles.
 #pragma once
 #include <array>
 #include <memory>
@@ -9,24 +9,24 @@
 
 namespace pour {
 
-/// What is on the surface of parts.
+/// The texture of a part.
 struct ModelTexture {
-  std::string name;   // of its file
-  std::string bytes;  // of that file; empty: it was not there
+  std::string name;   // file name
+  std::string bytes;  // of the file; empty: it was missing
 };
 
 struct ModelPart {
   std::string name;
-  Mesh mesh;                             // in units of its file, y upwards
-  std::vector<Vec3f> colors;             // of its points, linear; none: it has none
-  std::vector<std::array<float, 2>> uv;  // of its points, from the texture's lower left; none: the same
-  std::shared_ptr<const ModelTexture> texture;  // null: it has none
+  Mesh mesh;                                    // in units of the file, y upwards
+  std::vector<Vec3f> colors;                    // of its points, linear; may be empty
+  std::vector<std::array<float, 2>> uv;         // of its points, from the texture's lower left; may be empty
+  std::shared_ptr<const ModelTexture> texture;  // null: none
 };
 
-/// Begins with EPM2; numbers are little-endian. Those of before, EPM1, had no textures.
+/// Starts with EPM2; little-endian. The earlier EPM1 had no textures.
 std::string pack_model(const std::vector<ModelPart>&);
-/// Throws Fault (Blame::shot) naming `where` for what pack_model() did not write: torn, or corners that are
-/// none of its points, or places that are no numbers.
+/// Throws Fault (Blame::shot) naming `where` for bytes not from pack_model(): truncated, indices out of
+/// range, or coordinates that are not finite.
 std::vector<ModelPart> unpack_model(const std::string& bytes, const std::string& where);
 
 }  // namespace pour

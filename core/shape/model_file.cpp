@@ -180,7 +180,8 @@ std::string read_model(const fs::path& file, const StopAsked& stop) {
                      "Save the model again, with fewer triangles, as OBJ, PLY, STL or GLB.");
   if (!WIFEXITED(status) || WEXITSTATUS(status) != 0)
     throw shot_fault(where,
-                     "could not be read: " + printable(said.empty() ? "no reason was given" : said) + ".",
+                     filled("could not be read: {said}.",
+                            {{"said", printable(said.empty() ? "no reason was given" : said)}}),
                      "Save the model as OBJ, PLY, STL or GLB.");
   std::vector<ModelPart> parts = unpack_model(bytes, where);
   bool changed = leave_out_unreadable(parts);

@@ -1,4 +1,4 @@
-// Models from files, read by a program of its own.
+// Reads models from files, in a separate process.
 #pragma once
 #include <filesystem>
 #include <string>
@@ -8,9 +8,9 @@
 
 namespace pour {
 
-/// What unpack_model() takes, from an OBJ, PLY, STL, glTF, GLB or FBX file. easy-pour-reader reads it, with
-/// limits of memory and time and nothing but the file's own folder: where it fails or crashes, that is a
-/// Fault (Blame::shot) that says so. Throws GivenUp, having ended it, where that is asked.
+/// Packs an OBJ, PLY, STL, glTF, GLB or FBX file for unpack_model(). easy-pour-reader reads it with limits of
+/// memory and time and sees only the file's folder; if it fails or crashes, that is a Fault (Blame::shot).
+/// Throws GivenUp when stopped, after ending the process.
 std::string read_model(const std::filesystem::path& file, const StopAsked& = {});
 
 }  // namespace pour

@@ -1,5 +1,5 @@
-// The parts of a model, as one names them: “Jug”, “Jug/2” for the second of its surfaces that hang together,
-// “Jug:3” for the third of its sides that edges part, “Jug^1” for the first of its hollows.
+// Names of the parts of a model: “Jug”; “Jug/2” for its second connected surface; “Jug:3” for its third side
+// between sharp edges; “Jug^1” for its first hollow.
 #pragma once
 #include <string>
 #include <vector>
@@ -8,14 +8,14 @@
 
 namespace pour {
 
-/// What has this name, in the space of the whole; nothing where nothing has.
+/// The part with this name, in the model's frame of reference; nothing if there is none.
 std::vector<ModelPart> named_part(const std::vector<ModelPart>&, const std::string& name);
-/// What a model can be taken apart into: the names of its parts, or of the surfaces of a single one.
+/// Names of the parts into which a model can be split: its parts, or the connected surfaces of a single one.
 std::vector<std::string> parts_within(const std::vector<ModelPart>&);
-/// What of it is at the place on its surface that is nearest to a point, from the largest to the smallest;
-/// none that is all of it.
+/// Names of the parts at the surface point nearest to `at`, from the largest to the smallest, without the
+/// whole model.
 std::vector<std::string> parts_at(const std::vector<ModelPart>&, const Vec3f&);
-/// Whether a name is that of a hollow.
+/// Whether a name denotes a hollow.
 bool is_hollow(const std::string& part);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// Which pieces of a shot move, and the spaces in which those that do stand still.
+// Moving pieces of a shot, and their frames of reference.
 #pragma once
 #include <vector>
 
@@ -7,23 +7,23 @@
 
 namespace pour {
 
-/// A piece that moves has a space of its own, as large as it is at frame 1; that of one that stands is the
-/// world.
+/// A moving piece has a frame of reference of its own, with the scale of frame 1. A piece at rest uses the
+/// world's.
 class Motion {
  public:
-  /// Throws what pose_of() throws for pieces that move.
+  /// Throws as pose_of().
   explicit Motion(const Shot&);
   const Clock& clock() const { return clock_; }
-  /// The shot at its first frame.
+  /// The shot at frame 1.
   const Shot& first() const { return first_; }
   Shot at(double time) const { return shot_at(shot_, clock_, time); }
   bool any() const { return any_; }
   bool moves(size_t piece) const { return moves_[piece]; }
-  /// Of the space of a piece in the world, at a time at which the shot is `now`.
+  /// Pose of a piece's frame of reference in the world; `now` is the shot at that time.
   Pose pose(size_t piece, const Shot& now) const;
-  /// The same of all pieces.
+  /// Poses of all pieces.
   std::vector<Pose> poses(const Shot& now) const;
-  /// What stands in the world at frame 1, in the space of a piece.
+  /// Transforms a pose in the world at frame 1 into a piece's frame of reference.
   Mesh own(size_t piece, Mesh) const;
   Vec3d own(size_t piece, const Vec3d&) const;
 

@@ -1,4 +1,4 @@
-// What lies near a point: the nearest place on a surface.
+// Nearest points, rays and thickness on a surface.
 #pragma once
 #include <memory>
 #include <optional>
@@ -8,7 +8,7 @@
 
 namespace pour {
 
-/// The point of a triangle that is nearest to another one.
+/// The point of a triangle nearest to a point.
 Vec3f nearest_of_triangle(const Vec3f& p, const Vec3f& a, const Vec3f& b, const Vec3f& c);
 
 class NearSurface {
@@ -18,19 +18,19 @@ class NearSurface {
 
   struct Place {
     Vec3f at, out;   // the nearest point, and the outward normal there
-    float distance;  // from it, m; below 0 inside of the body
+    float distance;  // signed distance, m; negative inside
   };
-  /// Within `reach`, m.
+  /// The nearest point within `reach`, m.
   std::optional<Place> nearest(const Vec3f&, float reach) const;
-  /// The share of the way from one point to another at which the surface is met first; none where it is not.
+  /// The share of the way from one point to another at which the surface is first hit; nothing if it is not.
   std::optional<float> met(const Vec3f& from, const Vec3f& to) const;
-  /// How thick the body is at a place, straight inwards, m.
+  /// Thickness of the body straight inwards from a surface point, m.
   float thickness(const Place&) const;
-  /// How many triangles have an edge that runs through another one; of more than 200,000 triangles every nth
-  /// is looked at and counts n times.
+  /// Number of triangles with an edge through another triangle. Above 200,000 triangles every nth is tested
+  /// and counts n times.
   size_t crossings() const;
-  /// From all but the thinnest 2 % of a surface straight inwards to its other side, m: edges and corners,
-  /// which are as thin as one likes, do not count. 1e30 where there is nothing.
+  /// Thinnest wall, m, without the thinnest 2 % of the surface, because edges and corners have no thickness.
+  /// 1e30 for an empty mesh.
   double thinnest() const;
 
  private:

@@ -1,4 +1,4 @@
-// Where surfaces face: what pours along its normals goes there.
+// Sampled surface normals, which show where a source pours.
 #pragma once
 #include <vector>
 
@@ -7,11 +7,11 @@
 namespace pour {
 
 struct NormalAt {
-  Vec3f at, out;  // in the space of the bodies, m; of length 1
+  Vec3f at, out;  // in the frame of reference of the bodies, m; unit length
 };
 
-/// About so many, spread evenly over all surfaces; of bodies that are walls along a sheet those of the sheet,
-/// of those that liquid comes out of on one side those of that side.
+/// About `count` samples spread evenly over all surfaces. For walls along a sheet they lie on the sheet; for
+/// bodies with a mouth, on the mouth.
 std::vector<NormalAt> normals_of(const std::vector<Body>&, size_t about);
 
 }  // namespace pour

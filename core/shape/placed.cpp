@@ -1,6 +1,7 @@
 #include "shape/placed.h"
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace pour {
 
@@ -11,7 +12,8 @@ auto naming(const Piece& piece, const F& make) {
   try {
     return make();
   } catch (const Fault& f) {
-    throw Fault(f.blame, "Piece “" + piece.name + "”: " + f.where, f.problem, f.mend);
+    throw Fault(f.blame, filled("Piece “{name}”: {where}", {{"name", piece.name}, {"where", f.where}}),
+                f.problem, f.mend);
   }
 }
 

@@ -1,4 +1,4 @@
-// A piece of the set as geometry in its place.
+// The geometry of pieces, in their own frame of reference and in the set.
 #pragma once
 #include <vector>
 
@@ -6,14 +6,14 @@
 
 namespace pour {
 
-/// Its bodies in its own space. Throws Fault (Blame::shot) naming the piece.
+/// The bodies of a piece in its own frame of reference. Throws Fault (Blame::shot) naming the piece.
 std::shared_ptr<const std::vector<Body>> bodies_of(const Piece&, const StopAsked& stop = {});
-/// What pictures show of it in its own space: of a model at once, while its bodies may take long. None where
-/// that is the meshes of its bodies. Throws Fault (Blame::shot) naming the piece.
+/// The visible surface of a piece in its own frame of reference, available before the bodies of a model are
+/// built. Empty if it equals the meshes of its bodies. Throws Fault (Blame::shot) naming the piece.
 std::vector<Body::Seen> seen_of(const Piece&);
-/// Its bodies in the set, with what they hold too. Throws Fault (Blame::shot) naming the piece.
+/// The bodies of a piece in the set. Throws Fault (Blame::shot) naming the piece.
 std::vector<Body> placed_bodies(const Shot&, const Piece&, const StopAsked& stop = {});
-/// All bodies as one mesh, in the set.
+/// All bodies as one mesh in the set.
 Mesh piece_mesh(const Shot&, const Piece&);
 
 }  // namespace pour

@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
@@ -19,7 +20,7 @@ Rotation along(const Vec3d& way) {
 }
 
 Fault circle(const Piece& piece) {
-  return shot_fault("Piece “" + piece.name + "”", "moves with itself, by way of others.",
+  return shot_fault(filled("Piece “{name}”", {{"name", piece.name}}), "moves with itself, by way of others.",
                     "Let one of them belong to none, or take away its path.");
 }
 
@@ -30,10 +31,10 @@ Pose pose_within(const Shot& shot, const Piece& piece, size_t depth) {
     const Piece* path = shot.piece(piece.path.id);
     const Tube* tube = path ? std::get_if<Tube>(&path->shape) : nullptr;
     if (!tube)
-      throw shot_fault("Piece “" + piece.name + "”",
-                       path ? "goes along “" + path->name + "”, which is no tube."
-                            : "goes along “" + piece.path.id + "”, which is not in the set.",
-                       "Choose a tube as its path, or none.");
+      throw shot_fault(filled("Piece “{name}”", {{"name", piece.name}}),
+                       path ? filled("goes along “{name}”, which is no tube.", {{"name", path->name}})
+                            : filled("goes along “{id}”, which is not in the set.", {{"id", piece.path.id}}),
+                       "Choose a tube for its path, or none.");
     const Curve curve = tube->curve();
     const Pose on_path = pose_within(shot, *path, depth + 1);
     Pose at{{}, on_path * curve.at(piece.along), 1};
@@ -43,8 +44,8 @@ Pose pose_within(const Shot& shot, const Piece& piece, size_t depth) {
   if (piece.parent.id.empty()) return pose;
   const Piece* parent = shot.piece(piece.parent.id);
   if (!parent)
-    throw shot_fault("Piece “" + piece.name + "”",
-                     "belongs to “" + piece.parent.id + "”, which is not in the set.",
+    throw shot_fault(filled("Piece “{name}”", {{"name", piece.name}}),
+                     filled("belongs to “{id}”, which is not in the set.", {{"id", piece.parent.id}}),
                      "Choose another piece, or none.");
   return pose_within(shot, *parent, depth + 1) * pose;
 }

@@ -1,4 +1,4 @@
-// What a piece can be. A new kind is a file in kinds/ and its name in this list.
+// The kinds of pieces. A new kind is a file in kinds/ and its name in this list.
 #pragma once
 #include <memory>
 #include <variant>
@@ -19,15 +19,14 @@ namespace pour {
 
 using Shape = std::variant<Lettering, Ball, Block, Plane, Disc, Cylinder, Ring, Tube, Turned, Mark, Model>;
 
-/// The word in files and the words on screen of each kind, by its index in Shape.
+/// Key and name of each kind, by its index in Shape.
 std::span<const Option> kinds();
-/// A shape of this kind as it is when new.
+/// A new shape of this kind.
 Shape new_shape(int kind);
-/// What it says, with the keys of its settings in braces.
+/// Its sentence, with the keys of settings in braces.
 const char* sentence_of(const Shape&);
 
-/// Its bodies, in the space of its piece; kept for as long as they are asked for now and then. Throws Fault
-/// (Blame::shot). Safe to call from many threads.
+/// Its bodies in its piece's frame of reference, cached. Throws Fault (Blame::shot). Thread-safe.
 std::shared_ptr<const std::vector<Body>> bodies_of(const Shape&, const StopAsked& stop = {});
 
 }  // namespace pour

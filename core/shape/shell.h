@@ -1,19 +1,17 @@
-// Closed bodies from surfaces that are not: a wall along them, a hull around them, or what they enclose.
+// Closed bodies from open surfaces: a wall along them, a hull around them, or their enclosed volume.
 #pragma once
 #include "base/work.h"
 #include "shape/mesh.h"
 
 namespace pour {
 
-/// All that is within half of `thickness` of a surface, open or not. On voxels of a third of it, but of at
-/// least a 400th of the surface's size. Method: OpenVDB's unsigned distance to the triangles and its dual
-/// mesher.
+/// The volume within half of `thickness` of any surface, on voxels of a third of it, but at least a 400th of
+/// the surface's size. Method: OpenVDB's unsigned distance to the triangles and its dual mesher.
 Mesh wall_along(const Mesh&, double thickness);
-/// What of that lies outside, with `distance` to the surface: no holes finer than twice that, nothing within.
+/// The outermost surface at `distance`: closes holes narrower than twice that and removes everything inside.
 Mesh hull_around(const Mesh&, double distance);
-/// What a surface encloses that faces outwards but has holes: where its winding number (winding.h) is over ½,
-/// on voxels of a 128th of its size, with its edges where they are between those. Empty where that is
-/// nothing.
+/// The volume enclosed by an outward-facing surface with holes: where its winding number (winding.h) exceeds
+/// ½, on voxels of a 128th of its size, with the surface located between voxels. May be empty.
 Mesh filled(const Mesh&, const StopAsked& = {});
 
 }  // namespace pour

@@ -8,6 +8,7 @@
 #include <sstream>
 
 #include "base/error.h"
+#include "base/text.h"
 #include "shape/clipped.h"
 #include "shape/svg_path.h"
 #include "shape/svg_style.h"
@@ -388,12 +389,14 @@ void load(pugi::xml_document& doc, const std::string& text, const std::string& w
   if (!result)
     throw shot_fault(
         where,
-        std::string("is no XML: ") + result.description() + " at byte " + std::to_string(result.offset) + ".",
+        filled("is no XML: {description} at byte {offset}.",
+               {{"description", result.description()}, {"offset", std::to_string(result.offset)}}),
         "Save it as SVG again.");
   std::string root = doc.document_element().name();
   if (root.starts_with("svg:")) root = root.substr(4);
   if (root != "svg")
-    throw shot_fault(where, "is no SVG: it begins with <" + root + ">.", "Choose an SVG file.");
+    throw shot_fault(where, filled("is no SVG: it begins with <{root}>.", {{"root", root}}),
+                     "Choose an SVG file.");
 }
 
 }  // namespace
@@ -415,7 +418,8 @@ SvgDrawing read_svg(const std::string& text, const std::string& where) {
     for (const std::string& l : out.left_out) left += (left.empty() ? "" : ", ") + l;
     throw shot_fault(
         where,
-        "has nothing that is filled or has a stroke" + (left.empty() ? "." : "; left out: " + left + "."),
+        filled("has nothing that is filled or has a stroke{left}",
+               {{"left", (left.empty() ? "." : filled("; left out: {left}.", {{"left", left}}))}}),
         "Turn text and effects into paths where it was drawn.");
   }
   return out;

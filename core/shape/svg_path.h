@@ -11,16 +11,16 @@ namespace pour {
 struct Affine {
   double a = 1, b = 0, c = 0, d = 1, e = 0, f = 0;
   Vec3d operator*(const Vec3d& p) const { return {a * p.x + c * p.y + e, b * p.x + d * p.y + f, 0}; }
-  /// What this one does after the other.
+  /// This transform applied after another one.
   Affine operator*(const Affine& o) const {
     return {a * o.a + c * o.b, b * o.a + d * o.b,     a * o.c + c * o.d,
             b * o.c + d * o.d, a * o.e + c * o.f + e, b * o.e + d * o.f + f};
   }
-  /// How much it makes things larger, on average.
+  /// Mean scale.
   double scale() const { return std::sqrt(std::abs(a * d - b * c)); }
 };
 
-/// A list of matrix, translate, scale, rotate, skewX, skewY. What is no transform ends it.
+/// A list of matrix, translate, scale, rotate, skewX, skewY. Stops at the first invalid entry.
 Affine parse_transform(std::string_view);
 
 struct Polyline {
@@ -28,11 +28,11 @@ struct Polyline {
   bool closed = false;
 };
 
-/// Curves are cut so that they are off by at most `tolerance`. As the standard says, what is wrong ends the
-/// path, and all before it is drawn.
+/// Curves are flattened within `tolerance`. As the standard requires, an error ends the path and everything
+/// before it is drawn.
 std::vector<Polyline> parse_path(std::string_view data, double tolerance);
 
-/// Numbers with commas or spaces between them; what is no number ends the list.
+/// Numbers separated by commas or spaces, up to the first invalid one.
 std::vector<double> parse_numbers(std::string_view);
 
 }  // namespace pour

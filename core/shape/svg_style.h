@@ -1,4 +1,4 @@
-// How an element of an SVG is painted: attributes, style and CSS rules, inherited from what it is in.
+// How an element of an SVG is painted: attributes, style and CSS rules, with inheritance.
 #pragma once
 #include <map>
 #include <optional>
@@ -24,11 +24,11 @@ struct SvgStyle {
   std::vector<double> dashes;
 };
 
-/// The rules of a document's style elements and the mean colours of its gradients.
+/// CSS rules of a document, and the mean colours of its gradients.
 class SvgStyles {
  public:
   explicit SvgStyles(const pugi::xml_document&);
-  /// Of an element in something that is painted like `outer`. `size` is what percents refer to.
+  /// The style of an element inside one with the style `outer`. Percentages refer to `size`.
   SvgStyle of(const pugi::xml_node&, const SvgStyle& outer, double size) const;
 
  private:
@@ -44,13 +44,13 @@ class SvgStyles {
            double size) const;
   std::optional<Vec3f> paint(const std::string& value, const Vec3f& current) const;
 
-  std::vector<Rule> rules_;  // those that weigh more last
+  std::vector<Rule> rules_;  // in ascending specificity
   std::map<std::string, Vec3f> gradients_;
 };
 
-/// A length in user units (px): “12”, “3mm”, “50%” of `whole`. `otherwise` where it is none.
+/// A length in user units (px): “12”, “3mm”, “50%” of `whole`. `otherwise` if invalid.
 double svg_length(const char* text, double whole, double otherwise);
-/// “#f80”, “rgb(255, 128, 0)”, “orange”; nothing where it is no colour. Linear.
+/// “#f80”, “rgb(255, 128, 0)”, “orange”; nothing if invalid. Linear.
 std::optional<Vec3f> svg_color(const std::string& text);
 
 }  // namespace pour

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/error.h"
+#include "base/text.h"
 #include "shape/clipped.h"
 
 namespace pour {
@@ -54,12 +55,13 @@ void refuse_tangles(const cl::Paths& paths, const std::string& where) {
   for (const cl::Path& path : paths) {
     for (size_t i = 0; i < path.size(); ++i) lines.push_back({path[i], path[(i + 1) % path.size()]});
     if (lines.size() > most_tangled)
-      throw shot_fault(where, "has over " + std::to_string(most_tangled) + " points.",
+      throw shot_fault(where, filled("has over {most} points.", {{"most", std::to_string(most_tangled)}}),
                        "Simplify its paths where it was drawn.");
   }
   if (cross_too_often(lines))
     throw shot_fault(where,
-                     "is too tangled: its lines cross over " + std::to_string(most_crossings) + " times.",
+                     filled("is too tangled: its lines cross over {most} times.",
+                            {{"most", std::to_string(most_crossings)}}),
                      "Unite or simplify its paths where it was drawn.");
 }
 

@@ -1,14 +1,14 @@
-// Walls as thick as a solver needs them.
+// Thickens walls for solvers.
 #pragma once
 #include "shape/mesh.h"
 
 namespace pour {
 
-/// A wall thinner than this leaks or vanishes, in cells (common practice, no source).
+/// Thinner walls leak or vanish, in cells (common practice, no source).
 inline constexpr double thinnest_kept = 2;
 
-/// A closed mesh grown on all sides until its thinnest wall (NearSurface::thinnest()) is two cells thick; the
-/// mesh itself where it is. A vessel becomes smaller inside by half of what was missing.
+/// Grows a closed mesh on all sides until its thinnest wall (NearSurface::thinnest()) is two cells thick. The
+/// inside of a vessel shrinks by half of the added thickness.
 Mesh thickened(const Mesh&, double cell_size);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// Inside and outside of any mesh, closed or not: how often it goes around a point.
+// Winding numbers: inside and outside of any mesh, closed or not.
 #pragma once
 #include <cstdint>
 #include <vector>
@@ -7,10 +7,10 @@
 
 namespace pour {
 
-/// The generalised winding number (Jacobson, Kavan & Sorkine-Hornung 2013): 1 inside of a closed mesh that
-/// faces outwards, 0 outside, in between where it has holes, which count as closed where it is over ½. Far
-/// parts of the mesh count by their first two moments (Barill, Dickson, Schmidt, Levin & Jacobson, “Fast
-/// Winding Numbers for Soups and Clouds”, 2018). Immutable.
+/// The generalised winding number (Jacobson, Kavan & Sorkine-Hornung 2013): 1 inside of a closed,
+/// outward-facing mesh, 0 outside, in between near holes; above ½ counts as inside. Far parts of the mesh
+/// count by their first two moments (Barill, Dickson, Schmidt, Levin & Jacobson, “Fast Winding Numbers for
+/// Soups and Clouds”, 2018). Immutable.
 class WindingNumber {
  public:
   explicit WindingNumber(const Mesh&);
@@ -18,11 +18,11 @@ class WindingNumber {
 
  private:
   struct Node {
-    Vec3d middle, normal;         // mean of its triangles by area; sum of areas times normals
-    double first[9] = {};         // sum of (x - middle) times that, row by row
-    double radius = 0;            // around the middle, of all of it
+    Vec3d middle, normal;         // mean range of its triangles by area; sum of areas times normals
+    double first[9] = {};         // sum of (x - middle) times the normal, row by row
+    double radius = 0;            // about the middle
     uint32_t begin = 0, end = 0;  // of its triangles
-    uint32_t child = 0;           // the first of two; 0: none
+    uint32_t child = 0;           // first of two children; 0: leaf
   };
   struct Triangle {
     Vec3d a, b, c;

@@ -70,7 +70,7 @@ void set_track(Shot& shot, const std::string& path, const std::optional<Track>& 
 }
 
 void change_value(Shot& shot, const std::string& path, const Value& value, double film_frame) {
-  constexpr std::string_view list = "pieces.", link = ".parent";
+  constexpr std::string_view list = "pieces.", link = ".attached_to";
   if (path.starts_with(list) && path.ends_with(link)) {
     set_parent(shot, path.substr(list.size(), path.size() - list.size() - link.size()),
                std::get<PieceId>(value).id);

@@ -1,4 +1,4 @@
-// Settings of a shot that change in time: reading the shot at a time, and changing its tracks.
+// Animated settings: the shot at a time, and changes to its tracks.
 #pragma once
 #include <optional>
 #include <string>
@@ -9,25 +9,26 @@
 
 namespace pour {
 
-/// The shot as it is at a time: every track evaluated, spin added to the turns, and no track any more.
+/// The shot at a time: every track evaluated, spin added to turns, and no tracks left.
 Shot shot_at(const Shot&, const Clock&, double time);
-/// The same at a frame of the film.
+/// The shot at a film frame.
 inline Shot shot_at(const Shot& shot, double film_frame) {
   const Clock clock(shot);
   return shot_at(shot, clock, clock.time(film_frame));
 }
 
-/// Whether anything changes where pieces stand: tracks, spin, parents and paths that move.
+/// Whether a piece moves, by tracks, spin, or a moving parent or path.
 bool moves(const Shot&, const Piece&);
 
-/// The track of a setting, or null. Throws Fault (Blame::shot) for a path that is none.
+/// The track of a setting, or null. Throws Fault (Blame::shot) for an unknown path.
 const Track* find_track(const Shot&, const std::string& path);
-/// Gives a setting a track, another one, or none. Throws the same, and for one that can't have a track.
+/// Sets, replaces or removes a setting's track. Throws Fault (Blame::shot) for an unknown path or a setting
+/// that cannot be animated.
 void set_track(Shot&, const std::string& path, const std::optional<Track>&);
-/// Sets the value of a setting: a key at this frame of the film where it has a track, its value otherwise. A
-/// piece that is given to another one, or taken away, stays where it is.
+/// Sets a setting: a key at this film frame if it has a track, its value otherwise. A piece that is attached
+/// or detached stays in place.
 void change_value(Shot&, const std::string& path, const Value&, double film_frame);
-/// What a setting says at a frame of the film.
+/// A setting's value at a film frame.
 Value value_at(const Shot&, const std::string& path, double film_frame);
 /// The paths of all settings that have a track, in the order of the recipe.
 std::vector<std::string> animated_paths(const Shot&);

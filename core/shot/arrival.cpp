@@ -56,11 +56,13 @@ const FileUnit* likely_unit(double units_high) {
 
 std::string height_in_words(double units_high, double height) {
   const FileUnit* unit = likely_unit(units_high);
-  const std::string stands = format_quantity(height, Unit::length, 3) + " high.",
-                    in_file = format_quantity(units_high, Unit::none, 3) + " units high in its file";
+  const std::string stands = filled("{height} high.", {{"height", format_quantity(height, Unit::length, 3)}}),
+                    in_file = filled("{units} units high in its file",
+                                     {{"units", format_quantity(units_high, Unit::none, 3)}});
   if (unit && std::abs(units_high * unit->length / height - 1) < 1e-6)
-    return "It is " + in_file + ", taken as " + unit->name + ": " + stands;
-  return "It is " + in_file + "; it stands " + stands;
+    return filled("It is {in_file}, taken as {name}: {stands}",
+                  {{"in_file", in_file}, {"name", unit->name}, {"stands", stands}});
+  return filled("It is {in_file}; it stands {stands}", {{"in_file", in_file}, {"stands", stands}});
 }
 
 std::optional<double> likely_height(const LookedAt& model) {
@@ -110,29 +112,39 @@ std::string in_words(const Model& model, const LookedAt& seen) {
     if (!seen.closed[i] && ++open_parts <= most_named) open += (open.empty() ? "" : ", ") + p.name;
     crossings += NearSurface(p.mesh).crossings();
   }
-  std::string out = model.file.name + ": " + counted(seen.parts.size(), "part") + ", " +
-                    format_count(double(triangles)) + " triangles. " +
-                    height_in_words(seen.box.size().y, model.height);
+  std::string out = filled("{name}: {parts}, {triangles} triangles. {height}",
+                           {{"name", model.file.name},
+                            {"parts", counted(seen.parts.size(), "part")},
+                            {"triangles", format_count(double(triangles))},
+                            {"height", height_in_words(seen.box.size().y, model.height)}});
   std::set<std::string> there, missing;
   for (const ModelPart& p : seen.parts)
     if (p.texture) (p.texture->bytes.empty() ? missing : there).insert(p.texture->name);
-  if (!there.empty()) out += " Textures: " + listed(there) + ".";
+  if (!there.empty()) out += filled(" Textures: {there}.", {{"there", listed(there)}});
   constexpr size_t most_textures = 255;  // Body::Seen counts them in a byte
   if (there.size() > most_textures)
-    out += " Only the first " + std::to_string(most_textures) +
-           " textures are shown; join some of them in its program.";
+    out += filled(" Only the first {most} textures are shown; join some of them in its program.",
+                  {{"most", std::to_string(most_textures)}});
   if (!missing.empty())
-    out += " Left out, since they are not beside it or can't be read: " + listed(missing) +
-           "; put them there as PNG or JPEG and bring it in again.";
+    out += filled(
+        " Left out, since they are not beside it or can't be read: {missing}; put them there as PNG or JPEG "
+        "and bring it in again.",
+        {{"missing", listed(missing)}});
   if (crossings)
-    out += " It crosses itself at about " + counted(crossings, "triangle") +
-           "; what is inside twice counts once.";
-  if (!open.empty())
-    out +=
-        (model.open == Model::Open::filled
-             ? " Not closed, so they are filled as if their holes were closed: "
-             : " Not closed, so they get a wall of " + format_quantity(model.wall, Unit::length, 2) + ": ") +
-        open + (open_parts > most_named ? " and " + std::to_string(open_parts - most_named) + " more." : ".");
+    out += filled(" It crosses itself at about {crossings}; what is inside twice counts once.",
+                  {{"crossings", counted(crossings, "triangle")}});
+  if (!open.empty()) {
+    const std::string named =
+        open_parts > most_named
+            ? filled("{parts} and {others} more",
+                     {{"parts", open}, {"others", std::to_string(open_parts - most_named)}})
+            : open;
+    out += model.open == Model::Open::filled
+               ? filled(" Not closed, so they are filled as if their holes were closed: {parts}.",
+                        {{"parts", named}})
+               : filled(" Not closed, so they get a wall of {wall}: {parts}.",
+                        {{"wall", format_quantity(model.wall, Unit::length, 2)}, {"parts", named}});
+  }
   return out;
 }
 
@@ -177,9 +189,11 @@ std::string in_words(const Mark& mark) {
   Box box;
   for (const Outline::Part& p : outline.parts)
     for (const Vec3d& v : p.outer.points) box.add(v);
-  std::string out = mark.drawing.name + ": " + counted(outline.parts.size(), "part") + ", " +
-                    format_quantity(box.size().x, Unit::length, 3) + " wide and " +
-                    format_quantity(box.size().y, Unit::length, 3) + " high";
+  std::string out = filled("{name}: {parts}, {width} wide and {height} high",
+                           {{"name", mark.drawing.name},
+                            {"parts", counted(outline.parts.size(), "part")},
+                            {"width", format_quantity(box.size().x, Unit::length, 3)},
+                            {"height", format_quantity(box.size().y, Unit::length, 3)}});
   for (size_t i = 0; i < read.left_out.size(); ++i) out += (i ? ", " : "; left out: ") + read.left_out[i];
   return out + ".";
 }

@@ -1,4 +1,4 @@
-// What comes into a shot from files: marks and models, and what there is to know of them.
+// Marks and models that come into a shot from files.
 #pragma once
 #include <string>
 
@@ -7,21 +7,22 @@
 
 namespace pour {
 
-/// A mark or a model that blocks and shows, standing on the floor, from a file, or from the text of an SVG.
-/// Throws Fault (Blame::shot) where it can't be read.
+/// Adds a mark or model from a file, or from SVG text, as a piece that blocks and shows and stands on the
+/// floor. Returns its path. Throws Fault (Blame::shot) if it cannot be read.
 std::string bring_in(Shot&, const std::string& what, const std::string& name = {});
-/// The same in two parts: reading what may take long, away from the shot, and adding it. Throws GivenUp, too.
+/// bring_in() in two parts: reading, which may take long and does not touch the shot, and adding. Reading
+/// throws GivenUp when stopped.
 struct Arrival {
   Shape shape;
   std::string file;  // its name
 };
 Arrival read_arrival(const std::string& what, const StopAsked& = {});
 std::string add_arrival(Shot&, const Arrival&, const std::string& name = {});
-/// “Lark.svg: 3 parts, 19.2 cm wide and 16 cm high; left out: text.” Empty for what did not come from a file.
-/// Throws Fault (Blame::shot) where it can't stand in a set. For a large model it takes longer than to read
-/// it.
+/// “Lark.svg: 3 parts, 19.2 cm wide and 16 cm high; left out: text.” Empty for a shape that did not come from
+/// a file. Throws Fault (Blame::shot) if it cannot be used in a set. For a large model this takes longer than
+/// reading it.
 std::string arrival_in_words(const Shape&, const StopAsked& = {});
-/// Its height where it came from a file, m.
+/// Its height if it came from a file, m; otherwise null.
 double* height_of(Shape&);
 
 }  // namespace pour

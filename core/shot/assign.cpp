@@ -21,14 +21,15 @@ void take_ease(std::string& text, Key& key, const std::string& where) {
       key.ease = Ease(e);
       const std::vector<std::string> rest(words.begin() + std::ptrdiff_t(i) + 1, words.end());
       if (!rest.empty() && (key.ease != Ease::own || rest.size() != 4))
-        throw shot_fault(where, "“" + rest.front() + "” after its ease means nothing.",
+        throw shot_fault(where, filled("“{rest}” after its ease means nothing.", {{"rest", rest.front()}}),
                          "Write “own” with four numbers, or the ease alone.");
       double* handles[4] = {&key.handles.out_time, &key.handles.out_way, &key.handles.in_time,
                             &key.handles.in_way};
       for (size_t k = 0; k < rest.size(); ++k) {
         *handles[k] = parse_quantity(rest[k], Unit::none, where);
         if (k % 2 == 0 && !(*handles[k] >= 0 && *handles[k] <= 1))
-          throw shot_fault(where, "has a handle at " + rest[k] + " of the time.", "Times are from 0 to 1.");
+          throw shot_fault(where, filled("has a handle at {rest} of the time.", {{"rest", rest[k]}}),
+                           "Times are from 0 to 1.");
       }
       text = text.substr(0, text.rfind(words[i], text.size() - 1));
       while (!text.empty() && text.back() == ' ') text.pop_back();
@@ -76,7 +77,8 @@ void set_of_track(Shot& shot, const std::string& path, const std::string& what, 
   const Setting about = find_setting(shot, path);
   if (!about.track)
     throw shot_fault(path, "has no track.",
-                     "Give it a key first, for example " + path + "@1=" + about.text() + ".");
+                     filled("Give it a key first, for example {path}@1={about}.",
+                            {{"path", path}, {"about", about.text()}}));
   Track track = *about.track;
   const auto three = [&](const About& unit) {
     const Value v = from_text(unit, about.value, text, where);
@@ -100,7 +102,8 @@ void set_of_track(Shot& shot, const std::string& path, const std::string& what, 
     track.wobble.rate = {r, r, r};
   } else if (what == "wobble_seed") {
     const auto seed = whole_number(text, 0, 1000000000);
-    if (!seed) throw shot_fault(where, "“" + text + "” is no seed.", "Write a whole number.");
+    if (!seed)
+      throw shot_fault(where, filled("“{text}” is no seed.", {{"text", text}}), "Write a whole number.");
     track.wobble.seed = int(*seed);
   } else {
     throw usage_fault(where, "is nothing of a track.",
@@ -117,13 +120,14 @@ void assign(Shot& shot, const std::string& assignment) {
     throw usage_fault(assignment, "has no value.", "Write it as PATH=VALUE, for example forces.gravity=0.");
   const std::string left = assignment.substr(0, eq), text = assignment.substr(eq + 1);
   const size_t at = left.find('@');
-  const std::string path = left.substr(0, at), what = at == std::string::npos ? "" : left.substr(at + 1);
+  const std::string path = path_now(shot, left.substr(0, at)),
+                    what = at == std::string::npos ? "" : left.substr(at + 1);
   Shot changed = shot;
   if (at == std::string::npos) {
     if (find_track(changed, path))
-      throw shot_fault(
-          path, "has a track: it is not clear what is meant.",
-          "Write " + path + "@FRAME=VALUE for a key, or " + path + "@=VALUE to take the track away.");
+      throw shot_fault(path, "has a track: it is not clear what is meant.",
+                       filled("Write {path}@FRAME=VALUE for a key, or {path}@=VALUE to take the track away.",
+                              {{"path", path}}));
     const Setting about = find_setting(changed, path);
     change_value(changed, path, from_text(about, about.value, text, path), 1);
   } else if (what.empty()) {

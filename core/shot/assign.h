@@ -7,10 +7,10 @@
 namespace pour {
 
 /// PATH=VALUE sets a value. PATH@FRAME=VALUE [EASE] sets a key, PATH@FRAME= removes it; EASE is hold, linear,
-/// smooth, or own and four numbers for its handles. PATH@before=, PATH@after= say what comes beyond the keys,
-/// PATH@wobble=, PATH@wobble_rate=, PATH@wobble_seed= what comes on top. PATH@=VALUE takes the track away.
-/// Throws Fault: Blame::usage for what is none of these, Blame::shot for a path or a value that can't be, or
-/// for PATH=VALUE where a track leaves open what is meant.
+/// smooth, or own and four numbers for its handles. PATH@before= and PATH@after= set what happens beyond the
+/// keys; PATH@wobble=, PATH@wobble_rate= and PATH@wobble_seed= add a wobble. PATH@=VALUE removes the track.
+/// Throws Fault: Blame::usage for any other form; Blame::shot for an unknown path, a value out of range, or
+/// PATH=VALUE on a setting that has a track.
 void assign(Shot&, const std::string& assignment);
 
 }  // namespace pour

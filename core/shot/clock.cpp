@@ -16,7 +16,7 @@ FrameRate exact_rate(double fps) {
   return {int(std::lround(fps * 1000)), 1000};
 }
 
-Clock::Clock(const Shot& shot) : playback_(exact_rate(shot.film.fps)) {
+Clock::Clock(const Shot& shot) : playback_(exact_rate(shot.film.frame_rate)) {
   const auto track = shot.film.tracks.find("capture");
   capture_ = shot.film.capture > 0 ? exact_rate(shot.film.capture) : playback_;
   slow_ = track != shot.film.tracks.end() || shot.film.capture > 0;

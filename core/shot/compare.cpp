@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <tuple>
 
+#include "base/text.h"
 #include "shot/clock.h"
 #include "shot/describe.h"
 #include "shot/items.h"
@@ -25,7 +26,9 @@ std::string difference(const Setting& a, const Setting& b) {
 std::vector<std::string> differences(const Setting& about, const Track& a, const Track& b) {
   std::vector<std::string> out;
   const std::string name = about.name;
-  const auto at = [&](const Key& k) { return name + ": key at " + time_in_words(about, k.time); };
+  const auto at = [&](const Key& k) {
+    return filled("{name}: key at {time}", {{"name", name}, {"time", time_in_words(about, k.time)}});
+  };
   const auto as = [&](const Value& v) {
     Setting s = about;
     s.value = v;
@@ -34,31 +37,38 @@ std::vector<std::string> differences(const Setting& about, const Track& a, const
   for (const Key& k : b.keys) {
     const Key* old = a.key_at(k.time);
     if (!old)
-      out.push_back(at(k) + " is new, " + to_words(about, k.value, 3));
+      out.push_back(
+          filled("{key} is new, {value}", {{"key", at(k)}, {"value", to_words(about, k.value, 3)}}));
     else if (old->value != k.value)
       out.push_back(at(k) + " " + difference(as(old->value), as(k.value)));
     else if (old->ease != k.ease)
       out.push_back(at(k) + " " + ease_names[int(old->ease)].label + " → " + ease_names[int(k.ease)].label);
     else if (!(old->handles == k.handles))
-      out.push_back(at(k) + " has other handles");
+      out.push_back(filled("{key} has other handles", {{"key", at(k)}}));
   }
   for (const Key& k : a.keys)
-    if (!b.key_at(k.time)) out.push_back(at(k) + " was removed");
+    if (!b.key_at(k.time)) out.push_back(filled("{key} was removed", {{"key", at(k)}}));
   const auto beyond = [&](const char* when, Beyond x, Beyond y) {
     if (x != y)
-      out.push_back(name + ": " + when + " its keys " + beyond_names[int(x)].label + " → " +
-                    beyond_names[int(y)].label);
+      out.push_back(
+          filled("{name}: {when} its keys {before} → {after}", {{"name", name},
+                                                                {"when", when},
+                                                                {"before", beyond_names[int(x)].label},
+                                                                {"after", beyond_names[int(y)].label}}));
   };
   beyond("before", a.before, b.before), beyond("after", a.after, b.after);
-  if (!(a.wobble == b.wobble)) out.push_back(name + " wobbles in another way");
+  if (!(a.wobble == b.wobble)) out.push_back(filled("{name} wobbles in another way", {{"name", name}}));
   return out;
 }
 
 std::vector<std::string> difference_of(const Setting& a, const Setting& b) {
   const std::string name = b.name;
   if (a.track && b.track) return differences(b, *a.track, *b.track);
-  if (b.track) return {name + " is animated: " + to_text(b, *b.track)};
-  if (a.track) return {name + " is no longer animated, " + to_words(b, b.value, 3)};
+  if (b.track)
+    return {filled("{name} is animated: {value}", {{"name", name}, {"value", to_text(b, *b.track)}})};
+  if (a.track)
+    return {filled("{name} is no longer animated, {value}",
+                   {{"name", name}, {"value", to_words(b, b.value, 3)}})};
   if (a.value != b.value) return {name + " " + difference(a, b)};
   return {};
 }
@@ -94,7 +104,7 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
   for (const Group& g : groups) {
     const Group* old = at_same_place(old_groups, g);
     if (!old) {
-      out.push_back({g.path(), g.name + " is new"});
+      out.push_back({g.path(), filled("{name} is new", {{"name", g.name}})});
       continue;
     }
     for (const Setting& s : g.settings)
@@ -102,10 +112,11 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
         for (const std::string& text : difference_of(*t, s)) out.push_back({g.path(s), text});
   }
   for (const Group& g : old_groups)
-    if (!at_same_place(groups, g)) out.push_back({g.path(), g.name + " was removed"});
+    if (!at_same_place(groups, g))
+      out.push_back({g.path(), filled("{name} was removed", {{"name", g.name}})});
   each_list(before, [&](const char* key, const auto&) {
     if (in_other_order(before, after, key))
-      out.push_back({key, "The " + std::string(key) + " are in another order"});
+      out.push_back({key, filled("The {key} are in another order", {{"key", std::string(key)}})});
   });
   return out;
 }
@@ -113,7 +124,8 @@ std::vector<Change> changes(const Shot& before, const Shot& after) {
 std::string moved_in_film(const Shot& before, const Shot& after) {
   const auto speed = [](const Shot& s) {
     const auto track = s.film.tracks.find("capture");
-    return std::tuple(s.film.fps, s.film.capture, track == s.film.tracks.end() ? Track() : track->second);
+    return std::tuple(s.film.frame_rate, s.film.capture,
+                      track == s.film.tracks.end() ? Track() : track->second);
   };
   if (speed(before) == speed(after)) return {};
   std::vector<std::string> moved;
@@ -131,9 +143,12 @@ std::string moved_in_film(const Shot& before, const Shot& after) {
   }
   if (moved.empty()) return {};
   constexpr size_t most = 3;
-  std::string out = "Times in seconds stay, so these are at other frames now: ";
-  for (size_t i = 0; i < std::min(most, moved.size()); ++i) out += (i ? "; " : "") + moved[i];
-  return out + (moved.size() > most ? "; and " + std::to_string(moved.size() - most) + " more." : ".");
+  std::string list;
+  for (size_t i = 0; i < std::min(most, moved.size()); ++i) list += (i ? "; " : "") + moved[i];
+  return moved.size() > most
+             ? filled("Times in seconds stay, so these are at other frames now: {list}; and {others} more.",
+                      {{"list", list}, {"others", std::to_string(moved.size() - most)}})
+             : filled("Times in seconds stay, so these are at other frames now: {list}.", {{"list", list}});
 }
 
 Shot seen_as(Shot shot, const Shot& other) {
@@ -161,8 +176,8 @@ Shot undelivered(Shot shot) {
   Film& f = shot.film;
   const Film usual;
   f.title = usual.title, f.width = usual.width, f.height = usual.height;
-  f.samples = usual.samples, f.noise = usual.noise, f.stills = usual.stills;
-  f.picture_name = usual.picture_name;
+  f.samples = usual.samples, f.noise = usual.noise, f.image_format = usual.image_format, f.loop = usual.loop;
+  f.image_names = usual.image_names;
   return shot;
 }
 

@@ -1,4 +1,4 @@
-// What differs between two shots, and what of it matters to a run.
+// Differences between two shots, and whether they need a new run.
 #pragma once
 #include <string>
 #include <vector>
@@ -7,24 +7,24 @@
 
 namespace pour {
 
-/// A line for each setting that differs: "Heat lift 1 → 0.4"; pieces and smokes that came or went too.
+/// A line for each setting that differs, "Heat lift 1 → 0.4", and for each item that was added or removed.
 struct Change {
   std::string path, text;
 };
 std::vector<Change> changes(const Shot& before, const Shot& after);
 
-/// What stands at other frames of the film in another shot because time goes at another speed there, though
-/// it keeps its seconds: a sentence for people, or nothing.
+/// A sentence naming what moved to other film frames because frame rate or slow motion changed, while its
+/// seconds stayed. Empty if nothing moved.
 std::string moved_in_film(const Shot& before, const Shot& after);
 
-/// A shot with the names, look, camera and picture size of another: what a run does not depend on.
+/// A shot with the names, look, camera and picture size of another, on which a run does not depend.
 Shot seen_as(Shot shot, const Shot& other);
-/// The same shot with its title and all of how it is delivered as usual.
+/// The shot with its title and delivery settings reset.
 Shot undelivered(Shot);
-/// Whether nothing differs that needs a new run.
+/// Whether a run of one is also a run of the other.
 bool same_simulation(const Shot&, const Shot&);
 
-/// A T with only what touches one of these as in `from`; the rest is as usual, or as `out` was.
+/// A T whose settings that touch one of these come from `from`, and all others from `out`.
 template <class T>
 T only(std::initializer_list<Touches> touched, const T& from, T out = {}) {
   for (const Row<T>& row : table<T>())

@@ -91,8 +91,8 @@ std::string sentence_of(const Shot&, const Piece& p) {
                                                                : " It {holds} , {blocks} and {shows} .");
 }
 std::string sentence_of(const Shot& shot, const Pour& p) {
-  const std::string from = p.from == SourceKind::piece ? "{fluid} from {from} , {source} ,"
-                                                       : "{fluid} from {from} , {seed_place} ,";
+  const std::string from = p.from == SourceKind::piece ? "{fluid} from {source_type} , {source} ,"
+                                                       : "{fluid} from {source_type} , {seed_place} ,";
   const std::string windows = p.windows.list.empty()              ? " {windows} ."
                               : on_frames(Clock(shot), p.windows) ? " in frames {windows} ."
                                                                   : " at {windows} .";
@@ -103,8 +103,8 @@ std::string sentence_of(const Shot& shot, const Pour& p) {
 }
 std::string sentence_of(const Shot&, const Film& f) {
   return f.capture > 0 || f.tracks.contains("capture")
-             ? "{frames} frames at {fps} frames per second, filmed at {capture} ."
-             : "{frames} frames at {fps} frames per second.";
+             ? "{frames} frames at {frame_rate} frames per second, filmed at {capture} ."
+             : "{frames} frames at {frame_rate} frames per second.";
 }
 std::string sentence_of(const Shot& shot, const Forces&) {
   if (!shot.brings(FluidKind::smoke) && shot.brings(FluidKind::liquid)) return "Gravity is {gravity} .";
@@ -115,15 +115,15 @@ std::string sentence_of(const Shot&, const RunSettings& r) {
 }
 std::string sentence_of(const Shot&, const Look& l) {
   return std::string("Backdrop: {backdrop}") +
-         (l.floor ? " . The floor is {floor_kind} ." : " , without a floor.");
+         (l.floor ? " . The floor is {floor_surface} ." : " , without a floor.");
 }
 std::string sentence_of(const Shot&, const Light& l) {
   if (l.kind == LightKind::room) return "{kind} , {room} , {strength} .";
   if (l.kind == LightKind::spot) return "{kind} , {strength} , aims at {aim} .";
-  return "{kind} , {strength} , at {yaw} , {pitch} above the ground.";
+  return "{kind} , {strength} , at {azimuth} , {elevation} above the ground.";
 }
 std::string sentence_of(const Shot&, const SkinSettings&) { return {}; }
-std::string sentence_of(const Shot&, const Camera&) { return "A {focal} lens, {distance} away."; }
+std::string sentence_of(const Shot&, const Camera&) { return "A {focal_length} lens, {distance} away."; }
 std::string sentence_of(const Shot&, const Fluid& f) {
   if (f.kind == FluidKind::smoke) return {};
   const bool warm = named_liquids()[size_t(f.liquid)].viscosity_at;
@@ -156,15 +156,26 @@ std::vector<std::string> setting_paths(const Shot& shot) {
 
 Fault unknown_setting(const Shot& shot, const std::string& path) {
   const std::string near = nearest(path, setting_paths(shot));
-  return shot_fault(
-      path, "is not a setting of this shot.",
-      near.empty() ? "List them with “easy-pour-cli show FILE”." : "Did you mean “" + near + "”?");
+  return shot_fault(path, "is not a setting of this shot.",
+                    near.empty() ? "List them with “easy-pour-cli show FILE”."
+                                 : filled("Did you mean “{near}”?", {{"near", near}}));
 }
 
 Setting find_setting(const Shot& shot, const std::string& path) {
   Setting out;
   with_setting(shot, path, [&](const auto& item, const auto& row) {
     out = setting_of(shot, item, row, [&] { return std::make_shared<Clock>(shot); });
+  });
+  return out;
+}
+
+std::string path_now(const Shot& shot, const std::string& path) {
+  std::string out = path;
+  each_item(shot, [&](const ItemPlace& place, const auto& item) {
+    const std::string start = place.path() + ".";
+    if (!path.starts_with(start)) return;
+    for (const auto& row : settings_of(item))
+      if (row.is_called(std::string_view(path).substr(start.size()))) out = start + row.key;
   });
   return out;
 }

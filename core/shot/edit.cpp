@@ -31,7 +31,7 @@ Fault nothing_there(const Shot& shot, const std::string& path) {
   const std::string near = nearest(path, known);
   return shot_fault("“" + path + "”", "is not in this shot.",
                     near.empty() ? "Name a piece, fluid, pour, material or light; “show” lists them."
-                                 : "Did you mean “" + near + "”?");
+                                 : filled("Did you mean “{near}”?", {{"near", near}}));
 }
 
 bool same_but_for_case(std::string_view a, std::string_view b) {
@@ -106,7 +106,7 @@ std::string add_new_light(Shot& shot, LightKind kind, const std::string& name) {
   l.id = new_id(shot, l.name);
   if (kind == LightKind::room) l.strength = 0.08;
   if (kind == LightKind::sun) l.temperature = 5600;
-  l.yaw = (40 + 50 * double(shot.look.lights.size())) * degree;  // not where there is one already
+  l.azimuth = (40 + 50 * double(shot.look.lights.size())) * degree;  // not where there is one already
   shot.look.lights.push_back(l);
   return "lights." + l.id;
 }
@@ -147,9 +147,10 @@ void make_of(Shot& shot, const std::string& path, const std::string& material) {
     return;
   }
   const std::string near = nearest(material, known);
-  throw shot_fault(path + ".material", "is “" + material + "”, which is no material of this shot.",
-                   near.empty() ? "Name one of its materials, or a kind such as porcelain."
-                                : "Did you mean “" + near + "”?");
+  throw shot_fault(path + ".material",
+                   filled("is “{material}”, which is no material of this shot.", {{"material", material}}),
+                   near.empty() ? "Name one of its materials, or a kind, for example porcelain."
+                                : filled("Did you mean “{near}”?", {{"near", near}}));
 }
 
 std::string named_item(const Shot& shot, const std::string& list, const std::string& word) {
@@ -173,7 +174,7 @@ std::string named_item(const Shot& shot, const std::string& list, const std::str
       std::string all;
       for (const std::string& path : found) all += (all.empty() ? "" : ", ") + path;
       throw shot_fault("“" + word + "”", "is the name of several things.",
-                       "Use one of the paths: " + all + ".");
+                       filled("Use one of the paths: {all}.", {{"all", all}}));
     }
   }
   throw nothing_there(shot, word);
@@ -193,7 +194,7 @@ void remove_item(Shot& shot, const std::string& path) {
     // It stays where it was.
     const Pose pose = pose_of(before, *before.piece(p.id));
     const bool free = lost_path || p.path.id.empty();
-    if (lost_path) p.path.id.clear(), p.tracks.erase("along");
+    if (lost_path) p.path.id.clear(), p.tracks.erase("progress");
     if (lost_path || lost_parent) p.parent.id.clear();
     if (!free) continue;
     for (const auto& [key, value] : {std::pair<std::string, Value>{".position", pose.position},
@@ -304,10 +305,13 @@ std::vector<std::string> take_apart(Shot& shot, const std::string& id) {
   const Piece* piece = shot.piece(id);
   if (!piece) throw nothing_there(shot, "pieces." + id);
   const auto* model = std::get_if<Model>(&piece->shape);
-  if (!model) throw shot_fault("Piece “" + piece->name + "”", "is no model.", "Take a model apart.");
+  if (!model)
+    throw shot_fault(filled("Piece “{name}”", {{"name", piece->name}}), "is no model.",
+                     "Take a model apart.");
   const std::vector<std::string> parts = parts_within(model->parts());
   if (parts.size() < 2)
-    throw shot_fault("Piece “" + piece->name + "”", "is all of a piece.", "There is nothing to take apart.");
+    throw shot_fault(filled("Piece “{name}”", {{"name", piece->name}}), "is all of a piece.",
+                     "There is nothing to take apart.");
   std::vector<std::string> out;
   const Piece whole = *piece;
   auto at = shot.pieces.begin() + (piece - shot.pieces.data());
@@ -326,7 +330,9 @@ std::string add_part(Shot& shot, const std::string& id, const std::string& part)
   const Piece* piece = shot.piece(id);
   const auto* model = piece ? std::get_if<Model>(&piece->shape) : nullptr;
   if (!piece) throw nothing_there(shot, "pieces." + id);
-  if (!model) throw shot_fault("Piece “" + piece->name + "”", "is no model.", "Choose a part of a model.");
+  if (!model)
+    throw shot_fault(filled("Piece “{name}”", {{"name", piece->name}}), "is no model.",
+                     "Choose a part of a model.");
   Piece one = *piece;
   auto& shape = std::get<Model>(one.shape);
   shape.part = part, shape.wrap = 0;
@@ -349,8 +355,10 @@ void add_window(Shot& shot, const std::string& id, const FrameRange& wanted) {
       std::find_if(list.begin(), list.end(), [&](const Span& s) { return s.to > span.from + same_time; });
   if (next != list.end()) span.to = std::min(span.to, next->from);
   if (span.to <= span.from + same_time)
-    throw shot_fault("Pour window", "there is no room for one at frame " + std::to_string(wanted.first) + ".",
-                     "Choose a frame between the windows that there are.");
+    throw shot_fault(
+        "Pour window",
+        filled("there is no room for one at frame {first}.", {{"first", std::to_string(wanted.first)}}),
+        "Choose a frame between the windows that there are.");
   list.insert(next, span);
 }
 
@@ -384,7 +392,8 @@ void set_parent(Shot& shot, const std::string& id, const std::string& parent) {
   const std::string old_parent = piece->parent.id;
   if (parent == old_parent) return;
   if (!parent.empty() && !shot.piece(parent))
-    throw shot_fault("pieces." + id + ".parent", "“" + parent + "” is no piece of this shot.",
+    throw shot_fault("pieces." + id + ".attached_to",
+                     filled("“{parent}” is no piece of this shot.", {{"parent", parent}}),
                      "Name one of its pieces by its id.");
   Shot after = shot;
   after.piece(id)->parent.id = parent;

@@ -1,4 +1,4 @@
-// Everything in a shot that has settings, in the order of the recipe: the one list of it.
+// All items of a shot that have settings, in the order of the recipe: the only such list.
 #pragma once
 #include <string>
 
@@ -7,14 +7,14 @@
 
 namespace pour {
 
-/// Where an item is: a single one by its key, one of a list by its id.
+/// The place of an item: `key` is the key of a single item, or the id of an item in a list.
 struct ItemPlace {
   std::string list, key, name;
   bool operator==(const ItemPlace& o) const { return list == o.list && key == o.key; }
   std::string path() const { return (list.empty() ? "" : list + ".") + key; }
 };
 
-/// Calls f(place, item) for each; a shot that is not const gives items that may be changed.
+/// Calls f(place, item) for each item, mutable if the shot is.
 template <class AnyShot, class F>
 void each_item(AnyShot& shot, const F& f) {
   f(ItemPlace{"", "film", "Film"}, shot.film);
@@ -31,10 +31,10 @@ void each_item(AnyShot& shot, const F& f) {
   f(ItemPlace{"", "camera", "Shot camera"}, shot.camera);
 }
 
-/// Fault (Blame::shot) with the nearest known path.
+/// Fault (Blame::shot) that names the nearest known path.
 Fault unknown_setting(const Shot&, const std::string& path);
 
-/// Calls use(item, row) for the setting at a path. Throws unknown_setting() where there is none.
+/// Calls use(item, row) for the setting at a path. Throws unknown_setting() if there is none.
 template <class AnyShot, class F>
 void with_setting(AnyShot& shot, const std::string& path, const F& use) {
   bool found = false;
@@ -42,7 +42,7 @@ void with_setting(AnyShot& shot, const std::string& path, const F& use) {
     const std::string start = place.path() + ".";
     if (found || !path.starts_with(start)) return;
     for (const auto& row : settings_of(std::as_const(item)))
-      if (!found && path.compare(start.size(), std::string::npos, row.key) == 0) found = true, use(item, row);
+      if (!found && row.is_called(std::string_view(path).substr(start.size()))) found = true, use(item, row);
   });
   if (!found) throw unknown_setting(shot, path);
 }
@@ -57,7 +57,7 @@ void each_list(AnyShot& shot, const F& f) {
   f("lights", shot.look.lights);
 }
 
-/// Calls f(path, item) for all that names a material.
+/// Calls f(path, item) for each item that can have a material.
 template <class AnyShot, class F>
 void each_made(AnyShot& shot, const F& f) {
   each_list(shot, [&](const std::string& list, auto& items) {

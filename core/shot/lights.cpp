@@ -50,8 +50,9 @@ Light light(const char* id, const char* name, LightKind kind, double strength, c
   return l;
 }
 
-Light placed(Light l, double yaw, double pitch, double width, double height) {
-  l.yaw = yaw * degree, l.pitch = pitch * degree, l.width = width * degree, l.height = height * degree;
+Light placed(Light l, double azimuth, double elevation, double width, double height) {
+  l.azimuth = azimuth * degree, l.elevation = elevation * degree, l.width = width * degree,
+  l.height = height * degree;
   return l;
 }
 
@@ -148,16 +149,18 @@ const Table<Light>& table() {
              "6500 K.")
         .zero("by its colour", [](const Shot&, const Light&) { return white_light; })
         .more()
-        .add(&Light::yaw, "yaw", "Azimuth", Unit::angle,
+        .add(&Light::azimuth, "azimuth", "Azimuth", Unit::angle,
              {-360 * degree, 360 * degree, -180 * degree, 180 * degree},
              "Direction of the light around the set: 0° in front, 90° on the right, 180° behind. It turns a "
              "room.")
+        .formerly("yaw")
         .where([](const Light& l) {
           return is<soft_box, disc, sun>(l) || (is<room>(l) && l.room != RoomStyle::even);
         })
-        .add(&Light::pitch, "pitch", "Elevation", Unit::angle,
+        .add(&Light::elevation, "elevation", "Elevation", Unit::angle,
              {-90 * degree, 90 * degree, -20 * degree, 90 * degree},
              "Elevation of the light above the ground: 0° is level, 90° straight above.")
+        .formerly("pitch")
         .where(is<soft_box, disc, sun>);
     b.touching(Touches::picture)
         .add(&Light::width, "width", "Width", Unit::angle,
@@ -176,7 +179,7 @@ const Table<Light>& table() {
         .add(&Light::position, "position", "Position", Unit::length, {-1e4, 1e4, -1, 1},
              "Position of the spot: right, up and towards the camera.")
         .where(is<spot>)
-        .add(&Light::aim, "aim", "Aims at", Unit::length, {-1e4, 1e4, -1, 1},
+        .add(&Light::aim, "aim", "Aim", Unit::length, {-1e4, 1e4, -1, 1},
              "Point at the centre of the light's cone. Quick pictures light everything as they light this "
              "point.")
         .where(is<spot>);

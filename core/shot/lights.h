@@ -1,4 +1,4 @@
-// What lights a set: soft boxes, discs and the sun far away, spots near it, and the room around it.
+// Lights of a set: distant soft boxes, round lights and the sun, spots near the set, and the room around it.
 #pragma once
 #include <numbers>
 #include <span>
@@ -11,45 +11,45 @@
 namespace pour {
 
 enum class LightKind { soft_box, disc, sun, spot, room };
-/// What a room looks like to those who stand in it.
+/// What reflections show of a room.
 enum class RoomStyle { even, strips, window, picture };
 
 struct Light {
   std::string id, name;
   LightKind kind = LightKind::soft_box;
-  double strength = 1;     // of what a surface that faces it gets, of that of a usual key light
-  Color color{1, 1, 1};    // beside its temperature
-  double temperature = 0;  // K, of a black body; 0: as its colour says
-  // Where those far away stand, and how a room is turned, rad.
-  double yaw = 0, pitch = 40 * std::numbers::pi / 180;
-  double width = 50 * std::numbers::pi / 180, height = 38 * std::numbers::pi / 180;  // seen from the set
-  // A spot: where it stands, and what it aims at; there it is as strong as it says.
+  double strength = 1;     // irradiance of a facing surface, relative to a usual key light
+  Color color{1, 1, 1};    // multiplied by its temperature's
+  double temperature = 0;  // K, of a black body; 0: its colour alone
+  // Direction of distant lights, and rotation of a room, rad.
+  double azimuth = 0, elevation = 40 * std::numbers::pi / 180;
+  double width = 50 * std::numbers::pi / 180, height = 38 * std::numbers::pi / 180;  // angular size, rad
+  // Of a spot: its place and the point where it has its stated strength.
   Vec3d position{0.5, 0.8, 0.6}, aim{0, 0.1, 0};  // m
-  double cone = 50 * std::numbers::pi / 180;      // of its light
-  double size = 0.04;                             // of its bulb, m
+  double cone = 50 * std::numbers::pi / 180;      // opening angle, rad
+  double size = 0.04;                             // diameter of the bulb, m
   RoomStyle room = RoomStyle::even;
-  PictureFile picture;  // all round, where room == picture: as wide as 360°, as high as 180°
+  PictureFile picture;  // panorama, where room == picture: 360° wide, 180° high
   Links shines_on;      // pieces and fluids
   Tracks tracks;
   bool operator==(const Light&) const = default;
 };
 
-/// Its colour with that of its temperature, as bright as the colour alone (ITU-R BT.709 luminance).
+/// Colour times the colour of its temperature, at the luminance of the colour alone (ITU-R BT.709).
 Color color_of(const Light&);
-/// Of a black body, against that of daylight at 6500 K (D65), which is the white of pictures; luminance 1.
+/// Colour of a black body relative to 6500 K, the white of pictures; luminance 1.
 /// Method: Planck's law under the colour matching functions of CIE 1931 as fitted by Wyman, Sloan & Shirley
 /// ("Simple analytic approximations to the CIE XYZ color matching functions", 2013).
 Color black_body(double kelvin);
-/// The same as chromaticity x and y of CIE 1931.
+/// Chromaticity x and y of a black body, CIE 1931.
 std::pair<double, double> black_body_chromaticity(double kelvin);
 
-/// Lights that stand together.
+/// A ready-made set of lights.
 struct LightSet {
   Option option;
   const char* help;
   std::vector<Light> (*make)();
 };
-/// The first is what a new shot has.
+/// The first is that of a new shot.
 std::span<const LightSet> light_sets();
 std::span<const Option> light_kinds();
 

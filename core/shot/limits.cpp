@@ -4,12 +4,12 @@
 #include <cmath>
 
 #include "base/error.h"
+#include "base/text.h"
 
 namespace pour {
 namespace {
 
 double hair(double limit) { return limit == 0 ? 1e-12 : 1e-9 * std::abs(limit); }
-constexpr double hair_of_time = 1e-8;  // s
 
 bool stands_for_word(const About& s, double v) { return *s.zero && std::abs(v) <= hair(0); }
 
@@ -18,9 +18,9 @@ bool is_within(const About& s, double v) {
 }
 
 Fault out_of_range(const About& s, double v, const std::string& where) {
-  return shot_fault(
-      where, format_quantity(v, s.unit) + " is out of range.",
-      "Choose between " + format_quantity(s.low, s.unit) + " and " + format_quantity(s.high, s.unit) + ".");
+  return shot_fault(where, filled("{value} is out of range.", {{"value", format_quantity(v, s.unit)}}),
+                    filled("Choose between {low} and {high}.", {{"low", format_quantity(s.low, s.unit)},
+                                                                {"high", format_quantity(s.high, s.unit)}}));
 }
 
 /// Calls f(limits, number) for each number of a value, and writes back what it returns.
@@ -46,7 +46,7 @@ void each_number(const About& s, Value& value, const F& f) {
 void drop_overlaps(Windows& w) {
   std::vector<Span> kept;
   for (const Span& r : w.list)
-    if (r.to > r.from && (kept.empty() || r.from >= kept.back().to - hair_of_time)) kept.push_back(r);
+    if (r.to > r.from && (kept.empty() || r.from >= kept.back().to - same_time)) kept.push_back(r);
   w.list = std::move(kept);
 }
 

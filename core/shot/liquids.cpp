@@ -1,4 +1,5 @@
 #include "shot/liquids.h"
+#include "base/text.h"
 
 #include <array>
 #include <cmath>
@@ -182,8 +183,9 @@ std::string thickness_in_words(double viscosity) {
   const double times = viscosity / like->matter.viscosity;
   std::string name = like->option.label;
   name.front() = char(std::tolower(static_cast<unsigned char>(name.front())));
-  if (times > 0.8 && times < 1.25) return "as thick as " + name;
-  return format_quantity(times, Unit::none, 2) + " times as thick as " + name;
+  if (times > 0.8 && times < 1.25) return filled("as thick as {name}", {{"name", name}});
+  return filled("{times} times as thick as {name}",
+                {{"times", format_quantity(times, Unit::none, 2)}, {"name", name}});
 }
 
 }  // namespace pour

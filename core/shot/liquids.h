@@ -1,4 +1,4 @@
-// What liquids are made of, by name.
+// Named liquids and their properties.
 #pragma once
 #include <span>
 #include <string>
@@ -10,7 +10,7 @@ namespace pour {
 
 enum class FluidKind { smoke, liquid };
 
-/// By this the files call them: see named_liquids().
+/// Index into named_liquids(), whose keys files use.
 enum class NamedLiquid {
   water,
   tea,
@@ -32,13 +32,12 @@ enum class NamedLiquid {
   own
 };
 
-/// How far light comes in a liquid: straight through it, taking on its colour; until it is scattered; or it
-/// is scattered at its surface.
+/// How light passes a liquid: straight through it, taking on its colour; scattered inside; or scattered at
+/// the surface.
 enum class Clarity { usual, clear, cloudy, opaque };
 struct Clearness {
   Clarity clarity = Clarity::clear;
-  double depth =
-      0.01;  // m: of a clear one, that has its colour; of a cloudy one, from one scattering to the next
+  double depth = 0.01;   // m: thickness that shows the full colour (clear), or mean free path (cloudy)
   double index = 1.333;  // of refraction
 };
 
@@ -47,11 +46,11 @@ struct LiquidName {
   Matter matter;         // at its usual temperature
   double usual = 20;     // °C
   double index = 1.333;  // of refraction
-  Color color;           // as it looks in a vessel
+  Color color;           // as seen in a vessel
   const char* source;    // of the figures
   Clarity clarity = Clarity::clear;
   double depth = 0.01;                               // see Clearness
-  double (*viscosity_at)(double celsius) = nullptr;  // Pa·s; null: the same at any temperature
+  double (*viscosity_at)(double celsius) = nullptr;  // Pa·s; null: independent of temperature
 };
 
 /// By NamedLiquid; the last one is the artist's own.
@@ -59,7 +58,7 @@ std::span<const LiquidName> named_liquids();
 /// Their options, for tables.
 std::span<const Option> liquid_options();
 
-/// “as thick as water”, “60 times as thick as oil”, of a viscosity in Pa·s.
+/// A viscosity (Pa·s) in words: “as thick as water”, “60 times as thick as oil”.
 std::string thickness_in_words(double viscosity);
 
 }  // namespace pour

@@ -1,4 +1,4 @@
-// What pieces are made of: how light goes with them.
+// Materials of pieces: how their surfaces reflect and transmit light.
 #pragma once
 #include <span>
 #include <string>
@@ -7,7 +7,7 @@
 
 namespace pour {
 
-/// By this the files call them: see named_materials().
+/// Index into named_materials(), whose keys files use.
 enum class NamedMaterial {
   stoneware,
   porcelain,
@@ -21,8 +21,7 @@ enum class NamedMaterial {
   frosted_glass
 };
 
-/// What light does at a surface: it is scattered on all sides, the same under a clear coat that mirrors,
-/// mirrored by metal, or goes through.
+/// Type of surface: diffuse, diffuse under a clear coat, metal, or glass.
 enum class Substance { matte, coated, metal, glass };
 
 struct MaterialName {
@@ -33,20 +32,19 @@ struct MaterialName {
   Color color;           // usual, linear
 };
 
-/// One that pieces of a shot are made of.
+/// A material of a shot.
 struct Material {
   std::string id, name;
   NamedMaterial kind = NamedMaterial::stoneware;
   Color color{0.5, 0.45, 0.38};
   double roughness = 0.4, index = 1.5;  // as in MaterialName
-  // How high the bumps of its surface are, and how far from one to the next, m of the piece. They turn its
-  // normals, not its outline.
+  // Height and spacing of bumps, m. They turn the normals and leave the outline as it is.
   double relief = 0, relief_size = 0.004;
   Tracks tracks;
   bool operator==(const Material&) const = default;
   Substance substance() const;
 };
-/// Of a kind, with its usual figures.
+/// A material of a kind with its usual values.
 Material new_material(NamedMaterial);
 
 /// By NamedMaterial; figures are typical, from memory.

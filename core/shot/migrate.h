@@ -5,8 +5,8 @@
 
 namespace pour {
 
-/// A shot of an earlier version as one of this version. What is wrong in it stays wrong, for the reader to
-/// say. Throws Fault (Blame::shot) where it can't be made sense of.
+/// Converts a shot of an earlier file version to this one. Invalid values are left for the reader to report.
+/// Throws Fault (Blame::shot) if the structure cannot be read.
 nlohmann::ordered_json brought_up_to_date(nlohmann::ordered_json, const std::string& where);
 
 }  // namespace pour

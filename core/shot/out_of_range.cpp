@@ -1,6 +1,7 @@
 #include "shot/out_of_range.h"
 
 #include "base/error.h"
+#include "base/text.h"
 #include "shot/animate.h"
 #include "shot/items.h"
 
@@ -10,7 +11,8 @@ namespace {
 std::string setting_of(const OutOfRange& o) { return o.path.substr(0, o.path.find('@')); }
 
 std::string problem_of(const OutOfRange& o) {
-  return "is " + o.was + " in the file, which is out of range. " + o.now + " was taken.";
+  return filled("is {was} in the file, which is out of range. {now} was taken.",
+                {{"was", o.was}, {"now", o.now}});
 }
 
 }  // namespace
@@ -46,8 +48,9 @@ void refuse_unsettled_ranges(const Shot& shot) {
   const auto all = unsettled_ranges(shot);
   if (all.empty()) return;
   const OutOfRange& o = all.front();
-  throw shot_fault(o.path, problem_of(o),
-                   "Set it, or accept " + o.now + " with “easy-pour-cli check FILE --mend”.");
+  throw shot_fault(
+      o.path, problem_of(o),
+      filled("Set it, or accept {now} with “easy-pour-cli check FILE --mend”.", {{"now", o.now}}));
 }
 
 }  // namespace pour

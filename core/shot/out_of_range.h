@@ -1,4 +1,4 @@
-// What a shot's file had beyond the limits, until somebody accepts the value that was taken or sets another.
+// Values that a file had beyond their limits, until the clamped value is accepted or replaced.
 #pragma once
 #include <string>
 #include <vector>
@@ -7,19 +7,19 @@
 
 namespace pour {
 
-/// Those whose setting, or key, is still in the shot.
+/// The entries whose setting or key still exists.
 std::vector<OutOfRange> unsettled_ranges(const Shot&);
 
 /// “pieces.bowl.bounce is 120 % in the file, which is out of range. 95 % was taken.”
 std::string in_words(const OutOfRange&);
 
-/// Keeps every setting within its limits, after a change that was made to the shot itself.
+/// Clamps every setting, after a change made to the shot's members directly.
 void keep_within_limits(Shot&);
 
-/// Somebody has set this setting, or accepts the value that it has.
+/// Marks a setting as set or accepted.
 void settle_range(Shot&, const std::string& path);
 
-/// Throws Fault (Blame::shot) where something is unsettled: a run would compute what nobody asked for.
+/// Throws Fault (Blame::shot) while any value is unsettled, so that no run uses a value that nobody chose.
 void refuse_unsettled_ranges(const Shot&);
 
 }  // namespace pour

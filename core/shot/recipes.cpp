@@ -154,10 +154,10 @@ Shot word_out_of_smoke(const std::string& text) {
   s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.66, 0.76, 0.9},
   s.look.light("key").strength = 0.6;
   s.look.light("room").strength = 0.018, key_size(s, 30);
-  s.look.light("key").yaw = -62 * degree, s.look.light("key").pitch = 52 * degree;
-  s.look.light("rim").strength = 1.1, s.look.light("rim").pitch = 38 * degree, s.look.halo = 0.06;
-  s.look.background = {0.03, 0.045, 0.06}, s.look.floor = false, s.look.solid = {0.5, 0.2, 0.12};
-  s.camera.target = {0, 0.215, 0}, s.camera.distance = 0.98, s.camera.pitch = 4 * degree;
+  s.look.light("key").azimuth = -62 * degree, s.look.light("key").elevation = 52 * degree;
+  s.look.light("rim").strength = 1.1, s.look.light("rim").elevation = 38 * degree, s.look.halo = 0.06;
+  s.look.backdrop_color = {0.03, 0.045, 0.06}, s.look.floor = false, s.look.solid = {0.5, 0.2, 0.12};
+  s.camera.target = {0, 0.215, 0}, s.camera.distance = 0.98, s.camera.elevation = 4 * degree;
   return s;
 }
 
@@ -180,8 +180,8 @@ Shot mark_melts(const std::string&) {
   s.run.open_bottom = false, s.run.detail = Detail::custom, s.run.cell_size = 0.0024;
   s.look.thickness = 9000, s.look.glow = 0.3, s.look.light("key").strength = 0.8,
   s.look.light("rim").strength = 0.9;
-  s.look.background = {0.16, 0.15, 0.14}, s.look.light("room").strength = 0.12, key_size(s, 40);
-  s.camera.target = {0, 0.14, 0}, s.camera.distance = 0.95, s.camera.pitch = 7 * degree;
+  s.look.backdrop_color = {0.16, 0.15, 0.14}, s.look.light("room").strength = 0.12, key_size(s, 40);
+  s.camera.target = {0, 0.14, 0}, s.camera.distance = 0.95, s.camera.elevation = 7 * degree;
   return s;
 }
 
@@ -199,7 +199,7 @@ Shot jar_out_of_smoke(const std::string&) {
   p.position = below, p.turn = away;
   p.tracks["position"] = keys({{8, below}, {74, above}});
   p.tracks["turn"] = keys({{8, away}, {86, Vec3d{0, -0.25, 0}}});
-  s.look.background = {0.06, 0.05, 0.045}, s.look.shade = {0.85, 0.8, 0.76};
+  s.look.backdrop_color = {0.06, 0.05, 0.045}, s.look.shade = {0.85, 0.8, 0.76};
   s.look.light("key").strength = 0.5, s.look.light("rim").strength = 0.8,
   s.look.light("room").strength = 0.025;
   s.fluids.front().color = {0.62, 0.58, 0.54};
@@ -253,8 +253,8 @@ Shot letters_fly_in(const std::string& text) {
     const std::string way_id = "way_" + std::to_string(i + 1);
     s.pieces.push_back(guide(way_id.c_str(), ("Way " + std::to_string(i + 1)).c_str(), tube, {}));
     p.path.id = way_id, p.turns_along = false, p.position = {};
-    p.tracks["along"] = keys({{start, 0.0}, {start + way, 1.0}}, Ease::own);
-    p.tracks["along"].keys.front().handles = {0.3, 0.3, 0.5, 1};
+    p.tracks["progress"] = keys({{start, 0.0}, {start + way, 1.0}}, Ease::own);
+    p.tracks["progress"].keys.front().handles = {0.3, 0.3, 0.5, 1};
     p.tracks["turn"] = keys({{start, Vec3d{0.7, side * -2.4, side * 0.9}}, {start + way + 6, Vec3d{}}});
     x += widths[i] / 2 + gap;
     s.pieces.push_back(p);
@@ -265,7 +265,7 @@ Shot letters_fly_in(const std::string& text) {
   s.gas.density_lift = -6;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {1, 0.323, 0.08}, s.look.glow = 0.4;
-  s.look.background = {0.0116, 0.0284, 0.0232}, s.look.floor_kind = FloorKind::matte;
+  s.look.backdrop_color = {0.0116, 0.0284, 0.0232}, s.look.floor_surface = FloorKind::matte;
   s.look.light("rim").strength = 2, s.look.light("key").strength = 1, s.look.exposure = 0.9;
   s.camera.target = {0, 0.075, 0}, s.camera.distance = 0.66;
   return s;
@@ -311,9 +311,9 @@ Shot tea_into_a_bowl(const std::string&) {
   Pour& p = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
   p.windows = {{{0, 3.5}}};
   p.rate = 1e-4, p.speed = 0.5;
-  s.look.solid = {0.3, 0.27, 0.23}, s.look.background = {0.10, 0.085, 0.07};
+  s.look.solid = {0.3, 0.27, 0.23}, s.look.backdrop_color = {0.10, 0.085, 0.07};
   s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
-  s.camera.target = {-0.035, 0.105, 0}, s.camera.distance = 0.7, s.camera.pitch = 30 * degree;
+  s.camera.target = {-0.035, 0.105, 0}, s.camera.distance = 0.7, s.camera.elevation = 30 * degree;
   return s;
 }
 
@@ -355,10 +355,10 @@ Shot syrup_over_pancakes(const std::string&) {
   Pour& p = add_liquid(s, "syrup", NamedLiquid::syrup, "spout");
   p.windows = {{{0, 5}}};
   p.rate = 2.2e-5, p.speed = 0.4;
-  s.look.solid = {0.3, 0.17, 0.075}, s.look.background = {0.07, 0.055, 0.045};
+  s.look.solid = {0.3, 0.17, 0.075}, s.look.backdrop_color = {0.07, 0.055, 0.045};
   s.look.light("key").strength = 0.85, s.look.light("room").strength = 0.102,
   s.look.light("rim").strength = 1.2, s.look.halo = 0.05;
-  s.camera.target = {0, 0.05, 0}, s.camera.distance = 0.5, s.camera.pitch = 24 * degree;
+  s.camera.target = {0, 0.05, 0}, s.camera.distance = 0.5, s.camera.elevation = 24 * degree;
   return s;
 }
 
@@ -392,11 +392,11 @@ Shot jug_breathes(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.0032;
   s.run.fit_bounds = false, s.run.open_bottom = false;
   s.run.bounds_center = {0.05, 0.14, 0}, s.run.bounds_size = {0.62, 0.38, 0.44};
-  s.look.shade = {0.8, 0.77, 0.74}, s.look.background = {0.042, 0.029, 0.022};
+  s.look.shade = {0.8, 0.77, 0.74}, s.look.backdrop_color = {0.042, 0.029, 0.022};
   s.look.light("key").strength = 0.4, s.look.light("rim").strength = 0.8;
-  s.look.floor_kind = FloorKind::matte;
-  s.camera.target = {0.02, 0.135, 0}, s.camera.distance = 0.98, s.camera.pitch = 9 * degree;
-  s.camera.yaw = -8 * degree;
+  s.look.floor_surface = FloorKind::matte;
+  s.camera.target = {0.02, 0.135, 0}, s.camera.distance = 0.98, s.camera.elevation = 9 * degree;
+  s.camera.azimuth = -8 * degree;
   // Dense to the eye, and bright where the light is behind it.
   s.look.thickness = 40000, s.look.forward = 0.6;
   return s;
@@ -421,9 +421,9 @@ Shot tea_around_a_carton(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.0022;
   s.run.open_bottom = true, s.run.fit_bounds = false;
   s.run.bounds_center = {0.12, 0.16, 0}, s.run.bounds_size = {0.8, 0.6, 0.5};
-  s.look.floor = false, s.look.solid = {0.42, 0.39, 0.33}, s.look.background = {0.16, 0.07, 0.03};
+  s.look.floor = false, s.look.solid = {0.42, 0.39, 0.33}, s.look.backdrop_color = {0.16, 0.07, 0.03};
   s.look.lights = light_sets()[1].make(), s.look.halo = 0.05, s.look.exposure = -0.3;
-  s.camera.target = {0.055, 0.135, 0}, s.camera.distance = 0.8, s.camera.pitch = 14 * degree;
+  s.camera.target = {0.055, 0.135, 0}, s.camera.distance = 0.8, s.camera.elevation = 14 * degree;
   return s;
 }
 
@@ -461,9 +461,9 @@ Shot two_pears(const std::string&) {
   rises.windows = {}, rises.fill_at.time = 0, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
   s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {0.9, 0.72, 0.42}, s.look.solid = {0.2, 0.22, 0.2};
-  s.look.background = {0.2, 0.29, 0.25}, s.look.light("key").strength = 0.75,
+  s.look.backdrop_color = {0.2, 0.29, 0.25}, s.look.light("key").strength = 0.75,
   s.look.light("room").strength = 0.12, s.look.light("rim").strength = 0.9, s.look.exposure = 0.35;
-  s.camera.target = {-0.01, 0.11, 0}, s.camera.distance = 0.84, s.camera.pitch = 16 * degree;
+  s.camera.target = {-0.01, 0.11, 0}, s.camera.distance = 0.84, s.camera.elevation = 16 * degree;
   return s;
 }
 
@@ -523,9 +523,9 @@ Shot cream_over_biscuits(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
   p.windows = {{{0, at_frame(147)}}}, p.rate = 9e-6, p.speed = 0.18;
   s.look.lights = light_sets()[1].make();
-  s.look.background = {0.58, 0.32, 0.14}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
+  s.look.backdrop_color = {0.58, 0.32, 0.14}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.04;
   s.look.exposure = -0.95;
-  s.camera.target = {0, 0.03, 0}, s.camera.distance = 0.4, s.camera.pitch = 22 * degree;
+  s.camera.target = {0, 0.03, 0}, s.camera.distance = 0.4, s.camera.elevation = 22 * degree;
   s.camera.f_number = 8;
   return s;
 }
@@ -546,8 +546,8 @@ Shot tea_fills_a_word(const std::string& text) {
   p.from = SourceKind::every_body, p.source = {};
   p.windows = {{{0, 3.25}}}, p.rate = 3e-4, p.speed = 0;
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
-  s.look.background = {0.147, 0.042, 0.012}, s.look.lights = light_sets()[2].make();
-  s.look.glass = 0.8, s.look.floor_kind = FloorKind::matte;
+  s.look.backdrop_color = {0.147, 0.042, 0.012}, s.look.lights = light_sets()[2].make();
+  s.look.glass = 0.8, s.look.floor_surface = FloorKind::matte;
   s.fluids.front().clarity = Clarity::clear, s.fluids.front().depth = 0.14;
   s.camera.target = {0, 0.1, 0};
   return s;
@@ -572,9 +572,9 @@ Shot mark_of_paint(const std::string&) {
   p.windows = {}, p.fill_at.time = 0, p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
   s.look.lights = light_sets()[0].make();
-  s.look.background = {0.3, 0.34, 0.34}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.03;
+  s.look.backdrop_color = {0.3, 0.34, 0.34}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.03;
   s.look.exposure = -0.4;
-  s.camera.target = {0, 0.055, 0}, s.camera.distance = 0.4, s.camera.pitch = 18 * degree;
+  s.camera.target = {0, 0.055, 0}, s.camera.distance = 0.4, s.camera.elevation = 18 * degree;
   s.camera.f_number = 11;
   return s;
 }
@@ -620,8 +620,8 @@ Shot cream_on_a_jar(const std::string&) {
   s.surface.smoothing = 0.0022, s.surface.smallest = 0.0025;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
   s.look.lights = light_sets()[0].make();
-  s.look.background = {0.42, 0.3, 0.2}, s.look.floor_kind = FloorKind::matte, s.look.halo = 0.04;
-  s.camera.target = {0, 0.043, 0}, s.camera.distance = 0.29, s.camera.pitch = 12 * degree;
+  s.look.backdrop_color = {0.42, 0.3, 0.2}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.04;
+  s.camera.target = {0, 0.043, 0}, s.camera.distance = 0.29, s.camera.elevation = 12 * degree;
   s.camera.f_number = 11;
   return s;
 }
@@ -661,8 +661,8 @@ Shot drops_on_cold_glass(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.00033;
   s.surface.sheets = 1e-4;  // closes nothing: what a drop leaves behind on glass are beads, not a film
   s.look.lights = light_sets()[1].make(), s.look.exposure = 0.4, s.look.halo = 0.04;
-  s.look.background = {0.008, 0.04, 0.042};
-  s.camera.target = {0, 0.025, 0.002}, s.camera.distance = 0.094, s.camera.pitch = 40 * degree;
+  s.look.backdrop_color = {0.008, 0.04, 0.042};
+  s.camera.target = {0, 0.025, 0.002}, s.camera.distance = 0.094, s.camera.elevation = 40 * degree;
   s.camera.f_number = 16;
   return s;
 }
@@ -680,39 +680,53 @@ std::span<const Option> recipe_jobs() {
 const std::vector<Recipe>& recipes() {
   static const std::vector<Recipe> all{
       {"fill-a-word", RecipeJob::lettering, "Fill a word with smoke",
-       "Each letter is a vessel of glass that fills from its feet.", fill_a_word},
+       "Each letter is a vessel of glass that fills from its feet.", "seeds and pour windows", 25,
+       fill_a_word},
       {"around-a-word", RecipeJob::lettering, "Smoke around a word", "Solid letters stand in rising smoke.",
-       around_a_word},
+       "solid letters in free smoke", 55, around_a_word},
       {"word-out-of-smoke", RecipeJob::lettering, "A word rises out of smoke",
-       "Solid letters rise out of a bed of smoke that slides off.", word_out_of_smoke},
+       "Solid letters rise out of a bed of smoke that slides off.", "keys on position and on weight", 20,
+       word_out_of_smoke},
       {"letters-fly-in", RecipeJob::lettering, "Letters fly in",
-       "Letters of glass fly in on curves, with smoke swinging inside.", letters_fly_in},
+       "Letters of glass fly in on curves, with smoke swinging inside.", "pieces that follow paths", 15,
+       letters_fly_in},
       {"a-mark-melts", RecipeJob::lettering, "A mark melts",
-       "A mark drawn in coloured smoke hangs still, then melts and runs down.", mark_melts},
+       "A mark drawn in coloured smoke hangs still, then melts and runs down.",
+       "smoke that hangs, then falls", 58, mark_melts},
       {"jar-out-of-smoke", RecipeJob::packaging, "A jar out of smoke",
-       "A product from a model file rises from a bed of smoke, turning.", jar_out_of_smoke},
+       "A product from a model file rises from a bed of smoke, turning.", "a model, and how it moves", 22,
+       jar_out_of_smoke},
       {"a-mark-of-paint", RecipeJob::lettering, "A mark of paint",
-       "A mark turns to thick paint in its own colours and slumps.", mark_of_paint},
+       "A mark turns to thick paint in its own colours and slumps.", "a liquid of your own", 8,
+       mark_of_paint},
       {"cream-on-a-jar", RecipeJob::packaging, "Cream on a jar",
-       "Cream seeps out around a jar, beads and clings, then warms and runs down.", cream_on_a_jar},
+       "Cream seeps out around a jar, beads and clings, then warms and runs down.",
+       "part of a model as a source", 120, cream_on_a_jar},
       {"a-jug-breathes", RecipeJob::food, "A jug breathes",
-       "Mist swirls up in a clay jug and spills over its lip. Then the jug tips.", jug_breathes},
+       "Mist swirls up in a clay jug and spills over its lip. Then the jug tips.", "a vessel that tips", 57,
+       jug_breathes},
       {"rising-smoke", RecipeJob::abstract, "Rising smoke", "A warm ball lets smoke rise freely.",
-       rising_smoke},
+       "warmth, turbulence and swirls", 26, rising_smoke},
       {"tea-into-a-bowl", RecipeJob::food, "Tea into a bowl",
-       "Tea pours from a bottle's mouth into a stoneware bowl.", tea_into_a_bowl},
+       "Tea pours from a bottle's mouth into a stoneware bowl.", "a spout, aimed at a bowl", 120,
+       tea_into_a_bowl},
       {"tea-fills-a-word", RecipeJob::lettering, "Tea fills a word",
-       "Glass letters fill with tea from their feet, then rock until the tea swings.", tea_fills_a_word},
+       "Glass letters fill with tea from their feet, then rock until the tea swings.",
+       "liquid in moving letters", 300, tea_fills_a_word},
       {"syrup-over-pancakes", RecipeJob::food, "Syrup over pancakes",
-       "Pear syrup loops onto a stack of pancakes, folds and runs down.", syrup_over_pancakes},
+       "Pear syrup loops onto a stack of pancakes, folds and runs down.", "thick liquid, a spout that moves",
+       240, syrup_over_pancakes},
       {"tea-around-a-carton", RecipeJob::packaging, "Tea around a carton",
-       "A sheet of tea hits a carton in slow motion, without gravity.", tea_around_a_carton},
+       "A sheet of tea hits a carton in slow motion, without gravity.", "slow motion without gravity", 2,
+       tea_around_a_carton},
       {"two-pears", RecipeJob::abstract, "Two pears",
-       "A pear of oat milk falls beside a pear of smoke that rises.", two_pears},
+       "A pear of oat milk falls beside a pear of smoke that rises.", "smoke beside liquid", 36, two_pears},
       {"drops-on-cold-glass", RecipeJob::food, "Drops on cold glass",
-       "Drops cling to a pane until one runs down and takes others along.", drops_on_cold_glass},
+       "Drops cling to a pane until one runs down and takes others along.", "contact angles of drops", 6,
+       drops_on_cold_glass},
       {"cream-over-biscuits", RecipeJob::food, "Cream over biscuits",
-       "Thick oat cream is laid back and forth over a row of biscuits.", cream_over_biscuits},
+       "Thick oat cream is laid back and forth over a row of biscuits.", "yield stress, a spout on a path",
+       23, cream_over_biscuits},
   };
   return all;
 }
@@ -724,9 +738,9 @@ const Recipe& find_recipe(const std::string& key) {
     keys.emplace_back(r.key);
   }
   const std::string near = nearest(key, keys);
-  throw usage_fault(
-      "Recipe “" + key + "”", "does not exist.",
-      near.empty() ? "List them with “easy-pour-cli recipes”." : "Did you mean “" + near + "”?");
+  throw usage_fault(filled("Recipe “{key}”", {{"key", key}}), "does not exist.",
+                    near.empty() ? "List them with “easy-pour-cli recipes”."
+                                 : filled("Did you mean “{near}”?", {{"near", near}}));
 }
 
 }  // namespace pour

@@ -8,21 +8,23 @@
 
 namespace pour {
 
-/// What a recipe is for.
+/// The job that a recipe is for.
 enum class RecipeJob { lettering, food, packaging, abstract };
 std::span<const Option> recipe_jobs();
 
 struct Recipe {
   const char* key;  // "fill-a-word"
   RecipeJob job;
-  const char* name;  // "Fill a word with smoke"
-  const char* help;  // one line
+  const char* name;     // "Fill a word with smoke"
+  const char* help;     // one line
+  const char* teaches;  // a few words
+  int draft;            // s, a draft of all frames on two cores, by its estimate
   Shot (*build)(const std::string& word);
-  /// With this word where it has one, or with its own.
+  /// Builds the shot, with this word in place of its own if it has one.
   Shot make(const std::string& word = {}) const { return build(word); }
 };
 const std::vector<Recipe>& recipes();
-/// Throws Fault (Blame::usage) with the nearest one.
+/// Throws Fault (Blame::usage) that names the nearest key.
 const Recipe& find_recipe(const std::string& key);
 
 }  // namespace pour

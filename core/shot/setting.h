@@ -1,4 +1,4 @@
-// Tables of settings: each row is a member of a struct, with what is known of it.
+// Tables of settings: each row describes a member of a struct.
 #pragma once
 #include <functional>
 #include <type_traits>
@@ -10,16 +10,16 @@ namespace pour {
 
 struct Shot;
 
-/// A setting of a T, read and written by value. What is written must be of the kind that is read.
+/// A setting of a T. Values written must be of the kind that is read.
 template <class T>
 struct Row : About {
   std::function<Value(const T&)> get;
   std::function<void(T&, const Value&)> set;
-  bool (*applies)(const T&) = nullptr;            // null: always; otherwise whether it has an effect now
-  bool (*fits)(const Shot&, const T&) = nullptr;  // the same, by what else is in the shot
-  double (*stands_for)(const Shot&, const T&) = nullptr;  // what gives zero_is
+  bool (*applies)(const T&) = nullptr;            // whether it has an effect now; null: always
+  bool (*fits)(const Shot&, const T&) = nullptr;  // whether it has an effect in this shot; null: always
+  double (*stands_for)(const Shot&, const T&) = nullptr;  // computes zero_is
 
-  /// What is known of it for an item of a shot.
+  /// Its description for an item of a shot.
   About about(const Shot& shot, const T& item) const {
     About out = *this;
     if (stands_for) out.zero_is = stands_for(shot, item);
@@ -33,16 +33,16 @@ struct Row : About {
 template <class T>
 using Table = std::vector<Row<T>>;
 
-/// What is accepted, and what the slider covers; SI.
+/// Accepted range and range of the slider, SI.
 struct Range {
   double low, high, slider_low, slider_high;
 };
 
-/// Writes a table down, row by row; what is chained to add() is said of the row that it added.
+/// Builds a table. Calls chained to add() modify the row that it added.
 template <class T>
 class TableOf {
  public:
-  /// Rows from here on touch this.
+  /// Sets what the following rows touch.
   TableOf& touching(Touches t) {
     touches_ = t;
     return *this;
@@ -70,7 +70,7 @@ class TableOf {
     rows_.back().set = [member](T& t, const Value& v) { t.*member = E(std::get<Choice>(v).index); };
     return *this;
   }
-  /// One that is no member: a value of type V by functions.
+  /// A setting that is not a member, with a value of type V through functions.
   template <class V>
   TableOf& add(const char* key, const char* name, const char* help, V (*get)(const T&),
                void (*set)(T&, const V&)) {
@@ -86,6 +86,11 @@ class TableOf {
     measure(unit, r);
     return *this;
   }
+  /// The key that older files and command lines use.
+  TableOf& formerly(const char* key) {
+    rows_.back().formerly = key;
+    return *this;
+  }
   TableOf& where(bool (*applies)(const T&)) {
     rows_.back().applies = applies;
     return *this;
@@ -98,12 +103,12 @@ class TableOf {
     rows_.back().zero = word;
     return *this;
   }
-  /// The same for a word that stands for a number other than 0, which keys beside it are mixed with.
+  /// A word for 0 that stands for another number, with which neighbouring keys interpolate.
   TableOf& zero(const char* word, double (*stands_for)(const Shot&, const T&)) {
     rows_.back().stands_for = stands_for;
     return zero(word);
   }
-  /// The same for a word that is no number: it holds until the next key.
+  /// A word for 0 that is not a number and holds until the next key.
   TableOf& zero_holding(const char* word) {
     rows_.back().zero_holds = true;
     return zero(word);
@@ -112,17 +117,17 @@ class TableOf {
     rows_.back().dimensions = n;
     return *this;
   }
-  /// Stays the same for the whole shot.
+  /// Cannot be animated.
   TableOf& fixed() {
     rows_.back().fixed = true;
     return *this;
   }
-  /// Seen in traced pictures alone.
+  /// Shown in traced pictures only.
   TableOf& traced() {
     rows_.back().traced = true;
     return *this;
   }
-  /// Words for no and yes.
+  /// Labels for no and yes.
   TableOf& words(std::span<const Option> no_and_yes) {
     rows_.back().options = no_and_yes;
     return *this;
@@ -131,7 +136,7 @@ class TableOf {
     rows_.back().depth = Depth::more;
     return *this;
   }
-  /// All so far, to say the same of each.
+  /// All rows so far.
   Table<T>& rows() { return rows_; }
   Table<T> done() { return std::move(rows_); }
 

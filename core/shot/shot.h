@@ -1,8 +1,8 @@
 // The document: one shot as a plain value. SI units, y up, the set stands on y = 0.
 //
-// Copying is cheap and undo is the previous value. What each member means, its range and its unit
-// stand once, in tables.cpp; JSON, the recipe column, the command line, the comparison of runs and
-// docs/settings.md all walk these tables (describe.h).
+// Copying is cheap, and undo restores the previous value. Name, range, unit and help of each member stand
+// once, in tables.cpp. JSON, the recipe column, the command line, the comparison of runs and docs/settings.md
+// all walk these tables (describe.h).
 #pragma once
 #include <numbers>
 #include <string>
@@ -22,48 +22,49 @@ namespace pour {
 
 inline constexpr double degree = std::numbers::pi / 180;  // rad
 
-/// A picture on a piece, in the piece's own space.
+/// A picture printed on a piece, in the piece's frame of reference.
 enum class LabelPlace { front, around, uv };
 struct Label {
   PictureFile picture;
   LabelPlace place = LabelPlace::around;
-  double height = 0.05, middle = 0;  // of the picture, and of its middle above that of the piece, m
-  double turn = 0;                   // about the piece's axis, rad
+  double height = 0.05, middle = 0;  // m; middle is the height of its centre above the piece's
+  double turn = 0;                   // about the piece's upright axis, rad
   bool operator==(const Label&) const = default;
 };
 
 struct Piece {
   std::string id, name;
   Shape shape;
-  // The parts that it plays; one that plays none only helps, and is drawn just in the stage.
+  // Its roles. A piece without any is a helper that only the stage draws.
   bool holds = true, blocks = false, shows = true;
-  bool drains = false;  // what comes into it is gone
-  bool may_show() const;  // at some time of the film
-  bool locked = false;  // it can't be picked or moved in the stage
-  // Of what blocks or holds, to liquid.
-  double friction = 0.5;                // along it
-  double contact_angle = 60 * degree;   // between it and the surface, in the liquid, where that advances
-  double receding_angle = 60 * degree;  // and where it draws back; drops cling where it is less
-  double bounce = 0, stickiness = 1;    // of what hits it; of what would leave it
-  bool thickens = false;  // the solver may take its walls for thicker than they are, so that they are tight
-  MaterialId material;    // none: as the look says
+  bool drains = false;    // removes fluid that enters it
+  bool may_show() const;  // at any time in the film
+  bool locked = false;    // cannot be picked or moved on the stage
+  // How a piece that blocks or holds treats liquid.
+  double friction = 0.5;                // grip along the surface
+  double contact_angle = 60 * degree;   // advancing, measured in the liquid
+  double receding_angle = 60 * degree;  // receding; if smaller, drops cling
+  double bounce = 0, stickiness = 1;    // of liquid that hits it; hold on liquid that would leave it
+  bool thickens = false;                // the solver may thicken thin walls so that they don't leak
+  MaterialId material;                  // none: the look's colour of solids
   Label label;
-  // Its place: of a piece that belongs to another one, in the space of that.
+  // Its place, relative to the parent if it has one.
   Vec3d position{0, 0.12, 0}, turn{};
   double scale = 1;
   Vec3d spin{};  // rad/s, added to the turn about each axis
   PieceId parent;
-  PieceId path;      // a tube that it goes along, from its position
+  PieceId path;      // a tube that it follows, starting at its position
   double along = 0;  // share of the path's length
   bool turns_along = true;
   Tracks tracks;
   bool operator==(const Piece&) const = default;
 };
 
-/// What the colour of a liquid goes by; depth is how thick it is there (local_thickness.h).
+/// What a liquid's colour depends on; depth is its local thickness (local_thickness.h).
 enum class ColorBy { itself, speed, age, depth };
 
-/// What flows. All smokes are one gas, in which their colours mix; liquids are another flow beside it.
+/// A smoke or a liquid. All smokes form one gas in which their colours mix. Liquids are simulated as a second
+/// flow.
 struct Fluid {
   std::string id, name;
   FluidKind kind = FluidKind::smoke;
@@ -71,15 +72,14 @@ struct Fluid {
   NamedLiquid liquid = NamedLiquid::water;
   double temperature = 20;  // °C
   Matter own;               // where liquid == own
-  double longest_life = 0;  // of a liquid, s; 0: for ever
-  double liveliness = 0;    // of a liquid: how much of what is too fine for cells it keeps
-  double mixes_in =
-      0;  // of liquids: time in which half of a difference of colours beside it is gone, s; 0: never
+  double longest_life = 0;  // of liquid, s; 0: for ever
+  double liveliness = 0;    // of liquid: share of sub-cell motion that is kept
+  double mixes_in = 0;      // of liquid: time in which a colour difference halves, s; 0: never
   Clarity clarity = Clarity::usual;
   double depth = 0.01;  // where clarity is clear or cloudy, m
-  MaterialId material;  // of a liquid, in place of its clearness; none: as it is
+  MaterialId material;  // of liquid, replaces its clarity; none: its own look
   ColorBy color_by = ColorBy::itself;
-  Color far_color{0.9, 0.9, 0.9};                       // at the fastest or oldest
+  Color far_color{0.9, 0.9, 0.9};                       // at full speed, age or thickness
   double far_speed = 1, far_age = 2, far_depth = 0.02;  // m/s, s, m
   double bubbles = 0;                                   // share of a liquid's volume
   double bubble_size = 0.002;                           // of the largest, across, m
@@ -87,44 +87,44 @@ struct Fluid {
   bool operator==(const Fluid&) const = default;
 };
 
-/// What a liquid is made of at its temperature.
+/// Density, viscosity and tension of a liquid at its temperature.
 Matter matter_of(const Fluid&);
-/// How light goes through a liquid that names no material; never `usual`.
+/// How light passes through a liquid without a material; never `usual`.
 Clearness clearness_of(const Fluid&);
 
 enum class SourceKind { every_body, piece };
 enum class PourMode { adds, sets };
 enum class Direction { outwards, up, down, left, right, front, back, own };
-/// What what is poured is coloured by: its fluid's colour, the piece that it comes out of, patches of three
-/// colours, or from one side of the piece to the other.
+/// Where poured fluid gets its colour: from its fluid, from the source piece, from patches of three colours,
+/// or from a gradient across the piece.
 enum class PourColors { fluid, piece, patches, ramp };
 enum class RampWay { right, up, front };
 
-/// What brings a fluid in.
+/// A source of a fluid over time.
 struct Pour {
   std::string id, name;
   FluidId fluid;
   SourceKind from = SourceKind::every_body;
-  PieceId source;  // that pours, where from == piece
-  SeedPlace seed_place = SeedPlace::low;
-  double seed_size = 0.7;  // of the room that there is in the stroke
+  PieceId source;                                         // the source piece, where from == piece
+  Choices seed_place = Choices::of(int(SeedPlace::low));  // one or more, by SeedPlace
+  double seed_size = 0.7;                                 // diameter as a share of the stroke's width
   Windows windows{{{0, 3}}};
-  double pulse_period = 0;   // s; 0: it pours all through its windows
-  double pulse_share = 0.5;  // of the period, from its beginning
-  Moment fill_at;            // at which all of the source is filled at once
+  double pulse_period = 0;   // s; 0: pours throughout its windows
+  double pulse_share = 0.5;  // share of the period, from its start
+  Moment fill_at;            // when the whole source is filled at once
   PourMode mode = PourMode::adds;
   double density_rate = 0.18, density = 0.004;
   double heat = 40;
-  double rate = 3e-5;  // of liquid, m³/s; 0: as much as its speed brings
-  double volume = 0;   // of liquid over all of its windows, m³; 0: by its rate
-  double width = 0;    // of a piece, how deep under its surface it pours, m; 0: all of it
+  double rate = 3e-5;  // of liquid, m³/s; 0: source area times speed
+  double volume = 0;   // of liquid over all windows, m³; 0: set by the rate
+  double width = 0;    // depth of the pouring layer under the surface, m; 0: the whole piece
   double speed = 0.15;
   Direction direction = Direction::outwards;
   Vec3d aim{0, -1, 0};                                         // where direction == own
-  double outward = 0;                                          // besides, where direction != outwards, m/s
+  double outward = 0;                                          // extra speed along the normals, m/s
   bool flipped = false;                                        // against the normals of its source
   double spread = 0;                                           // of liquid, rad
-  double inherit = 1;                                          // of the motion of its source
+  double inherit = 1;                                          // share of its source's motion
   double patchiness = 0, patch_size = 0.01, patch_rate = 1.5;  // changes a second
   int patch_seed = 1;
   PourColors colors = PourColors::fluid;
@@ -151,14 +151,14 @@ struct Forces {
   bool operator==(const Forces&) const = default;
 };
 
-/// From the particles of a liquid to its skin.
+/// How the skin of a liquid is made from its particles.
 struct SkinSettings {
-  double cell = 0;       // m; 0: half of the run's
+  double cell = 0;       // m; 0: half a cell of the run
   double smoothing = 0;  // m; 0: twice the run's cells
   double grow = 0;       // outwards, m
-  double smallest = 0;   // drops that are less across are left out, m
-  double flat = 0;       // how far triangles may be off where they are fewer, m; 0: all are kept
-  double sheets = 0;     // gaps in thin sheets are closed up to this width, m; 0: two and a half of the run's
+  double smallest = 0;   // smaller drops are deleted; diameter, m
+  double flat = 0;       // largest error when triangles are merged, m; 0: none are merged
+  double sheets = 0;     // widest gap in thin sheets that is closed, m; 0: 2.5 cells of the run
   Tracks tracks;
   bool operator==(const SkinSettings&) const = default;
 };
@@ -177,35 +177,35 @@ struct RunSettings {
   bool operator==(const RunSettings&) const = default;
 };
 
-/// What is seen behind everything, and what stands under it.
+/// What is behind the set, and under it.
 enum class Backdrop { studio, plain, gradient, picture, room, transparent };
 enum class FloorKind { glossy, matte, shadows };
-/// What colour and glow of smoke go by.
+/// What colour and emission of smoke depend on.
 enum class SmokeBy { itself, density, heat };
 
 struct Look {
   std::vector<Light> lights = light_sets()[0].make();
   double thickness = 14000;  // extinction, m²/kg
   double glow = 0.3;
-  Color shade{1, 1, 1};  // of light behind one optical depth
-  double forward = 0;    // mean cosine between light that smoke scatters and the way that it had
+  Color shade{1, 1, 1};  // colour of white light after one optical depth
+  double forward = 0;    // mean cosine of the scattering angle
   SmokeBy smoke_color_by = SmokeBy::itself, shine_by = SmokeBy::itself;
   Color smoke_far_color{0.95, 0.93, 0.9};
-  double shine = 0;  // light that thick smoke gives off by itself; 1 is white at exposure 0
+  double shine = 0;  // emission of dense smoke; 1 is white at exposure 0
   Color shine_color{1, 0.35, 0.06};
-  double far_density = 0.01, far_heat = 60;  // kg/m³, K: of what has the other colour, or glows, altogether
-  double breakup = 0, breakup_size = 0.01;   // how far fine noise moves smoke in pictures; across, m
+  double far_density = 0.01, far_heat = 60;  // kg/m³, K: where the second colour or emission is complete
+  double breakup = 0, breakup_size = 0.01;  // m: displacement by fine noise in pictures, and the noise's size
   Backdrop backdrop = Backdrop::studio;
-  Color background{0.022, 0.03, 0.03};
+  Color backdrop_color{0.022, 0.03, 0.03};
   Color below{0.01, 0.012, 0.012};  // where backdrop == gradient, at the lower edge
-  PictureFile picture;              // where backdrop == picture
+  PictureFile backdrop_picture;     // where backdrop == picture
   double exposure = 0;              // stops
   double contrast = 1;
-  Color solid{0.055, 0.06, 0.062};  // of pieces that hold nothing
+  Color solid{0.055, 0.06, 0.062};  // of pieces without a material
   double glass = 0.6;
   double halo = 0.1;
   bool floor = true;
-  FloorKind floor_kind = FloorKind::glossy;
+  FloorKind floor_surface = FloorKind::glossy;
   Tracks tracks;
   bool operator==(const Look&) const = default;
   /// By id. Throws std::out_of_range where there is none.
@@ -214,27 +214,28 @@ struct Look {
 
 struct Camera {
   Vec3d target{0, 0.14, 0};
-  double distance = 1.15, yaw = 0, pitch = 3.5 * degree;
+  double distance = 1.15, azimuth = 0, elevation = 3.5 * degree;
   double focal = 0.050;           // on a frame 36 mm wide
-  double f_number = 0;            // of the lens; 0: all is sharp
-  double focus = 0;               // distance of what is sharp, m; 0: of what it looks at
-  double shutter = 180 * degree;  // how long it is open, of 360° between two frames
+  double f_number = 0;            // 0: everything is sharp
+  double focus = 0;               // distance of sharpness, m; 0: the target's
+  double shutter = 180 * degree;  // exposure, out of 360° per frame
   Tracks tracks;
   bool operator==(const Camera&) const = default;
 };
 
-/// What pictures are delivered as: to be looked at, or linear light, alone or with passes.
+/// Format of delivered pictures: ready to view, or linear light, alone or with passes.
 enum class Stills { png, exr, passes, jpeg };
 
 struct Film {
   std::string title = "Untitled";
   int width = 1920, height = 1080, frames = 120;
-  int samples = 0;   // paths of light a pixel of what is delivered; 0: quick pictures
-  double noise = 0;  // where samples > 0: as many as bring it down to this, at most so many; 0: all
-  Stills stills = Stills::png;
-  std::string picture_name = "{shot}.{frame:06}";
-  double fps = 24;     // at which it is played
-  double capture = 0;  // frames a second at the camera; 0: as many as are played
+  int samples = 0;   // light paths a pixel of a delivered picture; 0: quick pictures
+  double noise = 0;  // where samples > 0: stops below this noise; 0: uses all samples
+  int loop = 0;      // the last so many frames fade into the first ones; 0: none
+  Stills image_format = Stills::png;
+  std::string image_names = "{shot}.{frame:06}";
+  double frame_rate = 24;  // of playback
+  double capture = 0;      // frames a second at the camera; 0: as played
   Tracks tracks;
   bool operator==(const Film&) const = default;
 };
@@ -251,7 +252,7 @@ struct Shot {
   SkinSettings surface;
   Look look;
   Camera camera;
-  /// What its file had beyond the limits, until somebody accepts or changes it (out_of_range.h).
+  /// Values that its file had beyond their limits, until they are accepted or changed (out_of_range.h).
   std::vector<OutOfRange> out_of_range;
   bool operator==(const Shot&) const = default;
 
@@ -260,7 +261,7 @@ struct Shot {
   const Fluid* fluid(const std::string& id) const;
   const Pour* pour(const std::string& id) const;
   const Material* material(const std::string& id) const;
-  /// Whether a pour brings a fluid of this kind, and whether any does.
+  /// Whether this pour, or any pour, brings a fluid of this kind.
   bool brings(const Pour&, FluidKind) const;
   bool brings(FluidKind) const;
   Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
@@ -270,10 +271,10 @@ struct Shot {
   }
 };
 
-/// Whether light goes through a liquid.
+/// Whether light passes through a liquid.
 bool is_see_through(const Shot&, const Fluid&);
 
-/// The settings of a T, in the order in which they are shown.
+/// The settings of a T, in the order of the window.
 template <class T>
 const Table<T>& table();
 template <>
@@ -301,7 +302,7 @@ const Table<Look>& table();
 template <>
 const Table<Camera>& table();
 
-/// The settings that an item has now: of a piece, those of its kind too.
+/// The settings that an item has now. A piece has those of its kind too.
 template <class T>
 const Table<T>& settings_of(const T&) {
   return table<T>();

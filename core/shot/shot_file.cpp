@@ -25,14 +25,17 @@ using Found = std::vector<OutOfRange>;
 template <class T>
 void read_tracks(T& item, const std::string& place, const json& j, const std::string& where, Found& limits) {
   if (!j.is_object())
-    throw shot_fault(where, "“" + place + ".tracks” is not a group of tracks.", "Write it in braces { }.");
+    throw shot_fault(where, filled("“{place}.tracks” is not a group of tracks.", {{"place", place}}),
+                     "Write it in braces { }.");
   for (const auto& [key, value] : j.items()) {
     const Row<T>* found = nullptr;
     for (const Row<T>& row : settings_of(item))
       if (row.key == key) found = &row;
     if (!found)
-      throw shot_fault(where, "“" + place + "." + key + "” has a track, but is not a setting.",
-                       "Remove the track, or name the setting that it is of.");
+      throw shot_fault(
+          where,
+          filled("“{place}.{key}” has a track, but is not a setting.", {{"place", place}, {"key", key}}),
+          "Remove the track, or name the setting that it is of.");
     const std::string path = place + "." + key;
     item.tracks[key] = track_from_json(*found, found->get(item), value, path, where + ": " + path, limits);
   }
@@ -41,7 +44,8 @@ void read_tracks(T& item, const std::string& place, const json& j, const std::st
 template <class T>
 void read_item(T& item, const std::string& place, const json& j, const std::string& where, Found& limits) {
   if (!j.is_object())
-    throw shot_fault(where, "“" + place + "” is not a group of settings.", "Write it in braces { }.");
+    throw shot_fault(where, filled("“{place}” is not a group of settings.", {{"place", place}}),
+                     "Write it in braces { }.");
   const auto read = [&](const std::string& key, const json& value) {
     const Row<T>* found = nullptr;
     std::vector<std::string> known;
@@ -51,8 +55,8 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
     }
     if (!found) {
       const std::string near = nearest(key, known);
-      throw shot_fault(where, "“" + place + "." + key + "” is not a setting.",
-                       near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
+      throw shot_fault(where, filled("“{place}.{key}” is not a setting.", {{"place", place}, {"key", key}}),
+                       near.empty() ? "Remove it." : filled("Did you mean “{near}”?", {{"near", near}}));
     }
     const std::string path = place + "." + key;
     found->set(item, kept_within(*found, from_json(*found, found->get(item), value, where + ": " + path),
@@ -70,20 +74,24 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
 template <class T>
 void read_list(std::vector<T>& list, const json& j, const std::string& key, const std::string& where,
                Found& limits) {
-  if (!j.is_array()) throw shot_fault(where, "“" + key + "” is not a list.", "Write it in brackets [ ].");
+  if (!j.is_array())
+    throw shot_fault(where, filled("“{key}” is not a list.", {{"key", key}}), "Write it in brackets [ ].");
   if (j.size() > most_items)
-    throw shot_fault(where, "“" + key + "” has more than " + std::to_string(most_items) + " entries.",
-                     "Remove some of them.");
+    throw shot_fault(
+        where,
+        filled("“{key}” has more than {most} entries.", {{"key", key}, {"most", std::to_string(most_items)}}),
+        "Remove some of them.");
   std::set<std::string> ids;
   for (const json& e : j) {
     if (!e.is_object() || !e.contains("id") || !e["id"].is_string() || e["id"].get<std::string>().empty() ||
         e["id"].get<std::string>().size() > text_longest)
-      throw shot_fault(where, "an entry of “" + key + "” has no id.",
+      throw shot_fault(where, filled("an entry of “{key}” has no id.", {{"key", key}}),
                        "Give it one, for example \"id\": \"word\".");
     T item;
     item.id = e["id"].get<std::string>();
     if (!ids.insert(item.id).second)
-      throw shot_fault(where, "two entries of “" + key + "” are called “" + item.id + "”.",
+      throw shot_fault(where,
+                       filled("two entries of “{key}” are called “{id}”.", {{"key", key}, {"id", item.id}}),
                        "Rename one of them.");
     read_item(item, key + "." + item.id, e, where, limits);
     list.push_back(std::move(item));
@@ -166,10 +174,11 @@ Shot shot_from_json(const json& j, const std::string& where) {
     throw shot_fault(where, "is not an Easy Pour shot.", "Open a .pour file.");
   const int version = whole_in(j, "easy_pour", 1, 1000000, where);
   if (version > shot_file_version)
-    throw shot_fault(where,
-                     "was saved by a newer Easy Pour (file version " + std::to_string(version) +
-                         ", this one knows " + std::to_string(shot_file_version) + ").",
-                     "Update Easy Pour; the file was left as it is.");
+    throw shot_fault(
+        where,
+        filled("was saved by a newer Easy Pour (file version {version}, this one knows {known}).",
+               {{"version", std::to_string(version)}, {"known", std::to_string(shot_file_version)}}),
+        "Update Easy Pour; the file was left as it is.");
   if (version < shot_file_version) return shot_from_json(brought_up_to_date(j, where), where);
   Shot shot;
   std::set<std::string> known{"easy_pour", "letters", "out_of_range"};
@@ -192,8 +201,8 @@ Shot shot_from_json(const json& j, const std::string& where) {
   for (const auto& [key, value] : j.items()) {
     if (known.contains(key)) continue;
     const std::string near = nearest(key, {known.begin(), known.end()});
-    throw shot_fault(where, "“" + key + "” is not a group of settings.",
-                     near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
+    throw shot_fault(where, filled("“{key}” is not a group of settings.", {{"key", key}}),
+                     near.empty() ? "Remove it." : filled("Did you mean “{near}”?", {{"near", near}}));
   }
   return shot;
 }

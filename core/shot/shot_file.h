@@ -8,23 +8,23 @@
 
 namespace pour {
 
-/// The version this program writes; older ones are brought up to date when read.
-constexpr int shot_file_version = 8;
+/// The version this program writes; older versions are converted when read.
+constexpr int shot_file_version = 9;
 
 /// The shot as JSON text: SI numbers, choices as words, colours as [r, g, b] linear.
 std::string shot_to_json(const Shot&);
 
-/// Throws Fault (Blame::shot) naming `where` and the setting for nonsense: not JSON, a newer version, an
-/// unknown setting (with the nearest known one), a wrong type. A number beyond its limits is clamped and
-/// noted in Shot::out_of_range.
+/// Throws Fault (Blame::shot) naming `where` and the setting: not JSON, a newer version, an unknown setting
+/// (with the nearest known one), a wrong type. A number beyond its limits is clamped and noted in
+/// Shot::out_of_range.
 Shot shot_from_json(const std::string& text, const std::string& where);
 
-/// The same as part of another file.
+/// The shot as JSON inside another file.
 nlohmann::ordered_json shot_as_json(const Shot&);
 Shot shot_from_json(const nlohmann::ordered_json&, const std::string& where);
 
 Shot load_shot(const std::filesystem::path&);
-/// Whole or not at all. Throws Fault (Blame::machine) where the folder can't be written.
+/// Writes the whole file or nothing. Throws Fault (Blame::machine) if the folder cannot be written.
 void save_shot(const Shot&, const std::filesystem::path&);
 
 }  // namespace pour

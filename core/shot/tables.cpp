@@ -9,7 +9,7 @@ namespace pour {
 namespace {
 
 constexpr Option holds[] = {{"no", "holds nothing"}, {"yes", "holds the fluid"}};
-constexpr Option blocks[] = {{"no", "lets all pass"}, {"yes", "blocks what flows"}};
+constexpr Option blocks[] = {{"no", "lets all pass"}, {"yes", "blocks the fluid"}};
 constexpr Option shows[] = {{"no", "is never in the picture"}, {"yes", "is in the picture"}};
 constexpr Option thin_walls[] = {{"no", "as they are"}, {"yes", "thickened for the solver"}};
 constexpr Option source_kinds[] = {{"every_body", "a seed in every letter"}, {"piece", "a piece"}};
@@ -42,7 +42,7 @@ constexpr Option stills[] = {
     {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
 constexpr Option color_bys[] = {
     {"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}, {"depth", "by depth"}};
-constexpr Option smoke_bys[] = {{"itself", "all alike"}, {"density", "by density"}, {"heat", "by warmth"}};
+constexpr Option smoke_bys[] = {{"itself", "evenly"}, {"density", "by density"}, {"heat", "by warmth"}};
 constexpr Option pour_colors[] = {{"fluid", "like its fluid"},
                                   {"piece", "like the piece"},
                                   {"patches", "in patches of three colours"},
@@ -121,16 +121,17 @@ const Table<Film>& table() {
     b.touching(Touches::name);
     b.add(&Film::title, "title", "Title", "Title of the shot, used in windows and file names.");
     b.touching(Touches::layout);
-    b.add(&Film::frames, "frames", "Length", Unit::frames, {1, 100000, 24, 480},
+    b.add(&Film::frames, "frames", "Frames", Unit::frames, {1, 100000, 24, 480},
           "Length of the film in frames.");
-    b.add(&Film::fps, "fps", "Frames per second", Unit::none, {1, 1000, 12, 60},
-          "Frame rate of the film. 23.976, 29.97 and 59.94 mean the exact fractions.");
+    b.add(&Film::frame_rate, "frame_rate", "Frame rate", Unit::none, {1, 1000, 12, 60},
+          "Frame rate of the film. 23.976, 29.97 and 59.94 mean the exact fractions.")
+        .formerly("fps");
     b.touching(Touches::clock)
         .add(&Film::capture, "capture", "Capture speed", Unit::none, {0.01, 1e6, 0, 240},
              "Frames per second at the camera. Values above the frame rate give slow motion: 96 in a film of "
              "24 is four times slower.")
         .zero("as played", [](const Shot&, const Film& f) {
-          const FrameRate r = exact_rate(f.fps);
+          const FrameRate r = exact_rate(f.frame_rate);
           return double(r.num) / r.den;
         });
     b.touching(Touches::picture);
@@ -149,12 +150,19 @@ const Table<Film>& table() {
         .zero("none")
         .where([](const Film& f) { return f.samples > 0; })
         .fixed();
-    b.add(&Film::stills, stills, "stills", "Image format",
+    b.add(&Film::loop, "loop", "Loop blend", Unit::frames, {0, 10000, 0, 48},
+          "Number of frames at the end that fade into the first ones, so that the film repeats without a "
+          "jump. The film becomes shorter by them.")
+        .zero("none")
+        .fixed();
+    b.add(&Film::image_format, stills, "image_format", "Image format",
           "File format of delivered stills. PNG and JPEG are ready to view. EXR holds linear light and can "
           "hold passes for compositing.")
+        .formerly("stills")
         .fixed();
-    b.add(&Film::picture_name, "picture_name", "Image names",
+    b.add(&Film::image_names, "image_names", "Image names",
           "File name of each picture. {shot}, {run} and {frame} are filled in; {frame:04} has four digits.")
+        .formerly("picture_name")
         .fixed();
     return b.done();
   }();
@@ -191,14 +199,16 @@ const Table<Material>& table() {
           return m.substance() == Substance::coated || m.substance() == Substance::glass;
         })
         .more()
-        .add(&M::relief, "relief", "Bump height", Unit::length, {0, 0.1, 0, 0.002},
+        .add(&M::relief, "bump_height", "Bump height", Unit::length, {0, 0.1, 0, 0.002},
              "Height of small bumps on the surface, for example of bread, cast iron or hammered metal.")
+        .formerly("relief")
         .traced()
         .zero("smooth")
         .where([](const M& m) { return m.substance() != Substance::glass; })
         .more()
-        .add(&M::relief_size, "relief_size", "Bump size", Unit::length, {1e-5, 10, 5e-4, 0.02},
+        .add(&M::relief_size, "bump_size", "Bump size", Unit::length, {1e-5, 10, 5e-4, 0.02},
              "Distance from one bump to the next.")
+        .formerly("relief_size")
         .where([](const M& m) { return m.substance() != Substance::glass && m.relief > 0; })
         .more();
     return b.done();
@@ -234,17 +244,19 @@ const Table<Forces>& table() {
     TableOf<Forces> b;
     b.add(&Forces::gravity, "gravity", "Gravity", Unit::acceleration, {-1000, 1000, 0, 20},
           "Downward acceleration: 9.81 m/s² on Earth. At 0 nothing falls, and warm smoke does not rise.");
-    b.add(&Forces::turbulence_speed, "turbulence_speed", "Turbulence", Unit::speed, {0, 100, 0, 1},
+    b.add(&Forces::turbulence_speed, "turbulence_speed", "Turbulence speed", Unit::speed, {0, 100, 0, 1},
           "Speed of the random eddies added to the smoke. Higher values stir it harder.");
-    b.add(&Forces::turbulence_size, "turbulence_size", "Eddy size", Unit::length, {1e-4, 1000, 0.005, 0.5},
+    b.add(&Forces::turbulence_size, "turbulence_size", "Turbulence size", Unit::length,
+          {1e-4, 1000, 0.005, 0.5},
           "Diameter of the largest eddies. Smaller ones break the smoke up more finely.");
-    b.add(&Forces::turbulence_rate, "turbulence_rate", "Eddy rate", Unit::rate, {0, 100, 0, 5},
+    b.add(&Forces::turbulence_rate, "turbulence_rate", "Turbulence rate", Unit::rate, {0, 100, 0, 5},
           "How many times per second the pattern of eddies is replaced by a new one.")
         .more();
-    b.add(&Forces::confinement_speed, "confinement_speed", "Confinement", Unit::speed, {0, 100, 0, 2},
+    b.add(&Forces::confinement_speed, "confinement_speed", "Confinement speed", Unit::speed, {0, 100, 0, 2},
           "Vorticity confinement: speed added to small swirls so that the grid does not smooth them away.");
-    b.add(&Forces::confinement_length, "confinement_length", "Swirl size", Unit::length,
+    b.add(&Forces::confinement_length, "confinement_size", "Confinement size", Unit::length,
           {1e-4, 100, 0.002, 0.1}, "Size of the swirls that confinement keeps alive, whatever the cell size.")
+        .formerly("confinement_length")
         .more();
     for (Row<Forces>& row : b.rows())
       if (std::string_view(row.key) != "gravity") row.fits = smoke_flows<Forces>;
@@ -311,8 +323,9 @@ const Table<SkinSettings>& table() {
         .add(&SkinSettings::smallest, "smallest", "Smallest drop", Unit::length, {0, 1, 0, 0.02},
              "Deletes drops with a smaller diameter than this.")
         .zero("none")
-        .add(&SkinSettings::sheets, "sheets", "Close gaps", Unit::length, {0, 1, 0, 0.02},
+        .add(&SkinSettings::sheets, "close_gaps", "Close gaps", Unit::length, {0, 1, 0, 0.02},
              "Closes gaps up to this width in sheets thinner than a cell. Less than one cell closes none.")
+        .formerly("sheets")
         .zero_holding("2.5 cells")
         .add(&SkinSettings::cell, "cell", "Skin cell size", Unit::length, {1e-4, 1, 5e-4, 0.01},
              "Cell size of the skin. Below half a simulation cell the skin hardly gains detail.")
@@ -340,27 +353,34 @@ const Table<Look>& table() {
   static const Table<Look> rows = [] {
     TableOf<Look> b;
     b.touching(Touches::light);
-    b.add(&Look::thickness, "thickness", "Thickness", Unit::area_by_mass, {0, 1e7, 0, 40000},
-          "Extinction: how strongly each gram of smoke dims light passing through.");
-    b.add(&Look::glow, "glow", "Multiple scattering", Unit::percent, {0, 4, 0, 1},
+    b.add(&Look::thickness, "extinction", "Extinction", Unit::area_by_mass, {0, 1e7, 0, 40000},
+          "Extinction: how strongly each gram of smoke dims light passing through.")
+        .formerly("thickness");
+    b.add(&Look::glow, "multiple_scattering", "Multiple scattering", Unit::percent, {0, 4, 0, 1},
           "Strength of the light scattered many times inside the smoke. More brightens its dense, shaded "
-          "parts.");
-    b.add(&Look::shade, "shade", "Shadow tint",
-          "Tint that light takes on inside the smoke, seen most in its shadows. White leaves it unchanged.");
-    b.add(&Look::smoke_color_by, smoke_bys, "smoke_color_by", "Smoke colour",
+          "parts.")
+        .formerly("glow");
+    b.add(&Look::shade, "shadow_tint", "Shadow tint",
+          "Tint that light takes on inside the smoke, seen most in its shadows. White leaves it unchanged.")
+        .formerly("shade");
+    b.add(&Look::smoke_color_by, smoke_bys, "color_by", "Coloured by",
           "Keeps the poured colours, or blends towards a second colour where the smoke is dense or hot.")
+        .formerly("smoke_color_by")
         .more();
-    b.add(&Look::smoke_far_color, "smoke_far_color", "Second colour",
+    b.add(&Look::smoke_far_color, "second_color", "Second colour",
           "Second colour, reached where the smoke is dense or hot.")
+        .formerly("smoke_far_color")
         .where([](const Look& l) { return l.smoke_color_by != SmokeBy::itself; })
         .more();
-    b.add(&Look::far_density, "far_density", "Full density", Unit::density, {1e-6, 100, 1e-4, 0.05},
+    b.add(&Look::far_density, "full_density", "Full density", Unit::density, {1e-6, 100, 1e-4, 0.05},
           "Density at which the smoke has fully taken the second colour, or glows at full strength.")
+        .formerly("far_density")
         .where(goes_by<SmokeBy::density>)
         .more();
-    b.add(&Look::far_heat, "far_heat", "Full heat", Unit::warmth, {0.1, 3000, 5, 200},
+    b.add(&Look::far_heat, "full_warmth", "Full warmth", Unit::warmth, {0.1, 3000, 5, 200},
           "Temperature above the air at which the smoke has fully taken the second colour, or glows at full "
           "strength.")
+        .formerly("far_heat")
         .where(goes_by<SmokeBy::heat>)
         .more();
     b.touching(Touches::picture);
@@ -370,16 +390,19 @@ const Table<Look>& table() {
         .traced()
         .zero("even")
         .more();
-    b.add(&Look::shine, "shine", "Emission", Unit::percent, {0, 100, 0, 4},
+    b.add(&Look::shine, "emission", "Emission", Unit::percent, {0, 100, 0, 4},
           "Emission: light from the smoke itself. It also lights nearby pieces.")
+        .formerly("shine")
         .traced()
         .zero("none")
         .more();
-    b.add(&Look::shine_color, "shine_color", "Emission colour", "Colour of the emitted light.")
+    b.add(&Look::shine_color, "emission_color", "Emission colour", "Colour of the emitted light.")
+        .formerly("shine_color")
         .where([](const Look& l) { return l.shine > 0; })
         .more();
-    b.add(&Look::shine_by, smoke_bys, "shine_by", "Emits",
+    b.add(&Look::shine_by, smoke_bys, "emission_by", "Emission by",
           "Where the smoke glows: everywhere, or more strongly where it is dense or hot.")
+        .formerly("shine_by")
         .where([](const Look& l) { return l.shine > 0; })
         .more();
     b.add(&Look::breakup, "breakup", "Break-up", Unit::length, {0, 1, 0, 0.02},
@@ -397,17 +420,22 @@ const Table<Look>& table() {
           "What stands behind the set. Choose transparent for pictures that are laid over others. Quick "
           "pictures always show the studio.")
         .fixed();
-    b.add(&Look::background, "background", "Backdrop colour",
-          "Colour of the backdrop, or of its upper edge where it is a gradient.");
-    b.add(&Look::below, "below", "Lower colour", "Colour at the lower edge of a gradient backdrop.")
+    b.add(&Look::backdrop_color, "backdrop_color", "Backdrop colour",
+          "Colour of the backdrop, or of its upper edge where it is a gradient.")
+        .formerly("background");
+    b.add(&Look::below, "lower_color", "Lower colour", "Colour at the lower edge of a gradient backdrop.")
+        .formerly("below")
         .where([](const Look& l) { return l.backdrop == Backdrop::gradient; });
-    b.add(&Look::picture, "picture", "Backdrop picture", "Picture file that fills the frame behind the set.")
+    b.add(&Look::backdrop_picture, "backdrop_picture", "Backdrop picture",
+          "Picture file that fills the frame behind the set.")
+        .formerly("picture")
         .where([](const Look& l) { return l.backdrop == Backdrop::picture; })
         .fixed();
     b.add(&Look::floor, "floor", "Floor", "Puts a floor under the set at height 0.");
-    b.add(&Look::floor_kind, floors, "floor_kind", "Floor surface",
+    b.add(&Look::floor_surface, floors, "floor_surface", "Floor surface",
           "Surface of the floor: polished, matte, or only its shadows and reflections. Quick pictures always "
           "show it polished.")
+        .formerly("floor_kind")
         .where([](const Look& l) { return l.floor; });
     b.add(&Look::solid, "solid", "Solid colour", "Colour of pieces that hold no fluid and have no material.");
     b.add(&Look::glass, "glass", "Glass edges", Unit::percent, {0, 1, 0, 1},
@@ -431,18 +459,21 @@ const Table<Camera>& table() {
   static const Table<Camera> rows = [] {
     TableOf<Camera> b;
     b.touching(Touches::picture);
-    b.add(&Camera::target, "target", "Looks at", Unit::length, {-1e4, 1e4, -1, 1},
+    b.add(&Camera::target, "target", "Target", Unit::length, {-1e4, 1e4, -1, 1},
           "Point in the set at the centre of the picture.");
     b.add(&Camera::distance, "distance", "Distance", Unit::length, {0.01, 1e4, 0.2, 5},
           "Distance from the camera to the point it looks at.");
-    b.add(&Camera::yaw, "yaw", "Azimuth", Unit::angle,
+    b.add(&Camera::azimuth, "azimuth", "Azimuth", Unit::angle,
           {-36000 * degree, 36000 * degree, -180 * degree, 180 * degree},
-          "Direction of the camera around the set: 0° is in front, 90° on the right.");
-    b.add(&Camera::pitch, "pitch", "Elevation", Unit::angle,
+          "Direction of the camera around the set: 0° is in front, 90° on the right.")
+        .formerly("yaw");
+    b.add(&Camera::elevation, "elevation", "Elevation", Unit::angle,
           {-89 * degree, 89 * degree, -30 * degree, 80 * degree},
-          "Elevation of the camera above the ground. Positive looks down on the set, negative looks up.");
-    b.add(&Camera::focal, "focal", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
-          "Focal length for a frame 36 mm wide. Longer lenses bring the set closer and flatten it.");
+          "Elevation of the camera above the ground. Positive looks down on the set, negative looks up.")
+        .formerly("pitch");
+    b.add(&Camera::focal, "focal_length", "Focal length", Unit::focal, {0.008, 0.6, 0.018, 0.135},
+          "Focal length for a frame 36 mm wide. Longer lenses bring the set closer and flatten it.")
+        .formerly("focal");
     b.add(&Camera::f_number, "f_number", "F-number", Unit::none, {0, 128, 0, 16},
           "Aperture. Lower numbers blur more of what lies before and behind the focus: 2.8 is shallow, 16 "
           "deep.")
@@ -527,9 +558,10 @@ const Table<Piece>& table() {
         .add(&P::drains, "drains", "Drains", "Removes fluid that enters the piece.")
         .where([](const P& p) { return !p.blocks && !p.holds; })
         .more()
-        .add(&P::thickens, "thickens", "Thin walls",
+        .add(&P::thickens, "thin_walls", "Thin walls",
              "Thickens walls thinner than two cells for the solver, so that they don't leak. Pictures show "
              "the true shape.")
+        .formerly("thickens")
         .words(thin_walls)
         .where([](const P& p) { return p.blocks || p.drains; })
         .fixed()
@@ -550,11 +582,12 @@ const Table<Piece>& table() {
         .fixed()
         .more()
         .add<Choice>(
-            "label_place", "Label placement",
+            "label_placement", "Label placement",
             "How the label is applied: onto the front, wrapped around the upright axis, or by the model's "
             "texture coordinates (UV).",
             [](const P& p) { return Choice{int(p.label.place)}; },
             [](P& p, const Choice& c) { p.label.place = LabelPlace(c.index); })
+        .formerly("label_place")
         .words(label_places)
         .where(has_label)
         .in_shot(takes_print)
@@ -565,9 +598,10 @@ const Table<Piece>& table() {
         .where(label_has_size)
         .more()
         .add<double>(
-            "label_middle", "Label position", Unit::length, {-100, 100, -0.2, 0.2},
+            "label_position", "Label position", Unit::length, {-100, 100, -0.2, 0.2},
             "Height of the label's centre above the centre of the piece.",
             [](const P& p) { return p.label.middle; }, [](P& p, const double& v) { p.label.middle = v; })
+        .formerly("label_middle")
         .where(label_has_size)
         .more()
         .add<double>(
@@ -593,18 +627,21 @@ const Table<Piece>& table() {
              "Steady rotation about the x, y and z axes, added to its turn.")
         .more()
         .fixed()
-        .add(&P::parent, "parent", "Attached to", "Piece that this one is attached to and moves with.")
+        .add(&P::parent, "attached_to", "Attached to", "Piece that this one is attached to and moves with.")
+        .formerly("parent")
         .more()
         .fixed()
         .add(&P::path, "path", "Path", "Tube whose curve the piece follows, from the place where it stands.")
         .more()
         .fixed()
-        .add(&P::along, "along", "Progress", Unit::percent, {-1000, 1000, 0, 1},
+        .add(&P::along, "progress", "Progress", Unit::percent, {-1000, 1000, 0, 1},
              "Progress along the path: 0 % is its start, 100 % its end. On a closed path higher values go "
              "round again.")
+        .formerly("along")
         .where([](const P& p) { return !p.path.id.empty(); })
         .more()
-        .add(&P::turns_along, "turns_along", "Follow path", "Turns the piece to follow the path.")
+        .add(&P::turns_along, "follow_path", "Follow path", "Turns the piece to follow the path.")
+        .formerly("turns_along")
         .where([](const P& p) { return !p.path.id.empty(); })
         .more();
     return b.done();
@@ -687,8 +724,9 @@ const Table<Fluid>& table() {
             "Surface tension: pulls the liquid together into drops. Water has 73 mN/m, oil 32.",
             [](const F& f) { return f.own.tension; }, [](F& f, const double& v) { f.own.tension = v; })
         .where(own)
-        .add(&F::longest_life, "longest_life", "Lifetime", Unit::time, {0, 1e5, 0, 20},
+        .add(&F::longest_life, "lifetime", "Lifetime", Unit::time, {0, 1e5, 0, 20},
              "Age at which poured liquid is removed.")
+        .formerly("longest_life")
         .zero_holding("for ever")
         .where(liquid)
         .more()
@@ -696,9 +734,10 @@ const Table<Fluid>& table() {
              "Keeps fine motion that the grid would smooth away. 0 % flows calmly, 100 % splashes wildly.")
         .where(liquid)
         .more();
-    b.add(&F::mixes_in, "mixes_in", "Mixing time", Unit::time, {0, 1e5, 0, 10},
+    b.add(&F::mixes_in, "mixing_time", "Mixing time", Unit::time, {0, 1e5, 0, 10},
           "Time in which half the colour difference to a touching liquid disappears. Shorter times blend "
           "faster.")
+        .formerly("mixes_in")
         .zero_holding("never")
         .where(liquid)
         .in_shot([](const Shot& shot, const F&) {
@@ -731,21 +770,25 @@ const Table<Fluid>& table() {
              "Colours the liquid evenly, or blends to a second colour by its speed, age or thickness.")
         .where(liquid)
         .more()
-        .add(&F::far_color, "far_color", "Second colour",
+        .add(&F::far_color, "second_color", "Second colour",
              "Second colour, reached where the liquid is fast, old or thick.")
+        .formerly("far_color")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by != ColorBy::itself; })
         .more()
-        .add(&F::far_speed, "far_speed", "Full speed", Unit::speed, {1e-4, 1000, 0.05, 5},
+        .add(&F::far_speed, "full_speed", "Full speed", Unit::speed, {1e-4, 1000, 0.05, 5},
              "Speed at which the liquid has fully taken the second colour.")
+        .formerly("far_speed")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::speed; })
         .more()
-        .add(&F::far_age, "far_age", "Full age", Unit::time, {1e-3, 1e5, 0.1, 10},
+        .add(&F::far_age, "full_age", "Full age", Unit::time, {1e-3, 1e5, 0.1, 10},
              "Age at which the liquid has fully taken the second colour.")
+        .formerly("far_age")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::age; })
         .more()
-        .add(&F::far_depth, "far_depth", "Full thickness", Unit::length, {1e-4, 100, 0.002, 0.1},
+        .add(&F::far_depth, "full_thickness", "Full thickness", Unit::length, {1e-4, 100, 0.002, 0.1},
              "Thickness at which the liquid has fully taken the second colour, measured as the largest ball "
              "that fits inside.")
+        .formerly("far_depth")
         .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::depth; })
         .more()
         .add(&F::bubbles, "bubbles", "Bubbles", Unit::percent, {0, 0.2, 0, 0.05},
@@ -793,14 +836,16 @@ const Table<Pour>& table() {
     b.touching(Touches::name).add(&P::name, "name", "Name", "Name of the pour.");
     b.touching(Touches::layout)
         .add(&P::fluid, "fluid", "Fluid", "Fluid that is poured.")
-        .add(&P::from, source_kinds, "from", "Source type",
+        .add(&P::from, source_kinds, "source_type", "Source type",
              "Source of the fluid: a seed in every letter, or a piece.")
+        .formerly("from")
         .add(&P::source, "source", "Source", "Piece that the fluid comes out of.")
         .where(from<SourceKind::piece>)
-        .add(&P::seed_place, places_of_seeds, "seed_place", "Seed",
-             "Where the seed sits in each letter: low in every foot, in the centre, to one side, at the top "
-             "or at "
-             "the back.")
+        .add(&P::seed_place, "seed_place", "Seed place",
+             "Where seeds sit in each letter: low in every foot, in the centre, to one side, at the top or "
+             "at the "
+             "back. Several places may be chosen.")
+        .words(places_of_seeds)
         .where(from<SourceKind::every_body>)
         .add(&P::seed_size, "seed_size", "Seed size", Unit::percent, {0.05, 1, 0.2, 1},
              "Seed diameter as a share of the stroke's width.")
@@ -842,36 +887,41 @@ const Table<Pour>& table() {
         .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at.time; })
         .in_shot(brings<FluidKind::smoke>)
         .add(
-            &P::heat, "heat", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
+            &P::heat, "warmth", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
             "Temperature of the poured smoke above the air. Warmer smoke rises faster, negative values sink.")
+        .formerly("heat")
         .in_shot(brings<FluidKind::smoke>)
         .add(&P::speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
              "Speed with which the fluid leaves the source.")
         .add(&P::direction, directions, "direction", "Direction",
              "Direction in which the fluid leaves its source.")
-        .add(&P::aim, "aim", "Vector", Unit::none, {-1e3, 1e3, -1, 1},
+        .add(&P::aim, "aim", "Aim", Unit::none, {-1e3, 1e3, -1, 1},
              "Direction as a vector: right, up, towards the camera. Only its direction counts, not its "
              "length.")
         .where([](const P& p) { return p.direction == Direction::own; })
-        .add(&P::outward, "outward", "Outward speed", Unit::speed, {0, 100, 0, 2},
+        .add(&P::outward, "outward_speed", "Outward speed", Unit::speed, {0, 100, 0, 2},
              "Extra speed along the surface normals, added to the source speed.")
+        .formerly("outward")
         .where([](const P& p) { return p.direction != Direction::outwards; })
         .more()
-        .add(&P::flipped, "flipped", "Normals",
+        .add(&P::flipped, "normals", "Normals",
              "Whether fluid leaves along the surface normals of its source, or against them.")
+        .formerly("flipped")
         .words(normal_ways)
         .where([](const P& p) { return p.direction == Direction::outwards || p.outward > 0; })
         .more()
-        .add(&P::width, "width", "Layer depth", Unit::length, {0, 10, 0, 0.02},
+        .add(&P::width, "layer_depth", "Layer depth", Unit::length, {0, 10, 0, 0.02},
              "Depth of the layer under the surface that pours. Without a value the whole piece pours.")
+        .formerly("width")
         .zero_holding("whole piece")
         .where([](const P& p) { return p.from == SourceKind::piece; })
         .more()
         .add(&P::spread, "spread", "Spread", Unit::angle, {0, 180 * degree, 0, 45 * degree},
              "Angle by which the direction varies to all sides: 0° is a straight jet, 45° a wide spray.")
         .more()
-        .add(&P::inherit, "inherit", "Inherited motion", Unit::percent, {-10, 10, 0, 1},
+        .add(&P::inherit, "inherited_motion", "Inherited motion", Unit::percent, {-10, 10, 0, 1},
              "Share of its source's motion that the fluid keeps. 0 % leaves at rest, 100 % swings along.")
+        .formerly("inherit")
         .more()
         .add(&P::patchiness, "patchiness", "Patchiness", Unit::percent, {0, 1, 0, 1},
              "Unevenness of the pour. 0 % is even; higher values break it into patches.")
@@ -890,8 +940,9 @@ const Table<Pour>& table() {
         .in_shot(has_patches)
         .fixed()
         .more()
-        .add(&P::colors, pour_colors, "colors", "Coloured by",
+        .add(&P::colors, pour_colors, "color_by", "Coloured by",
              "Takes the colour from the fluid, from the source piece, or from its place in the source.")
+        .formerly("colors")
         .fixed()
         .more()
         .add(&P::second_color, "second_color", "Second colour",
@@ -901,12 +952,14 @@ const Table<Pour>& table() {
         .add(&P::third_color, "third_color", "Third colour", "Third colour of the patches.")
         .where([](const P& p) { return p.colors == PourColors::patches; })
         .more()
-        .add(&P::color_size, "color_size", "Colour patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
+        .add(&P::color_size, "color_patch_size", "Colour patch size", Unit::length, {1e-4, 100, 0.002, 0.1},
              "Distance from one patch of colour to the next.")
+        .formerly("color_size")
         .where([](const P& p) { return p.colors == PourColors::patches; })
         .more()
-        .add(&P::ramp_way, ramp_ways, "ramp_way", "Gradient",
+        .add(&P::ramp_way, ramp_ways, "gradient", "Gradient",
              "Direction of the gradient, from the fluid's colour to the second one.")
+        .formerly("ramp_way")
         .where([](const P& p) { return p.colors == PourColors::ramp; })
         .fixed()
         .more();

@@ -6,6 +6,7 @@
 
 #include "base/error.h"
 #include "base/json.h"
+#include "base/text.h"
 #include "shot/clock.h"
 #include "shot/limits.h"
 
@@ -223,12 +224,13 @@ Json three(const Vec3d& v) { return {v.x, v.y, v.z}; }
 
 Vec3d three(const Json& j, const std::string& where, double low, double high) {
   if (!j.is_array() || j.size() != 3)
-    throw shot_fault(where, "is " + shown(j) + " in the file.", "It should be a list of three numbers.");
+    throw shot_fault(where, filled("is {value} in the file.", {{"value", shown(j)}}),
+                     "It should be a list of three numbers.");
   Vec3d v;
   for (int a = 0; a < 3; ++a) {
     const Json& e = j[size_t(a)];
     if (!e.is_number() || !std::isfinite(e.get<double>()) || e.get<double>() < low || e.get<double>() > high)
-      throw shot_fault(where, "has " + shown(e) + " in the file.",
+      throw shot_fault(where, filled("has {value} in the file.", {{"value", shown(e)}}),
                        "It should be a number that makes sense there.");
     v[a] = e.get<double>();
   }
@@ -243,16 +245,16 @@ int option(const Json& object, const char* key, const Option (&names)[4], int us
     if (object[key] == names[i].key) return i;
     known += (i ? ", " : "") + std::string(names[i].key);
   }
-  throw shot_fault(where + " " + key, "is " + shown(object[key]) + " in the file.",
-                   "Choose one of " + known + ".");
+  throw shot_fault(where + " " + key, filled("is {key} in the file.", {{"key", shown(object[key])}}),
+                   filled("Choose one of {known}.", {{"known", known}}));
 }
 
 void refuse_unknown(const Json& j, const std::vector<std::string>& known, const std::string& where) {
   for (const auto& [key, value] : j.items())
     if (std::find(known.begin(), known.end(), key) == known.end()) {
       const std::string near = nearest(key, known);
-      throw shot_fault(where, "“" + key + "” is nothing that it has.",
-                       near.empty() ? "Remove it." : "Did you mean “" + near + "”?");
+      throw shot_fault(where, filled("“{key}” is nothing that it has.", {{"key", key}}),
+                       near.empty() ? "Remove it." : filled("Did you mean “{near}”?", {{"near", near}}));
     }
 }
 
@@ -262,7 +264,8 @@ Key key_from(const About& s, const Value& like, const Json& j, const std::string
   refuse_unknown(j, {"time", "value", "ease", "handles"}, where);
   Key k;
   k.time = number_in(j, "time", -last_key_time, last_key_time, where);
-  const std::string place = where + ", key at " + time_in_words(s, k.time);
+  const std::string place =
+      filled("{where}, key at {time}", {{"where", where}, {"time", time_in_words(s, k.time)}});
   if (!j.contains("value")) throw shot_fault(place, "has no value.", "Give it one, or remove it.");
   k.value = kept_within(s, from_json(s, like, j["value"], place), key_path(path, k.time), found);
   k.ease = Ease(option(j, "ease", ease_names, int(Ease::smooth), place));
@@ -274,7 +277,7 @@ Key key_from(const About& s, const Value& like, const Json& j, const std::string
     for (size_t i = 0; i < 4; ++i) {
       const double most = i % 2 ? 100 : 1, least = i % 2 ? -100 : 0;
       if (!h[i].is_number() || !(h[i].get<double>() >= least && h[i].get<double>() <= most))
-        throw shot_fault(place, "has " + shown(h[i]) + " in its handles.",
+        throw shot_fault(place, filled("has {value} in its handles.", {{"value", shown(h[i])}}),
                          "Times are from 0 to 1, ways from −100 to 100.");
       v[i] = h[i].get<double>();
     }
@@ -312,13 +315,15 @@ Track track_from_json(const About& s, const Value& like, const Json& j, const st
   if (!j.contains("keys") || !j["keys"].is_array() || j["keys"].empty())
     throw shot_fault(where, "has no keys.", "Give it one, or remove the track.");
   if (j["keys"].size() > most_keys)
-    throw shot_fault(where, "has more than " + std::to_string(most_keys) + " keys.", "Remove some of them.");
+    throw shot_fault(where, filled("has more than {most} keys.", {{"most", std::to_string(most_keys)}}),
+                     "Remove some of them.");
   for (const Json& k : j["keys"]) track.keys.push_back(key_from(s, like, k, path, where, found));
   std::stable_sort(track.keys.begin(), track.keys.end(),
                    [](const Key& a, const Key& b) { return a.time < b.time; });
   for (size_t i = 1; i < track.keys.size(); ++i)
     if (track.keys[i].time - track.keys[i - 1].time < same_time)
-      throw shot_fault(where, "has two keys at " + time_in_words(s, track.keys[i].time) + ".",
+      throw shot_fault(where,
+                       filled("has two keys at {time}.", {{"time", time_in_words(s, track.keys[i].time)}}),
                        "Remove one of them.");
   track.before = Beyond(option(j, "before", beyond_names, 0, where));
   track.after = Beyond(option(j, "after", beyond_names, 0, where));

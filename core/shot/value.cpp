@@ -43,7 +43,7 @@ std::vector<std::string> split(const std::string& text, char at) {
 
 const std::string& checked(const std::string& text, const std::string& where) {
   if (text.size() > text_longest)
-    throw shot_fault(where, "is longer than " + std::to_string(text_longest) + " bytes.",
+    throw shot_fault(where, filled("is longer than {most} bytes.", {{"most", std::to_string(text_longest)}}),
                      "Write a shorter text.");
   if (!is_utf8(text)) throw shot_fault(where, "is not valid UTF-8.", "Write it in UTF-8.");
   return text;
@@ -63,7 +63,8 @@ int whole(const About& s, const std::string& text, const std::string& where) {
   const Unit unit = s.unit == Unit::frames ? Unit::frames : Unit::none;
   const double v = *s.zero && text == s.zero ? 0 : accepted(s, parse_quantity(text, unit, where), where);
   if (v != std::round(v))
-    throw shot_fault(where, "“" + text + "” is not a whole number.", "Write a whole number.");
+    throw shot_fault(where, filled("“{text}” is not a whole number.", {{"text", text}}),
+                     "Write a whole number.");
   return int(v);
 }
 
@@ -74,7 +75,7 @@ bool yes_or_no(const About& s, const std::string& text, const std::string& where
     if (text == yes) return true;
   for (const char* no : {"no", "false", "off", "0"})
     if (text == no) return false;
-  throw shot_fault(where, "“" + text + "” is neither yes nor no.", "Write yes or no.");
+  throw shot_fault(where, filled("“{text}” is neither yes nor no.", {{"text", text}}), "Write yes or no.");
 }
 
 Vec3d vector(const About& s, const std::string& text, const std::string& where) {
@@ -89,7 +90,8 @@ Vec3d vector(const About& s, const std::string& text, const std::string& where) 
 Color color(const std::string& text, const std::string& where) {
   unsigned r = 0, g = 0, b = 0;
   if (text.size() != 7 || std::sscanf(text.c_str(), "#%02x%02x%02x", &r, &g, &b) != 3)
-    throw shot_fault(where, "“" + text + "” is not a colour.", "Write it as #rrggbb, for example #8fd6b8.");
+    throw shot_fault(where, filled("“{text}” is not a colour.", {{"text", text}}),
+                     "Write it as #rrggbb, for example #8fd6b8.");
   return {from_srgb(r / 255.0), from_srgb(g / 255.0), from_srgb(b / 255.0)};
 }
 
@@ -117,16 +119,18 @@ constexpr size_t most_entries = 1000;  // of a list that is one value
 
 const Windows& checked(const About& s, const Windows& w, const std::string& where) {
   if (w.list.size() > most_entries)
-    throw shot_fault(where, "has more than " + std::to_string(most_entries) + " windows.", "Remove some.");
+    throw shot_fault(where, filled("has more than {most} windows.", {{"most", std::to_string(most_entries)}}),
+                     "Remove some.");
   for (size_t i = 0; i < w.list.size(); ++i) {
     const Span& r = w.list[i];
     const std::string text = span_in_words(s, r);
     if (r.to <= r.from)
-      throw shot_fault(where, "ends before it starts (" + text + ").",
+      throw shot_fault(where, filled("ends before it starts ({text}).", {{"text", text}}),
                        "Write the first frame first, for example 1-40.");
     if (i && r.from < w.list[i - 1].to - same_time)
-      throw shot_fault(where, "has a window (" + text + ") that begins before the one before it ends.",
-                       "Write them in order, for example 1-40, 60-80.");
+      throw shot_fault(
+          where, filled("has a window ({text}) that begins before the one before it ends.", {{"text", text}}),
+          "Write them in order, for example 1-40, 60-80.");
   }
   return w;
 }
@@ -149,7 +153,8 @@ const Points& checked(const Points& p, const std::string& where) {
   if (p.list.size() < 2)
     throw shot_fault(where, "has fewer than two points.", "A curve runs through two points at least.");
   if (p.list.size() > most_entries)
-    throw shot_fault(where, "has more than " + std::to_string(most_entries) + " points.", "Remove some.");
+    throw shot_fault(where, filled("has more than {most} points.", {{"most", std::to_string(most_entries)}}),
+                     "Remove some.");
   return p;
 }
 
@@ -208,10 +213,12 @@ Points points(const About& s, const std::string& text, const std::string& where)
     const auto numbers = split(part, ',');
     const bool sized = may_be_sized(s) && numbers.size() == 4;
     if (int(numbers.size()) != s.dimensions && !sized)
-      throw shot_fault(
-          where, "“" + part + "” is not a point of " + std::to_string(s.dimensions) + " numbers.",
-          s.dimensions == 2 ? "Write points as 1, 2; 3, 4, or paste the path of an SVG, or name its file."
-                            : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
+      throw shot_fault(where,
+                       filled("“{part}” is not a point of {dimensions} numbers.",
+                              {{"part", part}, {"dimensions", std::to_string(s.dimensions)}}),
+                       s.dimensions == 2
+                           ? "Write points as 1, 2; 3, 4, or paste the path of an SVG, or name its file."
+                           : "Write points as 1, 2, 3; 4, 5, 6, or with a size: 4, 5, 6, 50%.");
     p.list.emplace_back();
     for (int a = 0; a < s.dimensions; ++a)
       p.list.back()[a] = accepted(s, parse_quantity(numbers[size_t(a)], s.unit, where), where);
@@ -257,7 +264,8 @@ Links links(const std::string& text, const std::string& where) {
     out.ids.push_back(checked(part.substr(first, last - first + 1), where));
   }
   if (out.ids.size() > most_entries)
-    throw shot_fault(where, "names more than " + std::to_string(most_entries) + ".", "Remove some.");
+    throw shot_fault(where, filled("names more than {most}.", {{"most", std::to_string(most_entries)}}),
+                     "Remove some.");
   return out;
 }
 
@@ -267,13 +275,33 @@ Choice choice(const About& s, const std::string& text, const std::string& where)
     if (text == s.options[i].key || text == s.options[i].label) return {int(i)};
     known += (known.empty() ? "" : ", ") + std::string(s.options[i].key);
   }
-  throw shot_fault(where, "“" + text + "” is not one of its choices.", "Choose one of " + known + ".");
+  throw shot_fault(where, filled("“{text}” is not one of its choices.", {{"text", text}}),
+                   filled("Choose one of {known}.", {{"known", known}}));
+}
+
+Choices choices(const About& s, const std::string& text, const std::string& where) {
+  Choices out{0};
+  for (const std::string& part : split(text, ',')) {
+    const size_t first = part.find_first_not_of(' '), last = part.find_last_not_of(' ');
+    out.bits |=
+        1u << choice(s, first == std::string::npos ? "" : part.substr(first, last - first + 1), where).index;
+  }
+  return out;
+}
+
+/// The chosen options, by their keys or labels, with `between` them.
+std::string listed(const About& s, Choices chosen, const char* Option::*words, const char* between) {
+  std::string out;
+  for (size_t i = 0; i < s.options.size(); ++i)
+    if (chosen.has(int(i))) out += (out.empty() ? "" : between) + std::string(s.options[i].*words);
+  return out;
 }
 
 // ---- JSON
 
 Fault wrong(const Json& j, const std::string& where, const char* wanted) {
-  return shot_fault(where, "is " + shown(j) + " in the file.", std::string("It should be ") + wanted + ".");
+  return shot_fault(where, filled("is {value} in the file.", {{"value", shown(j)}}),
+                    filled("It should be {wanted}.", {{"wanted", wanted}}));
 }
 
 double number(const Json& j, const std::string& where, const char* wanted = "a number") {
@@ -371,6 +399,14 @@ Links links(const Json& j, const std::string& where) {
   return out;
 }
 
+Choices choices(const About& s, const Json& j, const std::string& where) {
+  if (!j.is_array()) return choices(s, word(j, where), where);
+  if (j.empty() || j.size() > s.options.size()) throw wrong(j, where, "a list of choices");
+  Choices out{0};
+  for (const Json& e : j) out.bits |= 1u << choice(s, word(e, where), where).index;
+  return out;
+}
+
 Json points_as_json(const Points& p, int dimensions) {
   Json out = Json::array();
   for (size_t i = 0; i < p.list.size(); ++i) {
@@ -456,6 +492,7 @@ std::string to_text(const About& s, const Value& value) {
                           return out;
                         },
                         [&](const Choice& v) { return std::string(s.options[size_t(v.index)].key); },
+                        [&](const Choices& v) { return listed(s, v, &Option::key, ", "); },
                         [](const PieceId& v) { return v.id; },
                         [](const FluidId& v) { return v.id; },
                         [](const MaterialId& v) { return v.id; },
@@ -484,6 +521,7 @@ Value from_text(const About& s, const Value& like, const std::string& text, cons
                         [&](const Moment&) -> Value { return moment(s, text, where); },
                         [&](const Points&) -> Value { return points(s, text, where); },
                         [&](const Choice&) -> Value { return choice(s, text, where); },
+                        [&](const Choices&) -> Value { return choices(s, text, where); },
                         [&](const PieceId&) -> Value { return PieceId{checked(text, where)}; },
                         [&](const FluidId&) -> Value { return FluidId{checked(text, where)}; },
                         [&](const MaterialId&) -> Value { return MaterialId{checked(text, where)}; },
@@ -519,6 +557,7 @@ std::string to_words(const About& s, const Value& value, int digits) {
             return digits > 6 ? numbers({v.r, v.g, v.b}) : hex(v);
           },
           [&](const Choice& v) { return std::string(s.options[size_t(v.index)].label); },
+          [&](const Choices& v) { return listed(s, v, &Option::label, " and "); },
           [&](bool v) { return s.options.empty() ? to_text(s, value) : std::string(s.options[v].label); },
           [&](const Points& v) {
             return digits > 6 ? to_text(s, value) : std::to_string(v.list.size()) + " points";
@@ -557,6 +596,12 @@ Json to_json(const About& s, const Value& value) {
           [](const Moment& v) -> Json { return v.time ? Json(*v.time) : Json(); },
           [&](const Points& v) -> Json { return points_as_json(v, s.dimensions); },
           [&](const Choice& v) -> Json { return s.options[size_t(v.index)].key; },
+          [&](const Choices& v) -> Json {
+            Json out = Json::array();
+            for (size_t i = 0; i < s.options.size(); ++i)
+              if (v.has(int(i))) out.push_back(s.options[i].key);
+            return out;
+          },
           [](const PieceId& v) -> Json { return v.id; },
           [](const FluidId& v) -> Json { return v.id; },
           [](const MaterialId& v) -> Json { return v.id; },
@@ -590,6 +635,7 @@ Value from_json(const About& s, const Value& like, const Json& j, const std::str
           },
           [&](const Windows&) -> Value { return windows(s, j, where); },
           [&](const Moment&) -> Value { return moment(j, where); },
+          [&](const Choices&) -> Value { return choices(s, j, where); },
           [&](const Points&) -> Value { return points(s, j, where); },
           [&](const ModelFile&) -> Value { return model(j, where); },
           [&](const PictureFile&) -> Value { return picture(j, where); },

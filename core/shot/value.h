@@ -1,4 +1,4 @@
-// What a setting can be: the kinds of value, each with its text, its JSON and its way between two keys.
+// The kinds of values of settings, with conversion to text and JSON and interpolation between keys.
 #pragma once
 #include <cstdint>
 #include <memory>
@@ -26,16 +26,23 @@ Vec3<T> rgb(const Color& c) {
   return {T(c.r), T(c.g), T(c.b)};
 }
 
-/// Frames of the film, first..last, both included; frames count from 1.
+/// Film frames, first..last, both included, counted from 1.
 struct FrameRange {
   int first = 1, last = 1;
   bool operator==(const FrameRange&) const = default;
 };
 
-/// One of a list of options, by its index.
+/// An option, by its index.
 struct Choice {
   int index = 0;
   bool operator==(const Choice&) const = default;
+};
+/// One or more options, as bits by their index.
+struct Choices {
+  unsigned bits = 1;
+  static Choices of(int index) { return {1u << index}; }
+  bool has(int index) const { return bits >> index & 1; }
+  bool operator==(const Choices&) const = default;
 };
 /// The id of a piece, a fluid or a material of the shot, or "" for none.
 struct PieceId {
@@ -56,14 +63,13 @@ struct FontName {
   bool operator==(const FontName&) const = default;
 };
 
-/// What a shot keeps of a file: its name and bytes that copies of it share, and where the file was, so that
-/// it is seen when that changes.
+/// A file kept in a shot: name, shared bytes, and original path, so that changes are noticed.
 template <class Kind>
 struct Enclosed {
   std::string name;
   std::shared_ptr<const std::string> bytes;  // null: none yet
-  std::string from = {};                     // the whole path; empty: it came from no file
-  std::string print = {};                    // print_of() that file as it was
+  std::string from = {};                     // full path; empty: not from a file
+  std::string print = {};                    // print_of() the file when it was imported
   const std::string& content() const {
     static const std::string none;
     return bytes ? *bytes : none;
@@ -75,98 +81,102 @@ struct Enclosed {
 };
 /// The text of an SVG file.
 using Drawing = Enclosed<struct DrawingKind>;
-/// What pack_model() makes of a model.
+/// The bytes of pack_model().
 using ModelFile = Enclosed<struct ModelKind>;
-/// What pack_pixels() makes of a picture.
+/// The bytes of pack_pixels().
 using PictureFile = Enclosed<struct PictureKind>;
-/// The ids of pieces and fluids of the shot; none stands for all.
+/// Ids of pieces and fluids; empty means all.
 struct Links {
   std::vector<std::string> ids;
   bool operator==(const Links&) const = default;
   bool has(const std::string& id) const;
 };
-/// A model from a file; throws as read_model() does.
+/// A model from a file; throws as read_model().
 ModelFile model_from(const std::string& file, const StopAsked& = {});
-/// One that comes with the program; empty where it is missing.
+/// A model that ships with the program; empty if missing.
 Drawing shipped_drawing(const std::string& file);
 ModelFile shipped_model(const std::string& file);
 
-/// What a curve runs through, m; at least two.
+/// Points of a curve, m; at least two.
 struct Points {
   std::vector<Vec3d> list;
-  std::vector<double> sizes = {};  // how thick it is at each, as a share of usual; none: 1 everywhere
+  std::vector<double> sizes = {};  // relative thickness at each point; empty: 1
   bool operator==(const Points&) const = default;
 };
-/// From one instant of what is filmed to another, s; frame 1 begins at 0.
+constexpr double same_time = 1e-8;  // times closer than this are equal, s
+/// A span of shot time, s; frame 1 begins at 0.
 struct Span {
   double from = 0, to = 0;
   bool operator==(const Span&) const = default;
 };
-/// Spans in which something happens: in order, none reaching into the next.
+/// Time spans in order, without overlap.
 struct Windows {
   std::vector<Span> list;
   bool operator==(const Windows&) const = default;
 };
-/// An instant of what is filmed, s; none: never.
+/// A shot time, s; empty: never.
 struct Moment {
   std::optional<double> time;
   bool operator==(const Moment&) const = default;
 };
 
-using Value = std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Moment, Choice, PieceId,
-                           FluidId, FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId>;
+using Value =
+    std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Moment, Choice, Choices, PieceId,
+                 FluidId, FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId>;
 
-/// One choice of a setting that has a few: the word in files and the words on screen.
+/// An option of a setting: key in files, label in the window.
 struct Option {
   const char* key;
   const char* label;
 };
 
-/// Where in the recipe a setting is shown: in the card, or under "more".
+/// Where the recipe shows a setting: in the card, or under "more".
 enum class Depth { main, more };
 
-/// What has to be made anew where a setting changes.
+/// What must be recomputed when a setting changes.
 enum class Touches {
-  name,     // what something is called, nothing else
-  picture,  // how it is drawn
-  light,    // how smoke is lit
-  clock,    // how fast time goes for what is filmed
-  flow,     // what moves the fluid
-  pose,     // where a piece stands
-  shape,    // what a piece is
-  layout,   // what is settled before a run begins: its cells, bounds and length
+  name,     // a name only
+  picture,  // pictures
+  light,    // lighting of smoke
+  clock,    // the clock
+  flow,     // the simulation
+  pose,     // the pose of a piece
+  shape,    // the shape of a piece
+  layout,   // cells, bounds and length of the run; cannot be animated
 };
 
-/// What is known of a setting, whatever it is a setting of.
+/// The description of a setting, independent of its item.
 struct About {
-  const char* key = "";   // word in files and paths
-  const char* name = "";  // words on screen
-  const char* help = "";  // one line
+  const char* key = "";       // in files and paths: words of the name
+  const char* formerly = "";  // key before version 9, still accepted in paths; empty: unchanged
+  const char* name = "";      // label in the window
+  const char* help = "";      // sentence for people
   Touches touches = Touches::flow;
   Unit unit = Unit::none;
-  double low = 0, high = 1;                // what is accepted, SI
-  double slider_low = 0, slider_high = 1;  // what the slider covers, SI
-  const char* zero = "";                   // a word for 0, where that means something else than very little
-  bool zero_holds = false;  // the word is no number: beside it a key's value stays until the next
-  double zero_is = 0;       // the number that the word stands for, SI; 0: it is 0, or no number
+  double low = 0, high = 1;                // accepted range, SI
+  double slider_low = 0, slider_high = 1;  // range of the slider, SI
+  const char* zero = "";                   // word shown for 0, if 0 has a special meaning
+  bool zero_holds = false;                 // the word is not a number: keys next to it hold
+  double zero_is = 0;                      // number that the word stands for, SI; 0: none
   Depth depth = Depth::main;
-  std::span<const Option> options;  // of a choice; of yes and no where they have words of their own: no, yes
-  int dimensions = 3;               // of points; those of three may have sizes
-  bool fixed = false;               // stays the same for the whole shot, whatever it touches
-  bool traced = false;              // seen in traced pictures alone
-  std::shared_ptr<const Clock> clock = {};  // by which times are told in frames; null: in seconds
+  std::span<const Option> options;          // of a choice, or labels for no and yes
+  int dimensions = 3;                       // of points; points in 3-d may have sizes
+  bool fixed = false;                       // cannot be animated
+  bool traced = false;                      // shown in traced pictures only
+  std::shared_ptr<const Clock> clock = {};  // for times in film frames; null: in seconds
+  /// Whether the last word of a path names this setting.
+  bool is_called(std::string_view word) const { return word == key || (*formerly && word == formerly); }
 };
 
-/// A value as text in its friendly unit ("12 cm", "holds", frames 1 to 40 as "1-40") and back. Reading gives
-/// the kind of value that `like` is, and throws Fault (Blame::shot) that names `where`, the range and the
-/// units.
+/// Converts a value to text with its unit ("12 cm", "holds", "1-40" for frames 1 to 40), and back to a value
+/// of the kind of `like`. Reading throws Fault (Blame::shot) that names `where`, range and units.
 std::string to_text(const About&, const Value&);
 Value from_text(const About&, const Value& like, const std::string& text, const std::string& where);
-/// A value with so many significant digits, for people.
+/// A value as text with this many significant digits.
 std::string to_words(const About&, const Value&, int digits);
 
-/// The same in a file: SI numbers, choices as words, colours as [r, g, b] linear. Numbers are read as they
-/// stand, whatever their limits (limits.h); whole ones beyond 2³¹ become that.
+/// JSON of a value: SI numbers, choices as keys, colours as [r, g, b] linear. Reading does not apply limits
+/// (limits.h); integers beyond 2³¹ are clamped to it.
 nlohmann::ordered_json to_json(const About&, const Value&);
 Value from_json(const About&, const Value& like, const nlohmann::ordered_json&, const std::string& where);
 

@@ -1,10 +1,9 @@
 // A sparse grid of 8³-cell blocks in separate rooms, and fields on it.
 //
-// Blocks are sorted by room, then z, y, x. Two rooms never see each other, even where they share a
-// block coordinate: two letters a cell apart can't leak into each other, on any level of coarsening.
-// Indices 0 and 1 are the outside: 0 open air, 1 wall. Fields hold zeros there unless their owner
-// writes something else. Cell (x, y, z) of a block is at (z · 8 + y) · 8 + x, so a row along x is one
-// vector of eight floats.
+// Blocks are sorted by room, then z, y, x. Rooms are never adjacent, even where they share a block
+// coordinate, so two letters a cell apart cannot leak into each other on any level of coarsening. Indices 0
+// and 1 are the outside: 0 open air, 1 wall. Fields are zero there unless their owner writes other values.
+// Cell (x, y, z) of a block is at (z · 8 + y) · 8 + x, so a row along x is one vector of eight floats.
 #pragma once
 #include <algorithm>
 #include <atomic>
@@ -36,7 +35,7 @@ struct BlockKey {
 class BlockGrid {
  public:
   BlockGrid() = default;
-  /// Keys need not be sorted. `outside` says what lies beyond the grid at a key that is not in it:
+  /// Keys need not be sorted. `outside` classifies a key that is not in the grid:
   /// outside_open or outside_wall.
   BlockGrid(std::vector<BlockKey> keys, const std::function<int(const BlockKey&)>& outside);
 
@@ -58,19 +57,19 @@ class BlockGrid {
 // Indices of the six neighbours in around().
 constexpr int x_minus = 12, x_plus = 14, y_minus = 10, y_plus = 16, z_minus = 4, z_plus = 22;
 
-/// Memory for fields, aligned to 64 bytes and with anything in it; large pieces in large pages, which come
-/// much faster. What is given back is kept for the next of its size until it is released.
+/// Uninitialised memory for fields, aligned to 64 bytes, with large pages for large fields. Freed memory is
+/// kept for the next field of its size until released.
 void* field_memory(size_t bytes);
 void free_field_memory(void*, size_t bytes);
 void release_field_memory();
-/// Bytes taken from the system for it, and the most that it ever was since `most` was last set back.
+/// Bytes taken from the system, and their peak since `most` was reset.
 struct FieldMemory {
   std::atomic<size_t> now{0}, most{0};
 };
 FieldMemory& field_memory_use();
 
 struct Unset {};
-constexpr Unset unset{};  // makes a field whose blocks hold anything; the outside still holds zeros
+constexpr Unset unset{};  // makes a field with uninitialised blocks; the outside is still zero
 
 /// Values for all cells of a grid, zero when made.
 template <class T>
@@ -89,7 +88,7 @@ class BlockField {
   }
   ~BlockField() { free_field_memory(data_, bytes()); }
 
-  /// Throws away what was there.
+  /// Discards the old contents.
   void resize(int size) {
     resize(size, unset);
     std::fill_n(data_, count(), T{});

@@ -1,10 +1,10 @@
-// Cells of a block beside each other, and where they are in space.
+// Neighbours and positions of cells in a block.
 #pragma once
 #include "solve/block_grid.h"
 
 namespace pour {
 
-/// A cell's place in the whole field, one before or after cell c of a block along an axis.
+/// Index into the whole field of the neighbour of cell c along an axis.
 inline size_t before(const int* around, int block, int c, int axis) {
   constexpr int stride[3] = {1, 8, 64}, minus[3] = {x_minus, y_minus, z_minus};
   return c >> 3 * axis & 7 ? size_t(block) * block_cells + size_t(c - stride[axis])
@@ -16,11 +16,11 @@ inline size_t after(const int* around, int block, int c, int axis) {
                                  : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
 }
 
-/// Where a cell of a block is among the 10³ cells from -1 to 8 along each axis.
+/// Index of a cell among the 10³ cells from -1 to 8 along each axis.
 constexpr int tile_cells = 1000;
 inline int in_tile(int c) { return ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1; }
 
-/// The middle of a cell, and of its face towards smaller values along an axis, m.
+/// Centre of a cell, and of its face towards smaller values along an axis, m.
 inline Vec3d cell_middle(const BlockGrid& g, int b, int c, double h) {
   const Vec3i at = g.key(b).at * 8;
   return Vec3d{at.x + (c & 7) + 0.5, at.y + (c >> 3 & 7) + 0.5, at.z + (c >> 6) + 0.5} * h;

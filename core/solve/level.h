@@ -1,5 +1,4 @@
-// One grid of the pressure's multigrid: its equations, its smoothing, and the ways to the next coarser grid
-// and back.
+// A level of the pressure's multigrid: equations, smoothing, restriction and interpolation.
 #pragma once
 #include "base/parallel.h"
 #include "solve/poisson.h"
@@ -9,7 +8,7 @@ namespace pour {
 
 template <class F>
 void for_blocks(const BlockGrid& g, const F& f) {
-  // Small levels run faster on one core than they can be handed out.
+  // Small levels are faster on one core.
   if (g.blocks() < 24)
     for (int b = first_block; b < g.size(); ++b) f(b);
   else
@@ -29,28 +28,28 @@ struct Level {
   const PoissonWeights* weights = nullptr;
   std::vector<uint8_t> uniform;    // block has all weights 255 and no anchor
   std::vector<uint8_t> is_active;  // block has unknowns; in the others x is zero
-  std::vector<int> irregular;      // block has walls that coarse cells don't know, which want more smoothing
+  std::vector<int> irregular;      // blocks with walls that coarse cells cannot resolve, smoothed more
   std::vector<int> active;
   std::vector<int> inner, edge;  // active and uniform among uniform ones, and the rest of the active ones
   std::vector<int> parent;       // coarse block of each block
-  Floats inverse;                // of the sum of weights and anchor of a cell, where its block is not uniform
+  Floats inverse;  // 1 / (sum of weights and anchor) of each cell in blocks that are not uniform
   Floats x, b;
 
-  /// Finds out what kind of blocks there are. `grid` and `weights` have to be set.
+  /// Classifies blocks. `grid` and `weights` must be set.
   void set_up();
-  /// Makes the grid and the weights of the next level, as level l does.
+  /// Builds grid and weights of the next coarser level.
   void coarsen_to(Level& coarse, int l);
-  /// x and b, as the V-cycle expects them.
+  /// Sizes x and b for the V-cycle.
   void make_fields();
-  /// A guess from another grid may have values where there is no unknown any more. Returns whether it says
-  /// anything.
+  /// Clears a guess where there are no unknowns. Returns whether any value is left.
   bool keep_unknowns(Floats& guess) const;
-  /// The right-hand side of where nothing is known yet; returns its square.
+  /// The residual of x = 0; returns its squared norm.
   double take_on(const Floats& rhs);
-  /// b - A x, computed in double, becomes the right-hand side; returns its square.
+  /// b - A x, computed in double, becomes the right-hand side; returns its squared norm.
   double residual(const Floats& right, Precise solution);
 
-  /// Gauss-Seidel over the cells of one colour; `fresh` takes every neighbour as zero and clears the rest.
+  /// Gauss-Seidel over the cells of one colour; `fresh` treats every neighbour as zero and clears the other
+  /// colour.
   template <bool fresh>
   void smooth_block(int i, int color);
   void sweep(int color);
@@ -58,7 +57,7 @@ struct Level {
   void smooth_before();
   /// Half the sum of the residual over each 2³ cells becomes the coarse right-hand side.
   void restrict_to(Level& coarse);
-  /// Adds the coarse solution: three quarters of the way stay inside where a wall is next door.
+  /// Adds the interpolated coarse solution, without reaching through walls.
   void prolong_from(const Level& coarse);
   /// With z in x: sum += alpha p, then p = z + beta p and q = A z + beta q. Returns p · q of the block.
   double advance(int i, Precise sums, Floats& p, Floats& q, float alpha, double beta) const;

@@ -1,11 +1,11 @@
-// A field from one grid to another.
+// Moves a field from one grid to another.
 #pragma once
 #include "base/parallel.h"
 #include "solve/block_grid.h"
 
 namespace pour {
 
-/// Blocks that both have keep their values, the others are zero.
+/// Blocks in both grids keep their values, new ones are zero.
 template <class T>
 void move_blocks(BlockField<T>& field, const BlockGrid& from, const BlockGrid& to) {
   BlockField<T> moved(to.size());

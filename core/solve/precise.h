@@ -1,19 +1,19 @@
-// A field of floats that is as good as double.
+// A field as the sum of two floats, as good as double.
 #pragma once
 #include "solve/rows.h"
 
 namespace pour {
 
-/// A field in double, as the sum of two in float: the value as float has it, and what is left of it.
+/// The value rounded to float, and the remainder.
 struct Precise {
   Floats &high, &low;
   double one(int block, int c) const { return double(high.block(block)[c]) + double(low.block(block)[c]); }
-  /// Adds a · p, of which nothing that float rounds away is lost: the product's error by Dekker 1971 with a
-  /// fused operation, the sum's by Knuth (The Art of Computer Programming, 2, § 4.2.2).
+  /// Adds a · p with compensated rounding: the product's error by Dekker 1971 with a fused operation, the
+  /// sum's by Knuth (The Art of Computer Programming, 2, § 4.2.2).
   [[gnu::always_inline]] void add(int block, int c, v8 a, v8 p) const {
     const v8 old = pour::load(high.block(block) + c);
     v8 product = a * p;
-    __asm__("" : "+x"(product));  // or the compiler fuses it with the sum, which then errs otherwise
+    __asm__("" : "+x"(product));  // keeps the compiler from fusing it with the sum
     const v8 sum = old + product, part = sum - old;
     const v8 lost = ((old - (sum - part)) + (product - part)) + fused(a, p, -product);
     pour::store(high.block(block) + c, sum);
@@ -21,7 +21,7 @@ struct Precise {
   }
 };
 
-/// A block of a precise field with the rows and cells beside it, each widened once and read seven times.
+/// A block of a precise field with its neighbouring rows and cells, widened once and read seven times.
 struct PreciseTile {
   static constexpr int row = 16, plane = 10 * row;
   alignas(64) double value[10 * plane];

@@ -1,4 +1,4 @@
-// The weights of a Poisson system, a row of eight cells at a time.
+// Weights of a Poisson system for a row of eight cells.
 #pragma once
 #include "solve/poisson.h"
 #include "solve/rows.h"

@@ -5,8 +5,8 @@
 
 namespace pour {
 
-/// One plane of rows of a block: loops over its eight rows are meant to be unrolled, so that which rows
-/// come from a neighbour is settled when compiling.
+/// A plane of eight rows of a block. Loops over it are unrolled, so that it is known at compile time which
+/// rows come from a neighbour.
 template <class T>
 struct LatticePlane {
   const T *c, *xm, *xp, *ym, *yp, *zm, *zp;

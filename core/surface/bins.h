@@ -1,4 +1,4 @@
-// Points in the cells of a sparse lattice, to go through those near a place.
+// Points sorted into the cells of a sparse lattice, for neighbour searches.
 #pragma once
 #include <array>
 #include <unordered_map>
@@ -20,27 +20,27 @@ class Bins {
 
   float cell() const { return cell_; }
   const std::vector<Block>& blocks() const { return blocks_; }
-  /// The points, sorted by block and cell, and which of those given each of them is.
+  /// The points sorted by block and cell, with their original indices.
   const std::vector<Vec3f>& places() const { return places_; }
   const std::vector<uint32_t>& order() const { return order_; }
   int block_at(const Vec3i& at) const {
     const auto found = index_.find(key_of(at));
     return found == index_.end() ? -1 : found->second;
   }
-  /// How many points a cell has, at its place in cells.
+  /// Number of points in a cell.
   uint32_t count(const Vec3i& cell) const;
-  /// f(first, end) for runs of sorted points: all those in the cells that a cube around p touches, always in
-  /// the same order.
+  /// Calls f(first, end) for runs of sorted points in the cells that a cube around p touches, in a fixed
+  /// order.
   template <class F>
   void runs_near(const Vec3f& p, float reach, const F& f) const;
-  /// f(i) for each of them.
+  /// Calls f(i) for each of these points.
   template <class F>
   void near(const Vec3f& p, float reach, const F& f) const {
     runs_near(p, reach, [&](uint32_t first, uint32_t end) {
       for (uint32_t i = first; i < end; ++i) f(size_t(i));
     });
   }
-  /// The places, axis by axis; eight more may be read than there are.
+  /// Positions by axis, padded so that eight more may be read.
   const std::array<std::vector<float>, 3>& axes() const { return axes_; }
 
  private:

@@ -1,16 +1,16 @@
-// Of each particle of a liquid the ellipsoid that its mass is spread over.
+// The ellipsoid over which each particle's mass is spread.
 #pragma once
 #include "base/simd.h"
 #include "surface/bins.h"
 
 namespace pour {
 
-/// Spread as (1 - q²)³, where q² = d·M·d is less than one.
+/// Density (1 - q²)³, where q² = d·M·d is less than one.
 struct Kernel {
   Vec3f at;        // m
   float m[6];      // xx, yy, zz, xy, yz, zx of M, 1/m²
-  Vec3f reach;     // from `at` along each axis, m
-  float most = 0;  // in its middle; 1 is the density of the liquid
+  Vec3f reach;     // half extent along each axis, m
+  float most = 0;  // at its centre; 1 is the liquid's density
   float density(const Vec3f& p) const {
     const Vec3f d = p - at;
     const float q = m[0] * d.x * d.x + m[1] * d.y * d.y + m[2] * d.z * d.z +
@@ -18,7 +18,7 @@ struct Kernel {
     if (q >= 1) return 0;
     return most * (1 - q) * (1 - q) * (1 - q);
   }
-  /// At eight places in a row along z.
+  /// Density at eight points in a row along z.
   v8 density(const Vec3f& first, float step) const {
     const Vec3f d = first - at;
     const v8 z = splat(d.z) + v8{0, 1, 2, 3, 4, 5, 6, 7} * splat(step);
@@ -27,7 +27,7 @@ struct Kernel {
         vmax(splat(0), splat(1) - flat - z * (splat(2 * (m[4] * d.y + m[5] * d.x)) + splat(m[2]) * z));
     return splat(most) * t * t * t;
   }
-  /// Adds the density at p and its slope.
+  /// Adds the density and its gradient at p.
   void add(const Vec3f& p, float& density, Vec3f& slope) const {
     const Vec3f d = p - at;
     const Vec3f md{m[0] * d.x + m[3] * d.y + m[5] * d.z, m[3] * d.x + m[1] * d.y + m[4] * d.z,
@@ -38,12 +38,11 @@ struct Kernel {
   }
 };
 
-/// Where a particle is: far below the surface, near it, or apart from all but a few others.
+/// Position of a particle: deep inside, near the surface, or isolated.
 enum class Place : char { deep, shallow, drop };
 
-/// For the sorted points of bins with the cells of the simulation, eight of which make a cell's volume.
-/// Next to the liquid's surface kernels are as wide and as flat as the liquid around them: round deeper down.
-/// No particle lies where its liquid is too thin to be seen.
+/// Kernels for sorted points in the simulation's cells, eight points per cell volume. Near the surface,
+/// kernels are as flat as the liquid around them; deeper they are round. Every particle stays visible.
 /// Method: Yu & Turk, Reconstructing surfaces of particle-based fluids using anisotropic kernels, 2013, with
 /// the inverse of the covariance in place of its singular values.
 struct Kernels {

@@ -1,17 +1,16 @@
-// Thin sheets and threads of liquid that particles have become too few for.
+// Fills gaps in sheets and threads of liquid that have too few particles.
 #pragma once
 #include "frames/liquid_frame.h"
 #include "shot/shot.h"
 
 namespace pour {
 
-/// Adds points into gaps of up to `widest` (m) in what is flat or drawn out, each in the middle of two others
-/// and with the mean of what they have. They are for the skin alone: nothing is simulated with them, and no
-/// book counts them. Gaps of less than a cell need none. Same points at any thread count.
-/// Method: Ando & Tsuruno, A particle-based method for preserving fluid sheets, 2011, where points go between
-/// those that no other lies between (Gabriel & Sokal 1969), and carry no mass.
+/// Adds points in gaps of up to `widest` (m) in sheets and threads, each midway between two others with their
+/// mean attributes. They are used for the skin only, never simulated or counted. Gaps under a cell get none.
+/// Same points at any thread count. Method: Ando & Tsuruno, A particle-based method for preserving fluid
+/// sheets, 2011, between Gabriel neighbours (Gabriel & Sokal 1969) and without mass.
 void close_sheets(LiquidPoints&, double widest);
-/// The same as the shot says.
+/// fill_sheets() with the settings of the shot.
 void close_sheets(LiquidPoints&, const SkinSettings&);
 
 }  // namespace pour

@@ -8,17 +8,17 @@ namespace pour {
 
 struct Skin {
   Mesh mesh;                    // m
-  std::vector<Vec3f> colors;    // of its points, linear: of the particles next to them
-  std::vector<Vec3f> velocity;  // the same, m/s
-  std::vector<float> depth;     // of each particle under the skin, m, up to a few cells; where asked for
+  std::vector<Vec3f> colors;    // of its vertices, linear, from the nearest particles
+  std::vector<Vec3f> velocity;  // of its vertices, m/s
+  std::vector<float> depth;     // of each particle below the skin, m, up to a few cells; if asked for
 };
 
-/// The finest cells that a skin is made of, m: finer ones show nothing more and take all memory.
+/// The finest cells of a skin, m. Finer ones show no more detail and need too much memory.
 inline double finest_skin(double run_cell) { return run_cell / 8; }
 
-/// `colors` has one for each point of the liquid. Method: the density of anisotropic kernels
-/// (surface/kernels.h) on voxels of half a cell, OpenVDB's volumeToMesh, then smooth() on the mesh. Same bits
-/// at any thread count; besides the points and the mesh about 110 bytes a particle.
+/// `colors` has one entry for each point. Method: the density of anisotropic kernels (surface/kernels.h) on
+/// voxels of half a cell, OpenVDB's volumeToMesh, then smooth() on the mesh. Bit-equal at any thread count.
+/// Needs about 110 bytes a particle besides points and mesh.
 Skin skin_of(const LiquidPoints&, const std::vector<Vec3f>& colors, const SkinSettings& = {},
              bool with_depth = false);
 

@@ -1,19 +1,18 @@
-// A mesh made smooth, and rid of its smallest bodies.
+// Smooths a mesh and removes its smallest bodies.
 #pragma once
 #include "shape/mesh.h"
 
 namespace pour {
 
-/// Over about so much length, m. What it takes off along the surface comes back as the mean around it, so
-/// sheets, threads and bumps that are wider keep their volume; each body keeps its own exactly.
-/// Method: diffusion over the mesh (Taubin 1995), applied to what it removed as well (Tukey's twicing).
+/// Smooths over about this length, m. The removed offset is smoothed and added back, so wider features keep
+/// their volume; each body keeps its volume exactly. Method: diffusion over the mesh (Taubin 1995), with
+/// Tukey's twicing.
 void smooth(Mesh&, double length);
 
-/// Whether the triangles around each point are far from flat.
+/// Whether the surface around each vertex is strongly curved.
 std::vector<char> bends(const Mesh&);
 
-/// Leaves out the bodies that have less volume than a ball so far across, and the cavities that have less
-/// than another, m.
+/// Removes bodies with less volume than a ball of this diameter, and cavities below another diameter, m.
 void drop_small(Mesh&, double body, double cavity);
 
 }  // namespace pour

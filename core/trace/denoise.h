@@ -1,10 +1,10 @@
-// Takes the grain out of a traced picture and leaves its edges.
+// Denoises traced pictures and keeps their edges.
 #pragma once
 #include "picture/image.h"
 
 namespace pour {
 
-/// What a picture is judged by: two halves of its paths, and what is met first in each pixel, row-major.
+/// Input of the filter: two halves of the paths, and features of the first surface in each pixel, row-major.
 struct Grainy {
   int width = 0, height = 0;
   std::vector<Vec3f> half[2];   // means
@@ -14,15 +14,14 @@ struct Grainy {
     float depth = 0;                                                    // m
     float color_variance = 0, normal_variance = 0, depth_variance = 0;  // of the means
   };
-  std::vector<Feature> features;  // of the first surface; zero where nothing is met
+  std::vector<Feature> features;  // of the first surface; zero if nothing is hit
 };
 
-/// Method: non-local means over patches (Rousselle, Knaus & Zwicker 2012), where features say more than
-/// colours by those (Rousselle, Manzi & Zwicker 2013, "Robust denoising using feature and color
-/// information"), with the variances of pixels and a distance that both halves agree on; light and colour of
-/// what is lit are filtered apart. Same bits at any number of threads.
+/// Method: non-local means over patches (Rousselle, Knaus & Zwicker 2012), combined with features (Rousselle,
+/// Manzi & Zwicker 2013, "Robust denoising using feature and color information"), with pixel variances and
+/// cross-filtered halves. Lighting and surface colour are filtered apart. Bit-equal at any thread count.
 Image denoised(const Grainy&);
-/// Others of the same size, by the same weights: what adds up to the picture before does so after.
+/// Filters other pictures of the same size with the same weights, so that passes still add up to the picture.
 std::vector<Image> denoised_alike(const Grainy&, std::vector<std::vector<Vec3f>> pictures);
 
 }  // namespace pour

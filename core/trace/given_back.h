@@ -1,4 +1,4 @@
-// Where the light goes that is cut off from paths which bring far too much.
+// Redistributes the light clamped from overly bright paths.
 #pragma once
 #include <vector>
 
@@ -6,10 +6,9 @@
 
 namespace pour {
 
-/// Spreads what was cut off in each pixel over the pixels around it, in proportion to `weight`, how much
-/// scattered light each of them can show. As much comes back as was cut off, on surfaces only, and twice as
-/// much for twice the light. Both are row-major and of width × height; a weight is above 0 where something
-/// was cut.
+/// Spreads the clamped light of each pixel over pixels around it in proportion to `weight`, the diffuse light
+/// that each can show. Energy is conserved and linear in the lights. Both arrays are row-major, width ×
+/// height; weights are positive wherever light was clamped.
 std::vector<Vec3f> given_back(const std::vector<Vec3f>& cut, const std::vector<float>& weight, int width,
                               int height);
 

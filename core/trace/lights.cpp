@@ -5,6 +5,7 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "base/text.h"
 #include "picture/camera.h"
 
 namespace pour {
@@ -259,7 +260,8 @@ std::shared_ptr<const Pixels> drawn_room(RoomStyle style) {
 namespace {
 
 std::unique_ptr<TracedLight> light_of(const Light& l) {
-  const Vec3f light = rgb(color_of(l)) * (float(l.strength) * usual), toward = direction_to(l.yaw, l.pitch);
+  const Vec3f light = rgb(color_of(l)) * (float(l.strength) * usual),
+              toward = direction_to(l.azimuth, l.elevation);
   const auto half = [](double angle) { return float(std::tan(angle / 2)); };
   switch (l.kind) {
     case LightKind::soft_box:
@@ -276,9 +278,10 @@ std::unique_ptr<TracedLight> light_of(const Light& l) {
   }
   if (l.room == RoomStyle::even) return nullptr;
   return std::make_unique<PicturedRoom>(
-      l.room == RoomStyle::picture ? unpack_picture(l.picture.bytes, "Light “" + l.name + "”: picture")
-                                   : drawn_room(l.room),
-      float(l.yaw), light);
+      l.room == RoomStyle::picture
+          ? unpack_picture(l.picture.bytes, filled("Light “{name}”: picture", {{"name", l.name}}))
+          : drawn_room(l.room),
+      float(l.azimuth), light);
 }
 
 }  // namespace
@@ -286,7 +289,8 @@ std::unique_ptr<TracedLight> light_of(const Light& l) {
 StudioLights::StudioLights(const Look& look, const Camera& camera, const View& view)
     : studio(look, camera, view), backdrop_(look.backdrop), below_(rgb(look.below)) {
   if (look.lights.size() > size_t(most_lights))
-    throw shot_fault("Lights", "are more than " + std::to_string(most_lights) + ".", "Remove some.");
+    throw shot_fault("Lights", filled("are more than {most}.", {{"most", std::to_string(most_lights)}}),
+                     "Remove some.");
   for (size_t i = 0; i < look.lights.size(); ++i) {
     const Light& l = look.lights[i];
     if (l.strength <= 0) continue;
@@ -301,7 +305,8 @@ StudioLights::StudioLights(const Look& look, const Camera& camera, const View& v
   };
   for (const auto& l : lights) is_as_strong(l->number, l->irradiance);
   for (const Fill& f : fills) is_as_strong(f.number, f.light);
-  if (backdrop_ == Backdrop::picture) picture_ = unpack_picture(look.picture.bytes, "Picture behind");
+  if (backdrop_ == Backdrop::picture)
+    picture_ = unpack_picture(look.backdrop_picture.bytes, "Picture behind");
   const auto is_near = [](const auto& l) { return dynamic_cast<const Bulb*>(l.get()) != nullptr; };
   if (std::none_of(lights.begin(), lights.end(), is_near))
     for (const auto& l : lights) power_.push_back(l->power({}));

@@ -1,4 +1,4 @@
-// The lights of a set, the light of the room, and the backdrop, as paths of light meet them.
+// Lights, room and backdrop for path tracing.
 #pragma once
 #include <memory>
 #include <optional>
@@ -10,34 +10,34 @@
 
 namespace pour {
 
-/// A light, seen from a point. Directions are unit vectors from there.
+/// A light. Directions are unit vectors from the shaded point.
 class TracedLight {
  public:
   virtual ~TracedLight() = default;
-  /// What comes from this direction.
+  /// Radiance from a direction.
   virtual Vec3f radiance(const Vec3f& from, const Vec3f& direction) const = 0;
-  /// A direction to it and its density in solid angle; 0 where nothing comes to this point.
+  /// Samples a direction to it, with its density in solid angle; 0 if it does not reach the point.
   virtual Vec3f sample(const Vec3f& from, Pair, float& density) const = 0;
-  /// Of sample(); 0 beside it.
+  /// Density of sample(); 0 outside of the light.
   virtual float density(const Vec3f& from, const Vec3f& direction) const = 0;
-  /// About how much comes to this point, against other lights.
+  /// Approximate contribution at a point, for choosing between lights.
   virtual float power(const Vec3f& from) const = 0;
-  /// How far away it is in this direction; 1e30 for those far away.
+  /// Distance in a direction; 1e30 for distant lights.
   virtual float distance(const Vec3f&, const Vec3f&) const { return 1e30f; }
-  /// Too small to be met by chance after light was scattered: its light is asked for straight, also through
-  /// clear bodies, where it is not bent (an approximation; see PathTracer).
+  /// Too small to be hit by scattered paths: it is only sampled directly, straight through clear bodies
+  /// without refraction (an approximation; see PathTracer).
   virtual bool small() const { return false; }
 
-  int number = 0;      // in the look's list
-  Vec3f irradiance{};  // by π, of what faces it; of a room, of what faces up
+  int number = 0;      // index in the look's list
+  Vec3f irradiance{};  // divided by π, of a surface facing it; of a room, facing up
   Vec3f toward{0, 1, 0};
 };
 
-/// A bright rectangle that is infinitely far away: in the plane at distance 1 it reaches `wide` and `high` to
-/// either side of its middle. Its light fades over its outer sixth.
+/// A rectangle at infinity with half extents `wide` and `high` in the plane at distance 1. It fades over its
+/// outer sixth.
 class SoftBox : public TracedLight {
  public:
-  /// `irradiance` is what a surface that faces it gets, by π.
+  /// `irradiance` is that of a facing surface, divided by π.
   SoftBox(const Vec3f& toward, float wide, float high, const Vec3f& irradiance);
   Vec3f radiance(const Vec3f& from, const Vec3f& direction) const override;
   Vec3f sample(const Vec3f& from, Pair, float& density) const override;
@@ -52,10 +52,10 @@ class SoftBox : public TracedLight {
   Vec3f radiance_;
 };
 
-/// An even disc that is infinitely far away: a round light, the sun.
+/// A uniform disc at infinity: a round light, the sun.
 class FarDisc : public TracedLight {
  public:
-  /// `angle` from its middle to its rim, rad.
+  /// `angle` is its angular radius, rad.
   FarDisc(const Vec3f& toward, float angle, const Vec3f& irradiance);
   Vec3f radiance(const Vec3f& from, const Vec3f& direction) const override;
   Vec3f sample(const Vec3f& from, Pair, float& density) const override;
@@ -70,10 +70,10 @@ class FarDisc : public TracedLight {
   Vec3f radiance_;
 };
 
-/// A round bulb that shines into a cone, with the square of the distance; not seen itself but in mirrors.
+/// A spherical bulb shining into a cone, with inverse-square falloff; visible in reflections only.
 class Bulb : public TracedLight {
  public:
-  /// `irradiance` by π is what a surface at `aim` gets that faces it; `cone` from its axis to its rim, rad.
+  /// `irradiance` is that of a facing surface at `aim`, divided by π; `cone` is the half angle, rad.
   Bulb(const Vec3f& position, const Vec3f& aim, float cone, float radius, const Vec3f& irradiance);
   Vec3f radiance(const Vec3f& from, const Vec3f& direction) const override;
   Vec3f sample(const Vec3f& from, Pair, float& density) const override;
@@ -83,17 +83,17 @@ class Bulb : public TracedLight {
   bool small() const override { return true; }
 
  private:
-  float least_cosine(const Vec3f& from, float& away) const;  // to its rim
-  float share(const Vec3f& from) const;                      // of its light, by the cone
+  float least_cosine(const Vec3f& from, float& away) const;  // cosine of the bulb's angular radius
+  float share(const Vec3f& from) const;                      // intensity within the cone, 0 to 1
   Vec3f position_, axis_;
   float radius_, cone_cosine_, power_;
   Vec3f radiance_;
 };
 
-/// The room all round, as a picture of it: as wide as 360° from `turn` at its middle, as high as 180°.
+/// The room as an equirectangular panorama, rotated by `turn`.
 class PicturedRoom : public TracedLight {
  public:
-  /// Scaled so that it is as bright on average, over all directions, as `mean`.
+  /// Scaled to the mean radiance `mean` over all directions.
   PicturedRoom(std::shared_ptr<const Pixels>, float turn, const Vec3f& mean);
   Vec3f radiance(const Vec3f& from, const Vec3f& direction) const override;
   Vec3f sample(const Vec3f& from, Pair, float& density) const override;
@@ -105,25 +105,25 @@ class PicturedRoom : public TracedLight {
   std::shared_ptr<const Pixels> picture_;
   float turn_, power_;
   Vec3f scale_;
-  // Cells of the picture, by how much light comes from each: sums along rows, and of rows.
+  // Cumulative luminance of cells along rows, and of rows.
   int columns_, rows_;
   std::vector<float> in_row_, of_rows_;
 };
 
-/// Rooms that come with the program, drawn as pictures: all round, linear.
+/// Panoramas of the built-in rooms, linear.
 std::shared_ptr<const Pixels> drawn_room(RoomStyle);
 
-/// Bits of lights by their place in the look's list: what shines on a body.
+/// Bit set of lights by their index in the look's list.
 using LightBits = uint32_t;
 constexpr int most_lights = 31;
 
 struct StudioLights {
-  /// Throws Fault (Blame::shot) where a picture that is wanted can't be read, or for more than `most_lights`.
+  /// Throws Fault (Blame::shot) for an unreadable picture or more than `most_lights` lights.
   StudioLights(const Look&, const Camera&, const View&);
 
-  std::vector<std::unique_ptr<TracedLight>> lights;  // those that are asked for
+  std::vector<std::unique_ptr<TracedLight>> lights;  // lights that are sampled
   struct Fill {
-    Vec3f light;  // of an even room, from above
+    Vec3f light;  // radiance of an even room from above
     int number;
   };
   std::vector<Fill> fills;
@@ -133,28 +133,28 @@ struct StudioLights {
   static Vec3f of_fill(const Fill& f, const Vec3f& direction) {
     return f.light * (0.55f + 0.45f * direction.y);
   }
-  /// What is seen behind everything in a direction from `view`'s eye.
+  /// The backdrop in a direction from the camera.
   Vec3f backdrop(const Vec3f& direction, const View& view) const;
   bool transparent() const { return backdrop_ == Backdrop::transparent; }
-  /// What a surface gets that faces a light, by its number, by π, in its strongest colour; 1 for all else
-  /// (-1).
+  /// Largest channel of the irradiance of a facing surface divided by π, by number of the light; 1 for other
+  /// sources (-1).
   float strength(int number) const { return strength_[size_t(number + 1)]; }
 
-  /// One of the lights that shine on a body, to ask for.
+  /// Chooses one of the lights that shine on a body.
   struct Asked {
     const TracedLight* light = nullptr;
     Vec3f toward{};
-    float density = 0;  // of this direction to any large one, or to this small one
+    float density = 0;  // of this direction over all large lights, or for this small one
   };
   Asked sample(const Vec3f& from, LightBits lit_by, bool small_only, Sampler&) const;
-  /// Of a direction to any of the large ones that shine on a body.
+  /// Density of a direction over all large lights that shine on a body.
   float density(const Vec3f& from, LightBits lit_by, const Vec3f& direction) const;
 
  private:
-  /// How likely each is to be asked for; their sum.
+  /// Selection weights of lights, and their sum.
   float shares(const Vec3f& from, LightBits lit_by, bool small_only, float out[most_lights]) const;
-  std::vector<float> strength_;  // of each light of the look, after that of all else
-  std::vector<float> power_;     // of the lights, where that is the same from everywhere
+  std::vector<float> strength_;  // of other sources, then of each light of the look
+  std::vector<float> power_;     // of the lights, where independent of position
   Backdrop backdrop_;
   Vec3f below_;
   std::shared_ptr<const Pixels> picture_;

@@ -302,7 +302,7 @@ bool PathTracer::Path::bounce(const Hit& h) {
     from = h.at, from.y = -1e-3f;  // beyond the floor there is only backdrop
     return true;
   }
-  if (floor && !scattered && seen != Seen::mirrored && scene.set.look.floor_kind == FloorKind::shadows)
+  if (floor && !scattered && seen != Seen::mirrored && scene.set.look.floor_surface == FloorKind::shadows)
     return catch_shadow(h);
   if (dot(way, h.face) > 0) return false;  // the inside of a solid
   const Basis basis(h.normal);

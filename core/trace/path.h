@@ -1,4 +1,4 @@
-// One path of light from the eye.
+// A light path from the camera.
 #pragma once
 #include "trace/scene.h"
 
@@ -7,27 +7,26 @@ namespace pour {
 struct PathTracer::Path {
   const Scene& scene;
   Sampler random;
-  Pixel& pixel;      // to which what is met first is added
-  Vec3f* of_lights;  // to which light is added by where it comes from: backdrop, then lights, then what was
-                     // cut off from each; may be null
+  Pixel& pixel;      // receives the features of the first surface
+  Vec3f* of_lights;  // receives light by source: backdrop, then lights, then the clamped light of each; may
+                     // be null
   float time = 0.5f;
   uint64_t rays = 0;
 
   Vec3f from{}, way{};
-  Vec3f light{}, left{1, 1, 1};  // what came in; of light from further on, what comes to the eye
-  float through = 0;             // of the backdrop that is seen
+  Vec3f light{}, left{1, 1, 1};  // light so far, and throughput
+  float through = 0;             // visible share of the backdrop
   Inside inside{};
   enum class Seen { straight, bent, mirrored } seen = Seen::straight;
   bool scattered = false, noted = false, split_up = false;
-  bool asked_within =
-      false;  // last scattered in a liquid, from where lights were asked for through its surface
+  bool asked_within = false;  // last scattered in a liquid, where lights were sampled through its surface
   int turn = 0, forks = 0;
-  int shore = -1;          // the body whose surface was met last, where what is in it varies
-  Vec3f beside{};          // what light meets there
-  float density = 0;       // of the last direction, where lights were asked for too; otherwise 0
-  LightBits lit_by = ~0u;  // what scattered light last
+  int shore = -1;          // last body hit whose inside varies
+  Vec3f beside{};          // its coefficient there
+  float density = 0;       // of the last direction if lights were sampled too, otherwise 0
+  LightBits lit_by = ~0u;  // lights that shine on the last scatterer
 
-  /// To its end; what came in. Adds to `through` and `rays`.
+  /// Follows the path to its end and returns its light. Adds to `through` and `rays`.
   Vec3f follow();
 
  private:
@@ -41,9 +40,9 @@ struct PathTracer::Path {
   void meet_bulbs(float end);
   bool scatter_inside(int body, const std::optional<Hit>&);
   bool scatter_in_smoke(float end);
-  /// What lights send through the surface of the cloudy liquid that it is in, refracted where it is flat.
+  /// Light through the surface of the surrounding cloudy liquid, refracted as if it were flat.
   void ask_through_surface(int body);
-  /// In the air, to where phase() says, with a mean cosine of g.
+  /// Scatters in smoke by phase() with mean cosine g.
   void scatter(const Vec3f& albedo, float g);
   void ask_lights(const Hit&, const Bsdf&, const Basis&, const Vec3f& out);
   bool bounce(const Hit&);

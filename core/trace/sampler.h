@@ -1,10 +1,10 @@
-// Random numbers of a path: well spread over its pixel, the same in each computation.
+// Low-discrepancy random numbers of a path, reproducible.
 #pragma once
 #include <cstdint>
 
 namespace pour {
 
-/// A number that looks random for each number (Wellons 2018, "lowbias32").
+/// An integer hash (Wellons 2018, "lowbias32").
 inline uint32_t mixed(uint32_t x) {
   x ^= x >> 16, x *= 0x7feb352du, x ^= x >> 15, x *= 0x846ca68bu, x ^= x >> 16;
   return x;
@@ -14,14 +14,14 @@ struct Pair {
   float x, y;
 };
 
-/// Points of a Sobol sequence, scrambled as Owen does, each pair of numbers with a scrambling of its own
+/// Owen-scrambled Sobol points, each pair of dimensions with its own scrambling
 /// (Burley 2020, "Practical hash-based Owen scrambling", JCGT 9(4)). All numbers are in [0, 1).
 class Sampler {
  public:
   Sampler(uint32_t pixel, uint32_t sample)
       : seed_(mixed(pixel * 0x9e3779b9u + 0x51633e2du)), sample_(turned(sample)) {}
 
-  /// Other numbers from here on.
+  /// Switches to an independent set of numbers.
   Sampler other(uint32_t which) const {
     Sampler s = *this;
     s.seed_ = mixed(seed_ + 0x9e3779b9u * (which + 1));
@@ -44,11 +44,10 @@ class Sampler {
     x = (x >> 2 & 0x33333333u) | (x & 0x33333333u) << 2;
     return (x >> 1 & 0x55555555u) | (x & 0x55555555u) << 1;
   }
-  // Scrambling works on bits that are turned round. Those of the first dimension of point i are i's own,
-  // those of the second are sobol(i).
+  // Scrambling works on reversed bits. The first dimension of point i is i itself, the second is sobol(i).
   static float first(uint32_t seed, uint32_t i) { return fraction(turned(scrambled(i, mixed(seed + 1)))); }
-  /// The second dimension, turned round. Its matrix is Pascal's triangle modulo 2, whose entry (j, k) is 1
-  /// where k has all the bits of j (Lucas): a sum over supersets.
+  /// The second dimension with reversed bits. Its matrix is Pascal's triangle modulo 2, whose entry (j, k) is
+  /// 1 if k has all the bits of j (Lucas): a sum over supersets.
   static uint32_t sobol(uint32_t i) {
     i ^= (i & 0xaaaaaaaau) >> 1, i ^= (i & 0xccccccccu) >> 2, i ^= (i & 0xf0f0f0f0u) >> 4;
     i ^= (i & 0xff00ff00u) >> 8, i ^= i >> 16;
@@ -61,7 +60,7 @@ class Sampler {
   }
   static float fraction(uint32_t x) { return float(x >> 8) * 0x1p-24f; }
 
-  uint32_t seed_, sample_, drawn_ = 0;  // the sample's number turned round
+  uint32_t seed_, sample_, drawn_ = 0;  // index of the sample with reversed bits
 };
 
 }  // namespace pour

@@ -52,8 +52,8 @@ PathTracer::Scene::Scene(TracedSet s, double aspect)
       opened(set.camera_moves ? set.before_it : set.camera, aspect),
       closed(set.camera_moves ? set.after_it : set.camera, aspect),
       lights(set.look, set.camera, view),
-      floor(set.look.floor_kind == FloorKind::glossy ? Substance::coated : Substance::matte, floor_roughness,
-            1.5f),
+      floor(set.look.floor_surface == FloorKind::glossy ? Substance::coated : Substance::matte,
+            floor_roughness, 1.5f),
       under_liquid(Substance::matte, 1, 1.5f) {
   device = rtcNewDevice(ray_instructions);
   scene = rtcNewScene(device);

@@ -1,4 +1,4 @@
-// What rays meet: surfaces in Embree, the floor and the smoke.
+// The scene for rays: surfaces in Embree, floor and smoke.
 #pragma once
 #include <embree3/rtcore.h>
 
@@ -12,13 +12,13 @@ namespace pour {
 struct Hit {
   float t = 0;
   int body = -1;           // -1: the floor
-  Vec3f at, face, normal;  // place; true and smoothed normal, both on the outside
+  Vec3f at, face, normal;  // point; geometric and smoothed outward normal
   Vec3f color;
   unsigned triangle = 0;
-  float u = 0, v = 0;  // barycentric coordinates of its second and third corner
+  float u = 0, v = 0;  // barycentric coordinates
 };
 
-/// The bodies that a path is in.
+/// The set of bodies that contain a path's current point.
 class Inside {
  public:
   bool empty() const { return count_ == 0; }
@@ -33,7 +33,7 @@ class Inside {
         return;
       }
   }
-  /// The one that comes before the others, or -1.
+  /// The body of highest priority, or -1.
   int first(const std::vector<TracedBody>& all) const {
     int best = -1;
     for (int i = 0; i < count_; ++i)
@@ -52,33 +52,33 @@ struct PathTracer::Scene {
   ~Scene();
   Scene(const Scene&) = delete;
 
-  /// `time` from 0, where the shutter opens, to 1.
+  /// `time` within the exposure, 0 to 1.
   std::optional<Hit> meet(const Vec3f& from, const Vec3f& direction, float end, float time = 0.5f) const;
-  /// A way along which light comes to a point.
+  /// A shadow ray.
   struct Reach {
     Vec3f at, toward;
     float end, time;
-    Inside inside;  // the bodies that the point is in
-    bool straight;  // through clear bodies, where light is not bent
+    Inside inside;  // bodies that contain the point
+    bool straight;  // passes straight through clear bodies
   };
-  /// The part of it that comes through.
+  /// Transmittance.
   Vec3f reaches(const Reach&, Sampler&, uint64_t& rays) const;
 
-  /// Part of the floor that is seen at a point; the rest is backdrop.
+  /// Visible share of the floor at a point; the rest is backdrop.
   float floor_there(const Vec3f& at) const;
   float index_of(int body) const { return body < 0 ? 1.f : set.bodies[size_t(body)].index; }
 
   TracedSet set;
-  View view, opened, closed;  // of the camera in the middle of the exposure, and at both ends
+  View view, opened, closed;  // camera in the middle and at both ends of the exposure
   StudioLights lights;
   std::vector<Bsdf> bsdfs;  // of the bodies
   Bsdf floor;
-  Bsdf under_liquid;  // which has about the index of a coat, so that this mirrors nothing
+  Bsdf under_liquid;  // has about the index of a coat, so it does not reflect
   bool thin_glass = false, clear_bodies = false, bulbs = false;
   Inside around_eye;
 
  private:
-  /// How bodies are turned, as floats: rows of a matrix.
+  /// Rotations of bodies as float matrix rows.
   struct Turn {
     Vec3f row[3];
     explicit Turn(const Pose& p)

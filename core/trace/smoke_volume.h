@@ -1,4 +1,4 @@
-// Smoke as a path meets it: where it scatters light, and how much of light comes through.
+// Smoke for path tracing: scattering and transmittance.
 #pragma once
 #include <vector>
 
@@ -7,58 +7,56 @@
 
 namespace pour {
 
-/// Of single scatterings, so that a thick body has this colour (Chiang, Kutz & Burley 2016, "Practical and
+/// Single-scattering albedo for which a deep body has this colour (Chiang, Kutz & Burley 2016, "Practical and
 /// controllable subsurface scattering for production path tracing"; constants from memory).
 Vec3f single_albedo(const Vec3f& color);
 
-/// What smoke does to light.
+/// Optical properties of smoke.
 struct SmokeOptics {
   float thickness = 0;  // m²/kg
-  /// That of tint_of(): from one scattering to the next its surplus over 1 is absorbed, which on average
-  /// leaves the part 1 / tint.
+  /// Relative extinction from tint_of(). The surplus over 1 is absorbed between scatterings, which leaves 1 /
+  /// tint on average.
   Vec3f tint{1, 1, 1};
-  float forward = 0;  // mean cosine of what it scatters
-  Vec3f shine{};      // radiance of what is thick and glows altogether
+  float forward = 0;  // mean cosine of scattering
+  Vec3f shine{};      // radiance of dense smoke at full emission
   SmokeBy shine_by = SmokeBy::itself;
-  float far_density = 1, far_heat = 1;  // as Look has them
+  float far_density = 1, far_heat = 1;  // as in Look
   float breakup = 0, breakup_size = 1;  // m
-  float span = 0;                       // how long the shutter is open, s of the shot
-  float clock = 0;                      // the time of the shot, s
+  float span = 0;                       // exposure, s of shot time
+  float clock = 0;                      // shot time, s
 };
 
-/// Cells of extinction (1/m), read between their middles. A coarse grid over it knows the most that there is
-/// in each of its boxes, so that a path steps over what is empty; where it meets smoke is found by chance,
-/// without a step size (Woodcock 1965; transmittance: ratio tracking, Novák et al. 2014).
+/// Cells of extinction (1/m), interpolated trilinearly. A coarse grid of majorants skips empty space. Free
+/// paths by delta tracking (Woodcock 1965), transmittance by ratio tracking (Novák et al. 2014).
 class TracedSmoke {
  public:
   TracedSmoke(SmokeWalls::Sealed, const SmokeOptics&);
   bool empty() const { return most_.empty(); }
 
-  /// The way along a ray until light is scattered, m, up to `end`; `end` where it comes through. `time`
-  /// from 0, where the shutter opens, to 1.
+  /// Distance along a ray to a scattering event, m, or `end` if there is none. `time` within the exposure, 0
+  /// to 1.
   float meet(const Vec3f& from, const Vec3f& direction, float end, float time, Sampler&) const;
-  /// The part of light that comes through, an estimate.
+  /// Transmittance, estimated.
   float through(const Vec3f& from, const Vec3f& direction, float end, float time, Sampler&) const;
-  /// Part of the light that is scattered, not taken, at a point that was met at this time.
+  /// Albedo at a scattering event.
   Vec3f albedo(const Vec3f& at, float time) const;
-  /// The mean cosine between light that it scatters and the way that it had.
+  /// Mean cosine of scattering.
   float forward() const { return optics_.forward; }
   bool shines() const { return !shine_.empty(); }
-  /// The light that smoke gives off at a point that was met: what it adds is this much, since it is met as
-  /// often as it is thick.
+  /// Emission at an event. It is added as it is, because events occur in proportion to extinction.
   Vec3f shine(const Vec3f& at, float time) const;
 
  private:
   static constexpr int box = 8;       // cells
-  float cells(const Vec3f& p) const;  // of extinction, at p in cells from the corner
+  float cells(const Vec3f& p) const;  // extinction at p, in cells from the corner
   float extinction(const Vec3f& p, float time) const;
   size_t cell_at(const Vec3f& p) const;
-  Vec3f from_where(const Vec3f& p, float time) const;  // motion and noise bring what is at p
+  Vec3f from_where(const Vec3f& p, float time) const;  // source position of p under motion and break-up
   size_t met_cell(const Vec3f& world, float time) const;
   void carry_velocity_on();
-  Vec3f broken_up(const Vec3f& p, const Vec3f& velocity) const;  // where noise takes a place from
+  Vec3f broken_up(const Vec3f& p, const Vec3f& velocity) const;  // displacement by break-up noise
   void set_most();
-  /// Calls f(at, step of most) at each place where it may meet smoke, until it says so.
+  /// Calls f(at, majorant) at each tentative event until it returns true.
   template <class F>
   void each_place(const Vec3f& from, const Vec3f& direction, float end, float time, Sampler&,
                   const F& f) const;
@@ -67,12 +65,11 @@ class TracedSmoke {
   Vec3f low_;
   float cell_;
   Vec3i count_, boxes_;
-  int pad_ = 0;  // boxes around the cells that smoke may be seen in, too
+  int pad_ = 0;  // boxes around the cells into which blur and break-up reach
   std::vector<float> extinction_;
   std::vector<Vec3f> albedo_;
-  std::vector<float> shine_;  // part of optics_.shine; none: it gives off no light
-  std::vector<Vec3f>
-      velocity_;  // cells a second, in its own space; none: it is neither blurred nor broken up
+  std::vector<float> shine_;     // share of optics_.shine; empty: no emission
+  std::vector<Vec3f> velocity_;  // cells a second, in its frame of reference; empty: not needed
   SmokeOptics optics_;
   std::vector<float> most_;
   std::shared_ptr<const WallMask> walls_;

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/text.h"
 #include "picture/lit_smoke.h"
 #include "picture/quick_picture.h"
 #include "picture/smoke_look.h"
@@ -59,7 +60,8 @@ std::shared_ptr<const TracedLabel> label_of(const Piece& piece, const Surface& s
   if (piece.label.picture.content().empty() || (piece.label.place == LabelPlace::uv && surface.uv.empty()))
     return nullptr;
   auto out = std::make_shared<TracedLabel>();
-  out->picture = unpack_picture(piece.label.picture.bytes, "Piece “" + piece.name + "”: label");
+  out->picture =
+      unpack_picture(piece.label.picture.bytes, filled("Piece “{name}”: label", {{"name", piece.name}}));
   out->place = piece.label.place;
   out->height = float(piece.label.height), out->middle = float(piece.label.middle);
   out->turn = float(piece.label.turn);
@@ -223,7 +225,7 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
     b.moves = !(b.before_it == b.after_it);
     b.label = label_of(*piece, *b.surface);
     for (const auto& bytes : b.surface->textures)
-      b.textures.push_back(unpack_picture(bytes, "Piece “" + piece->name + "”: texture"));
+      b.textures.push_back(unpack_picture(bytes, filled("Piece “{name}”: texture", {{"name", piece->name}})));
     out.bodies.push_back(std::move(b));
   }
   if (!skins) skins = skins_of(now, liquid, solids_of(now, pieces));

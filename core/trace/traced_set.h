@@ -1,4 +1,4 @@
-// From a shot and a frame of its run to what a traced picture shows.
+// Builds the traced set of a shot and a frame.
 #pragma once
 #include "frames/liquid_frame.h"
 #include "surface/fluid_skins.h"
@@ -6,14 +6,14 @@
 
 namespace pour {
 
-/// The shot at a frame of its film, with the look and camera to be seen in; `smoke` in kg/m³ against its
-/// walls. `skins` are those of the liquid where they are known already.
+/// The set of a shot at a film frame, with the look and camera of the picture; `smoke` in kg/m³, extended
+/// into walls. `skins` are those of the liquid, if already made.
 TracedSet traced_set(const Shot&, double frame, const LiquidPoints&, std::vector<SmokeWalls::Sealed> smoke,
                      std::optional<std::vector<FluidSkin>> skins = {});
-/// The same set seen by the shot's camera, where nothing but that is another one.
+/// The set with the shot's camera, if only the camera changed.
 void look_through(TracedSet&, const Shot&, double frame);
-/// The same of a frame's file, with the skins that are kept of it. Throws Fault (Blame::shot) where it is
-/// missing or torn.
+/// The set from a frame's file, with its cached skins. Throws Fault (Blame::shot) if it is missing or
+/// damaged.
 TracedSet traced_frame(const StoredFrame&, const Shot&, double frame, const SmokeWalls&);
 
 }  // namespace pour

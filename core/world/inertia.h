@@ -1,11 +1,11 @@
-// What a space that moves does to the fluid in it, seen from that space.
+// Fictitious forces in a moving frame of reference.
 #pragma once
 #include "world/world.h"
 
 namespace pour {
 
-/// pull(p) = pull + pull_by_place · p acts on what is lighter or heavier than what is around it, push(p) =
-/// push_by_place · p on all of it, and -2 spin × v besides (Landau & Lifshitz, Mechanics, § 39; from memory).
+/// Effective gravity pull(p) = pull + pull_by_place · p acts as buoyancy. push(p) = push_by_place · p and -2
+/// spin × v act on all fluid (Landau & Lifshitz, Mechanics, § 39; from memory).
 struct Inertia {
   Vec3d pull;                             // at the room's origin, m/s²
   Rotation pull_by_place, push_by_place;  // 1/s²

@@ -1,10 +1,10 @@
-// What a liquid is made of, as solvers need it.
+// Material properties of a liquid.
 #pragma once
 
 namespace pour {
 
-/// SI. Shear stress after Herschel and Bulkley (1926): yield + viscosity · rate^exponent with the rate in
-/// 1/s; water and all that flow like it have no yield stress and an exponent of 1.
+/// SI. Shear stress is yield + viscosity · rate^exponent, with the rate in 1/s (Herschel & Bulkley 1926).
+/// Newtonian liquids have no yield stress and an exponent of 1.
 struct Matter {
   double density = 998.2;       // kg/m³
   double viscosity = 1.002e-3;  // Pa·s, or Pa·s^exponent

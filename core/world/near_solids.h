@@ -1,4 +1,4 @@
-// The solids near a block, to ask for what is at a point of it.
+// The solids near a block, for queries at points.
 #pragma once
 #include <vector>
 
@@ -8,13 +8,13 @@ namespace pour {
 
 class NearSolids {
  public:
-  /// Those that come within a cell of the 9³ lattice points from `node` on at the end of the step. They must
-  /// outlive this.
+  /// Collects the solids within a cell of the 9³ lattice points from `node`, at the end of the step. They
+  /// must outlive this object.
   NearSolids(const std::vector<Solid>& solids, double cell_size, const Vec3i& node);
   bool empty() const { return near_.empty(); }
-  /// The distance to the nearest of them, m, at most `most`; negative inside.
+  /// Distance to the nearest solid, m, at most `most`; negative inside.
   double distance(const Vec3d& p, double most = 1e300) const;
-  /// The unit vector away from them, by differences over `step`, m; zero where there is none.
+  /// Unit vector away from the nearest solid, by differences over `step` (m); zero if there is none.
   Vec3d away(const Vec3d& p, double step) const {
     Vec3d out;
     for (int k = 0; k < 3; ++k) {
@@ -24,9 +24,9 @@ class NearSolids {
     }
     return length(out) > 0 ? normalized(out) : Vec3d();
   }
-  /// The nearest one, null where none is within `reach`.
+  /// The nearest solid, null if none is within `reach`.
   const Solid* nearest(const Vec3d& p, double reach) const;
-  /// The velocity of the nearest one at a point at the end of the step, 0 where none is within `reach`.
+  /// Velocity of the nearest solid at the end of the step, zero if none is within `reach`.
   Vec3d velocity(const Vec3d& p, double reach, double dt) const;
 
  private:

@@ -1,5 +1,5 @@
-// What every solver sees at a time: the lattice, what is solid, what pours, what pulls. Knows no file and no
-// shot; SI units.
+// The world that solvers see in a step: lattice, solids, sources, forces. SI units; independent of shots and
+// files.
 #pragma once
 #include <vector>
 
@@ -10,13 +10,13 @@ namespace pour {
 
 enum Side { side_left, side_right, side_bottom, side_top, side_back, side_front };
 
-/// A closed space of its own, such as a letter that holds. It is computed in its own space, where its walls
-/// stand still; a room that moves feels that as forces.
+/// A closed space such as a letter that holds fluid, simulated in its own frame of reference. Motion of the
+/// room becomes fictitious forces.
 struct Room {
-  LevelSet inside;            // in its own space; negative inside
-  Pose from, to;              // its own space in the world's, at both ends of the step
+  LevelSet inside;            // in the room's frame of reference; negative inside
+  Pose from, to;              // pose in the world at both ends of the step
   Vec3d acceleration{};       // of its origin, in the world, m/s²
-  Vec3d spin{}, spin_rate{};  // ω and its change, in its own space, rad/s and rad/s²
+  Vec3d spin{}, spin_rate{};  // ω and dω/dt in the room's frame of reference, rad/s and rad/s²
   bool moves = false;
 };
 
@@ -24,9 +24,9 @@ struct World {
   double cell_size = 0.01;
   Vec3i low, cells;  // the bounds in cells; low in whole blocks, cells + 1 a multiple of 8
   bool open[6] = {true, true, true, true, true, true};  // by Side; the others are free-slip walls
-  std::vector<Room> rooms;    // room r + 1 of the grid; room 0 is the space around them
-  std::vector<Solid> solids;  // in room 0
-  std::vector<Solid> drains;  // in room 0; what comes into one is gone
+  std::vector<Room> rooms;                              // room r + 1 of the grid; room 0 is the open space
+  std::vector<Solid> solids;                            // in room 0
+  std::vector<Solid> drains;                            // in room 0; they remove fluid
   std::vector<Source> sources;
   double gravity = 9.81;                                                  // m/s², downwards
   double turbulence_speed = 0, turbulence_size = 1, turbulence_rate = 0;  // m/s, m, 1/s

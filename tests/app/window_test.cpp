@@ -70,7 +70,7 @@ TEST_F(Window, TypesAnotherWordAndUndoesIt) {
   EXPECT_EQ(window->document().stage(), Stage::set) << "the stage follows the step";
   type("pieces.word.text", "POUR");
   EXPECT_EQ(std::get<Lettering>(shot().pieces[0].shape).text, "POUR");
-  type("pieces.word.letter_size", "12 cm");
+  type("pieces.word.letter_height", "12 cm");
   EXPECT_DOUBLE_EQ(std::get<Lettering>(shot().pieces[0].shape).letter_size, 0.12);
   QTest::keySequence(window.get(), QKeySequence::Undo);
   EXPECT_DOUBLE_EQ(std::get<Lettering>(shot().pieces[0].shape).letter_size, 0.1);
@@ -93,7 +93,7 @@ TEST_F(Window, BadValuesAreExplainedAndLoseNothing) {
   EXPECT_EQ(shot().gas.density_half_life, 3);
   type("gas.density_half_life", "never");
   EXPECT_EQ(shot().gas.density_half_life, 0);
-  type("pours.mint.heat", "9000");
+  type("pours.mint.warmth", "9000");
   EXPECT_THAT(window->notice().toStdString(), HasSubstr("out of range"));
   EXPECT_DOUBLE_EQ(shot().pours[0].heat, recipes().front().make().pours[0].heat);
 }
@@ -115,10 +115,12 @@ TEST_F(Window, SentenceValuesAreEditedInPlace) {
   auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
   ASSERT_TRUE(menu);
   ASSERT_EQ(menu->actions().size(), seed_places);
+  EXPECT_FALSE(menu->actions()[0]->isEnabled()) << "the only place stays";
   menu->actions()[1]->trigger();
   menu->close();
   QTest::qWait(30);
-  EXPECT_EQ(shot().pours[0].seed_place, SeedPlace::centre);
+  EXPECT_EQ(shot().pours[0].seed_place, (Choices{0b11})) << "low and in the centre";
+  EXPECT_EQ(find<QPushButton>("token_pours.mint.seed_place")->text(), "low and in the centre");
 }
 
 TEST_F(Window, SlidersMoveTheValueAsOneUndo) {
@@ -1064,7 +1066,7 @@ TEST_F(Window, DeliveringSaysHowFarItIs) {
   ASSERT_TRUE(stills);
   stills->setCurrentIndex(1);
   Q_EMIT stills->activated(1);
-  EXPECT_EQ(shot().film.stills, Stills::exr);
+  EXPECT_EQ(shot().film.image_format, Stills::exr);
   box->make_images(folder.filePath("linear"));
   ASSERT_TRUE(finished.wait(60000));
   EXPECT_EQ(QDir(folder.filePath("linear")).entryList({"*.exr"}).size(), 12);
@@ -1191,6 +1193,34 @@ TEST_F(Window, StartsAnewFromARecipeAndAWord) {
   const Shot made = dialog.shot();
   EXPECT_EQ(std::get<Lettering>(made.pieces[0].shape).text, "HALO");
   EXPECT_TRUE(made.pieces[0].blocks) << "the second recipe";
+}
+
+TEST_F(Window, TheStartPageTakesALogoAModelOrAShot) {
+  const auto dropped = [](NewShotDialog& on, const QString& file) {
+    auto* data = new QMimeData;
+    data->setUrls({QUrl::fromLocalFile(file)});
+    QDragEnterEvent enter(QPoint(9, 9), Qt::CopyAction, data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&on, &enter);
+    if (!enter.isAccepted()) return false;
+    QDropEvent drop(QPointF(9, 9), Qt::CopyAction, data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&on, &drop);
+    return true;
+  };
+  const QString share = QString::fromStdString(share_folder().string());
+  NewShotDialog dialog;
+  dialog.show();
+  auto* list = dialog.findChild<QListWidget*>("recipes");
+  EXPECT_FALSE(dropped(dialog, share + "/notes.txt"));
+  ASSERT_TRUE(dropped(dialog, share + "/marks/oddlark-bird.svg"));
+  EXPECT_EQ(list->currentItem()->text(), "A mark melts") << "the first recipe with a mark";
+  EXPECT_EQ(dialog.findChild<QPushButton*>("own_product")->text(), "oddlark-bird.svg");
+  EXPECT_EQ(setting_for(dialog.shot(), dialog.product()), "pieces.mark.drawing");
+  ASSERT_TRUE(dropped(dialog, share + "/models/oddlark-jar.obj"));
+  EXPECT_EQ(list->currentItem()->text(), "A jar out of smoke");
+  EXPECT_EQ(dialog.result(), 0) << "nothing is started yet";
+  ASSERT_TRUE(dropped(dialog, file));
+  EXPECT_EQ(dialog.file(), file);
+  EXPECT_EQ(dialog.result(), QDialog::Accepted);
 }
 
 TEST_F(Window, ASettingIsAnimatedBesideItsField) {
@@ -1585,7 +1615,7 @@ TEST_F(Window, TheWholeWayByKeyboard) {
     }
   }
   for (const char* name :
-       {"run", "step_1", "step_7", "pours.mint.heat", "time_strip", "viewport", "tab_runs"})
+       {"run", "step_1", "step_7", "pours.mint.warmth", "time_strip", "viewport", "tab_runs"})
     EXPECT_TRUE(reached.count(name)) << name;
 
   // Buttons are pressed by the space bar and by Enter; elsewhere the space bar plays.
@@ -1609,7 +1639,7 @@ TEST_F(Window, UndoWalksBackThroughEverythingAndForwardAgain) {
   type("pieces.word.text", "AB");
   type("pieces.word.depth", "6 cm");
   click("step_2");
-  type("pours.mint.heat", "55");
+  type("pours.mint.warmth", "55");
   click("step_3");
   type("forces.gravity", "0");
   window->document().edit("sides", [](Shot& s) { s.run.open_left = false; });
@@ -1623,7 +1653,7 @@ TEST_F(Window, UndoWalksBackThroughEverythingAndForwardAgain) {
 
 TEST_F(Window, SavingTellsWhetherSomethingChanged) {
   EXPECT_FALSE(window->document().modified());
-  type("pours.mint.heat", "44");
+  type("pours.mint.warmth", "44");
   EXPECT_TRUE(window->document().modified());
   QTest::keySequence(window.get(), QKeySequence::Save);
   QTest::qWait(30);
@@ -1667,7 +1697,7 @@ TEST_F(Window, ClosesWithAFieldInMidEdit) {
 TEST_F(Window, FocusFollowsAClickAndLinesHelpToCompose) {
   window->document().edit("ball", [](Shot& s) {
     s.pieces[0].shape = Ball{0.05}, s.pieces[0].position = {0, 0.1, 0}, s.pieces[0].turn = {};
-    s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.5, s.camera.pitch = 0;
+    s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.5, s.camera.elevation = 0;
   });
   settle();
   auto* viewport = find<Viewport>("viewport");
@@ -1770,7 +1800,7 @@ TEST_F(Window, DraggingThePictureLooksAroundAndTheWheelComesNearer) {
     QTest::mouseRelease(viewport, Qt::LeftButton, {}, to);
   };
   drag({80, 120}, {160, 140});
-  EXPECT_NE(window->document().camera().yaw, before.yaw);
+  EXPECT_NE(window->document().camera().azimuth, before.azimuth);
   QWheelEvent wheel(QPointF(100, 100), viewport->mapToGlobal(QPointF(100, 100)), {}, {0, 120}, Qt::NoButton,
                     {}, Qt::NoScrollPhase, false);
   QApplication::sendEvent(viewport, &wheel);

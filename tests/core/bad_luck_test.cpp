@@ -171,7 +171,7 @@ TEST_F(BadLuck, PathsLeadToTheSameWhereverOneStands) {
 
 TEST_F(BadLuck, AForeignCheckpointIsNotUsed) {
   make_and_run("1-4");
-  make("b.pour", "pours.mint.heat=90°C");
+  make("b.pour", "pours.mint.warmth=90°C");
   ASSERT_EQ(cli("run b.pour --frames 1-4").code, 0);
   ASSERT_EQ(cli("run b.pour --frames 1-8").code, 0);
   // The same shot, and its own frame 4: it is as good as the one that was there.
@@ -283,7 +283,7 @@ TEST_F(BadLuck, NamesAndPlacesThatCannotBeAreTold) {
   fs::copy_file(folder / "a.pour", folder / "closed/a.pour");
   fs::permissions(folder / "closed", fs::perms::none);
   for (const char* command : {"show closed/a.pour", "run closed/a.pour", "check closed/a.pour",
-                              "picture closed/a.runs/001 --out p", "set closed/a.pour film.fps=25"}) {
+                              "picture closed/a.runs/001 --out p", "set closed/a.pour film.frame_rate=25"}) {
     const Result r = as_somebody(command);
     EXPECT_THAT(r.code, testing::AnyOf(1, 3)) << command << r.out;
     EXPECT_THAT(r.out, HasSubstr("closed/a")) << command;
@@ -292,7 +292,7 @@ TEST_F(BadLuck, NamesAndPlacesThatCannotBeAreTold) {
 }
 
 TEST_F(BadLuck, WhatIsTooMuchIsSaidBeforeAnythingIsMade) {
-  make("a.pour", "pieces.word.letter_size=2m pieces.word.depth=90cm run.cell_size=0.5mm");
+  make("a.pour", "pieces.word.letter_height=2m pieces.word.depth=90cm run.cell_size=0.5mm");
   // In little memory: the sanitizers take more than that for themselves.
   const bool sanitized = std::string(EASY_POUR_CLI).find("asan") != std::string::npos;
   const Result check = shell("cd " + folder.string() + (sanitized ? "" : " && ulimit -v 1500000") +
@@ -303,7 +303,7 @@ TEST_F(BadLuck, WhatIsTooMuchIsSaidBeforeAnythingIsMade) {
   EXPECT_FALSE(fs::exists(folder / "a.runs")) << "a run that was refused leaves nothing";
 
   make("fast.pour",
-       "pours.mint.speed=100 run.cell_size=0.05mm film.fps=1 pieces.word.letter_size=2mm "
+       "pours.mint.speed=100 run.cell_size=0.05mm film.frame_rate=1 pieces.word.letter_height=2mm "
        "pieces.word.depth=1mm pieces.word.bevel=0");
   const Result fast = cli("check fast.pour");
   EXPECT_EQ(fast.code, 1) << fast.out;
@@ -318,9 +318,9 @@ TEST_F(BadLuck, SavingKeepsLinksAndRights) {
   fs::rename(folder / "a.pour", folder / "real/shot.pour");
   fs::create_symlink("real/shot.pour", folder / "a.pour");
   ::chmod((folder / "real/shot.pour").c_str(), 0600);
-  ASSERT_EQ(cli("set a.pour film.fps=30").code, 0);
+  ASSERT_EQ(cli("set a.pour film.frame_rate=30").code, 0);
   EXPECT_TRUE(fs::is_symlink(folder / "a.pour"));
-  EXPECT_THAT(text("real/shot.pour"), HasSubstr("\"fps\": 30"));
+  EXPECT_THAT(text("real/shot.pour"), HasSubstr("\"frame_rate\": 30"));
   struct stat s {};
   ASSERT_EQ(::stat((folder / "real/shot.pour").c_str(), &s), 0);
   EXPECT_EQ(s.st_mode & 0777, 0600u);
@@ -361,7 +361,7 @@ TEST_F(BadLuck, WhatKilledWritersLeftIsSwept) {
   make();
   std::ofstream(folder / ".writing-4194999-3") << "half a shot";
   std::ofstream(folder / ".writing-own-notes") << "somebody's";
-  ASSERT_EQ(cli("set a.pour film.fps=30").code, 0);
+  ASSERT_EQ(cli("set a.pour film.frame_rate=30").code, 0);
   EXPECT_FALSE(fs::exists(folder / ".writing-4194999-3"));
   EXPECT_TRUE(fs::exists(folder / ".writing-own-notes")) << "only what is ours";
 }

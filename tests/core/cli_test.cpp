@@ -127,8 +127,8 @@ TEST_F(Cli, FromAWordToAVideo) {
 TEST_F(Cli, RunsAreComparedAndTheirSettingsComeBack) {
   make();
   ASSERT_EQ(cli("run a.pour --frames 1-6").code, 0);
-  const std::string heat = cli("show a.pour pours.mint.heat").out;
-  ASSERT_EQ(cli("set a.pour pours.mint.heat=90°C look.exposure=1.5").code, 0);
+  const std::string heat = cli("show a.pour pours.mint.warmth").out;
+  ASSERT_EQ(cli("set a.pour pours.mint.warmth=90°C look.exposure=1.5").code, 0);
   ASSERT_EQ(cli("run a.pour --frames 1-5").code, 0);
   const Result r = cli("compare a.runs/001 a.runs/002 --frames 5 --size 160x90 --out both");
   ASSERT_EQ(r.code, 0) << r.out;
@@ -142,7 +142,7 @@ TEST_F(Cli, RunsAreComparedAndTheirSettingsComeBack) {
   EXPECT_EQ(cli("compare a.runs/001 a.runs/002 --frames 6 --out both").code, 2) << "one of them ends before";
 
   ASSERT_EQ(cli("use a.pour a.runs/001").code, 0);
-  EXPECT_EQ(cli("show a.pour pours.mint.heat").out, heat);
+  EXPECT_EQ(cli("show a.pour pours.mint.warmth").out, heat);
   EXPECT_THAT(cli("show a.pour look.exposure").out, HasSubstr("= 1.5"));
   EXPECT_EQ(cli("use a.pour a.runs/007").code, 1);
 }
@@ -199,7 +199,7 @@ TEST_F(Cli, AFullDiskKeepsWholeFrames) {
 
 TEST_F(Cli, SettingsAreSetAndShown) {
   make();
-  EXPECT_EQ(cli("set a.pour forces.gravity=0 pours.mint.heat=35°C pieces.word.depth='3 cm'").code, 0);
+  EXPECT_EQ(cli("set a.pour forces.gravity=0 pours.mint.warmth=35°C pieces.word.depth='3 cm'").code, 0);
   EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n");
   EXPECT_EQ(cli("show a.pour pieces.word.depth").out, "pieces.word.depth = 3 cm\n");
   const Result wrong = cli("set a.pour forces.gravty=0");
@@ -231,7 +231,7 @@ TEST_F(Cli, FaultsHaveTheirCodes) {
   EXPECT_EQ(bad.code, 1);
   EXPECT_THAT(bad.out, HasSubstr("bad.pour"));
   // Ten kilometres of text: refused before anything is computed, with a size that would do.
-  EXPECT_EQ(cli("set a.pour pieces.word.letter_size='100 m' pieces.word.text=" + std::string(90, 'M')).code,
+  EXPECT_EQ(cli("set a.pour pieces.word.letter_height='100 m' pieces.word.text=" + std::string(90, 'M')).code,
             0);
   const Result far = cli("run a.pour --cell 5mm");
   EXPECT_EQ(far.code, 1);
@@ -297,14 +297,16 @@ TEST_F(Cli, SaysWhatItCanDo) {
 }
 
 TEST_F(Cli, MakesShotsWithWordFontAndSettings) {
-  const Result r = cli(
-      "new fill-a-word --text Ölå --font 'Inter Bold' --out b --set film.fps=25 pieces.word.depth='3 cm'");
+  const Result r =
+      cli("new fill-a-word --text Ölå --font 'Inter Bold' --out b --set film.frame_rate=25 "
+          "pieces.word.depth='3 cm'");
   ASSERT_EQ(r.code, 0) << r.out;
   EXPECT_EQ(cli("show b.pour pieces.word.text").out, "pieces.word.text = Ölå\n") << "the ending is added";
   EXPECT_EQ(cli("show b.pour pieces.word.font").out, "pieces.word.font = Inter Bold\n");
-  EXPECT_EQ(cli("show b.pour film.fps").out, "film.fps = 25\n");
+  EXPECT_EQ(cli("show b.pour film.frame_rate").out, "film.frame_rate = 25\n");
   const Result group = cli("show b.pour forces");
-  EXPECT_THAT(group.out, testing::AllOf(HasSubstr("forces.gravity"), testing::Not(HasSubstr("film.fps"))));
+  EXPECT_THAT(group.out,
+              testing::AllOf(HasSubstr("forces.gravity"), testing::Not(HasSubstr("film.frame_rate"))));
 }
 
 TEST_F(Cli, ChecksSayWhatWillGoWrong) {
@@ -355,12 +357,12 @@ TEST_F(Cli, AReadOnlyShotCanBeLookedAtButNotChanged) {
   const auto try_to = [&](const std::string& arguments) {
     return shell("cd " + folder.string() + " && HOME=/tmp " + as + EASY_POUR_CLI " " + arguments);
   };
-  EXPECT_EQ(try_to("show a.pour film.fps").out, "film.fps = 24\n");
-  const Result r = try_to("set a.pour film.fps=25");
+  EXPECT_EQ(try_to("show a.pour film.frame_rate").out, "film.frame_rate = 24\n");
+  const Result r = try_to("set a.pour film.frame_rate=25");
   EXPECT_EQ(r.code, 3) << r.out;
   EXPECT_THAT(r.out, HasSubstr("a.pour"));
   EXPECT_EQ(try_to("run a.pour").code, 3);
-  EXPECT_EQ(try_to("show a.pour film.fps").out, "film.fps = 24\n");
+  EXPECT_EQ(try_to("show a.pour film.frame_rate").out, "film.frame_rate = 24\n");
   fs::permissions(folder, fs::perms::owner_all);
 }
 
@@ -428,7 +430,7 @@ TEST_F(Cli, PiecesComeGoAndAreRenamed) {
   EXPECT_NE(cli("show a.pour pours.amber.fluid").code, 0) << "its pour went with it";
   EXPECT_THAT(cli("remove a.pour pieces.big_rin").out, HasSubstr("pieces.big_ring"));
   EXPECT_THAT(cli("add a.pour rign").out, HasSubstr("Did you mean “ring”"));
-  EXPECT_THAT(cli("set a.pour pieces.big_ring.parent=big_ring").out, HasSubstr("moves with itself"));
+  EXPECT_THAT(cli("set a.pour pieces.big_ring.attached_to=big_ring").out, HasSubstr("moves with itself"));
   EXPECT_EQ(cli("remove a.pour pieces.big_ring").code, 0);
 }
 
@@ -446,8 +448,9 @@ TEST_F(Cli, KeysAreSetAndShown) {
 // Slow motion: the same states as the shot at a higher rate, to the byte where the sub-steps are the same.
 TEST_F(Cli, SlowMotionIsTheSameShotAtAHigherRate) {
   const std::string small = " film.frames=9 run.detail=custom run.cell_size=6mm pours.mint.windows=1-40";
-  ASSERT_EQ(cli("new fill-a-word --text O --out fast --set film.fps=48" + small).code, 0);
-  ASSERT_EQ(cli("new fill-a-word --text O --out slow --set film.fps=24 film.capture=48" + small).code, 0);
+  ASSERT_EQ(cli("new fill-a-word --text O --out fast --set film.frame_rate=48" + small).code, 0);
+  ASSERT_EQ(cli("new fill-a-word --text O --out slow --set film.frame_rate=24 film.capture=48" + small).code,
+            0);
   for (const char* name : {"fast", "slow"}) ASSERT_EQ(cli("run " + std::string(name) + ".pour").code, 0);
   const auto frame = [&](const char* name) {
     return read_whole(folder / (std::string(name) + ".runs/001/frames/000009.vdb"), size_t(1) << 30);
@@ -582,7 +585,7 @@ TEST_F(Cli, AValueAtItsEdgeOpensAgain) {
     EXPECT_EQ(cli("set a.pour " + std::string(ok)).code, 0) << ok;
   EXPECT_EQ(cli("show a.pour").code, 0);
   for (const char* no :
-       {"film.capture=0.00999", "pieces.word.bounce='95.001 %'", "pieces.word.letter_size='0.999 mm'"})
+       {"film.capture=0.00999", "pieces.word.bounce='95.001 %'", "pieces.word.letter_height='0.999 mm'"})
     EXPECT_EQ(cli("set a.pour " + std::string(no)).code, 1) << no;
   // In a file it opens clamped, and a run refuses it until somebody accepts that.
   std::string text = read_whole(folder / "a.pour");

@@ -284,6 +284,38 @@ TEST_F(Deliver, VideosAreWhatTheirSuffixSays) {
   EXPECT_EQ(read(folder / "s.png").spec.height, 2 * 54);
 }
 
+TEST_F(Deliver, AFilmThatLoopsFadesItsEndIntoItsBeginning) {
+  run_small();
+  const std::string common = "deliver a.pour --size 32x18 --samples 0 --format exr --images ";
+  ASSERT_EQ(cli(common + "plain").code, 0);
+  ASSERT_EQ(cli("set a.pour film.loop=2").code, 0);
+  ASSERT_EQ(cli(common + "loop").code, 0);
+  const int all = load_run(folder / "a.runs/001").last_frame;
+  const auto image = [&](const std::string& of, int frame) {
+    char name[16];
+    std::snprintf(name, sizeof name, "%06d", frame);
+    return read(folder / of / ("a." + std::string(name) + ".exr")).values;
+  };
+  EXPECT_FALSE(fs::exists(folder / "loop/a.00000" / std::to_string(all - 1)));
+  EXPECT_EQ(image("loop", 3), image("plain", 3)) << "after the fade";
+  EXPECT_EQ(image("loop", all - 2), image("plain", all - 2)) << "the last one";
+  for (const int frame : {1, 2}) {
+    const auto mixed = image("loop", frame), begin = image("plain", frame),
+               end = image("plain", all - 2 + frame);
+    ASSERT_NE(begin, end);
+    for (size_t i = 0; i < mixed.size(); ++i)
+      ASSERT_NEAR(mixed[i], end[i] + (begin[i] - end[i]) * frame / 3, 2e-3f * (1 + end[i])) << "half floats";
+  }
+  ASSERT_EQ(cli("deliver a.pour --size 32x18 --samples 0 --video a.mp4").code, 0);
+  EXPECT_THAT(probe("a.mp4", "stream=nb_read_frames -count_frames"),
+              HasSubstr("nb_read_frames=" + std::to_string(all - 2)));
+  EXPECT_THAT(cli(common + "part --frames 1-3").out, HasSubstr("does not loop"));
+  EXPECT_THAT(cli("deliver a.pour --size 32x18 --samples 1 --format passes --images depth").out,
+              HasSubstr("data passes"));
+  ASSERT_EQ(cli("set a.pour film.loop=" + std::to_string(all)).code, 0);
+  EXPECT_THAT(cli(common + "long").out, HasSubstr("longer than half of the film"));
+}
+
 TEST_F(Deliver, AFilmThatWasStoppedGoesOn) {
   run_small();
   const pour::Run run = load_run(folder / "a.runs/001");

@@ -45,9 +45,9 @@ TracedBody body(Mesh mesh, Substance substance, const Vec3f& color) {
 /// A plate at y = 0, seen from above, under these lights alone.
 TracedSet plate(std::vector<Light> lights) {
   TracedSet s;
-  s.look.floor = false, s.look.halo = 0, s.look.backdrop = Backdrop::plain, s.look.background = {0, 0, 0};
+  s.look.floor = false, s.look.halo = 0, s.look.backdrop = Backdrop::plain, s.look.backdrop_color = {0, 0, 0};
   s.look.lights = std::move(lights);
-  s.camera.target = {0, 0, 0}, s.camera.distance = 1, s.camera.pitch = 89 * degree;
+  s.camera.target = {0, 0, 0}, s.camera.distance = 1, s.camera.elevation = 89 * degree;
   Mesh slab = box_mesh({4, 0.1, 4});
   slab.place({{}, {0, -0.05, 0}, 1});
   s.bodies = {body(std::move(slab), Substance::matte, {1, 1, 1})};
@@ -115,7 +115,7 @@ TEST(Light, BlackBodiesAreOnPlancksLocus) {
 TEST(Light, EachKindGivesWhatIsAskedOfIt) {
   for (const LightKind kind : {LightKind::soft_box, LightKind::disc, LightKind::sun, LightKind::spot}) {
     Light l = light(kind, 0.5);
-    l.pitch = 90 * degree, l.position = {0, 2, 0}, l.aim = {0, 0, 0};
+    l.elevation = 90 * degree, l.position = {0, 2, 0}, l.aim = {0, 0, 0};
     EXPECT_NEAR(middle_of(traced(plate({l}), 16, 64)), 0.5 * usual, 0.02 * 0.5 * usual) << int(kind);
   }
   // An even room: ∫ (0.55 + 0.45 cos θ) cos θ dω / π = 0.55 + 0.3.
@@ -180,9 +180,9 @@ TEST_F(Lights, DensitiesOfRoomsIntegrateToOne) {
 // scatters). With absorption it is less by Beer and Lambert, at least on the way straight down and up.
 TEST(Light, TheSunComesThroughWater) {
   Light sun = light(LightKind::sun);
-  sun.pitch = 90 * degree;
+  sun.elevation = 90 * degree;
   TracedSet dry = plate({sun});
-  dry.camera.pitch = 60 * degree;  // not where water mirrors the sun
+  dry.camera.elevation = 60 * degree;  // not where water mirrors the sun
   TracedSet wet = dry;
   wet.bodies.push_back(body(box_mesh({3.9, 0.02, 3.9}), Substance::glass, {1, 1, 1}));
   wet.bodies[1].index = 1.333f;
@@ -197,7 +197,7 @@ TEST(Light, TheSunComesThroughWater) {
 // From within a body light comes through what is left of it (Beer and Lambert).
 TEST(Light, TheCameraMayBeInALiquid) {
   TracedSet s = plate({});
-  s.camera.pitch = 0, s.camera.distance = 1, s.look.background = {1, 1, 1};
+  s.camera.elevation = 0, s.camera.distance = 1, s.look.backdrop_color = {1, 1, 1};
   s.bodies = {body(box_mesh({3, 3, 3}), Substance::glass, {1, 1, 1})};
   s.bodies[0].index = 1, s.bodies[0].absorption = {0.3f, 0.6f, 0.9f};
   // From 1 m before the middle to 1.5 m behind it.
@@ -206,7 +206,7 @@ TEST(Light, TheCameraMayBeInALiquid) {
 
 TEST(Light, ShinesOnWhatItIsToldTo) {
   TracedSet s = plate({light(LightKind::sun)});
-  s.look.lights[0].pitch = 90 * degree;
+  s.look.lights[0].elevation = 90 * degree;
   s.bodies[0].lit_by = 0;
   EXPECT_EQ(middle_of(traced(s, 16, 16)), 0);
   s.bodies[0].lit_by = 1;
@@ -219,7 +219,7 @@ TEST(Light, PassesOfTheLightsAddUp) {
         room = light(LightKind::room, 0.2);
   box.id = "box", room.id = "room";
   TracedSet s = plate({sun, box, room});
-  s.look.background = {0.2, 0.3, 0.4}, s.camera.pitch = 30 * degree, s.camera.distance = 6;
+  s.look.backdrop_color = {0.2, 0.3, 0.4}, s.camera.elevation = 30 * degree, s.camera.distance = 6;
   PathTracer t(std::move(s), 24, 24, true);
   t.add(8);
   for (const bool denoised : {false, true}) {
@@ -242,10 +242,10 @@ namespace {
 /// A ball of glass on a white plate, which gathers light that paths seldom meet.
 TracedSet gathering(double box, double sun) {
   Light a = light(LightKind::soft_box, box), b = light(LightKind::sun, sun);
-  a.id = "box", a.yaw = -50 * degree, a.pitch = 35 * degree, b.id = "sun", b.yaw = 60 * degree;
-  b.pitch = 50 * degree;
+  a.id = "box", a.azimuth = -50 * degree, a.elevation = 35 * degree, b.id = "sun", b.azimuth = 60 * degree;
+  b.elevation = 50 * degree;
   TracedSet s = plate({a, b});
-  s.camera.pitch = 35 * degree, s.camera.distance = 3, s.look.backdrop = Backdrop::transparent;
+  s.camera.elevation = 35 * degree, s.camera.distance = 3, s.look.backdrop = Backdrop::transparent;
   Mesh ball = ball_mesh(0.25);
   ball.place({{}, {0, 0.26, 0}, 1});
   s.bodies.push_back(body(std::move(ball), Substance::glass, {1, 1, 1}));
@@ -329,7 +329,7 @@ TEST_F(Lights, CloudyLiquidIsSeenInItsColour) {
 
 TEST(Light, BehindATransparentBackdropNothingIsCovered) {
   TracedSet s = plate({light(LightKind::sun)});
-  s.camera.pitch = 0, s.camera.distance = 2, s.look.backdrop = Backdrop::transparent;
+  s.camera.elevation = 0, s.camera.distance = 2, s.look.backdrop = Backdrop::transparent;
   s.bodies = {body(box_mesh({0.5, 0.5, 0.1}), Substance::matte, {1, 1, 1})};
   PathTracer t(s, 32, 32);
   t.add(16);
@@ -348,10 +348,10 @@ TEST(Light, BehindATransparentBackdropNothingIsCovered) {
 // A floor of shadows under a lamp straight above: covered where the box keeps its light away, clear beyond.
 TEST(Light, AFloorOfShadowsCatchesThem) {
   Light sun = light(LightKind::sun);
-  sun.pitch = 90 * degree;
+  sun.elevation = 90 * degree;
   TracedSet s = plate({sun});
-  s.look.backdrop = Backdrop::transparent, s.look.floor = true, s.look.floor_kind = FloorKind::shadows;
-  s.camera.pitch = 40 * degree, s.camera.distance = 2;
+  s.look.backdrop = Backdrop::transparent, s.look.floor = true, s.look.floor_surface = FloorKind::shadows;
+  s.camera.elevation = 40 * degree, s.camera.distance = 2;
   Mesh box = box_mesh({0.3, 0.02, 0.3});
   box.place({{}, {0, 0.5, 0}, 1});
   s.bodies = {body(std::move(box), Substance::matte, {1, 1, 1})};
@@ -367,8 +367,8 @@ TEST(Light, AFloorOfShadowsCatchesThem) {
 // While the shutter is open a body goes so far: its edge fades evenly over that (a box filter in time).
 TEST(Shutter, AnEdgeThatMovesFadesOverItsWay) {
   TracedSet s = plate({});
-  s.look.background = {1, 1, 1};
-  s.camera.pitch = 0, s.camera.distance = 1, s.camera.target = {0, 0, 0};
+  s.look.backdrop_color = {1, 1, 1};
+  s.camera.elevation = 0, s.camera.distance = 1, s.camera.target = {0, 0, 0};
   Mesh half = box_mesh({2, 2, 0.01});
   half.place({{}, {1, 0, 0}, 1});  // its edge is at x = 0
   s.bodies = {body(std::move(half), Substance::matte, {0, 0, 0})};
@@ -410,7 +410,7 @@ TEST(Shutter, AnEdgeThatMovesFadesOverItsWay) {
 
 TEST(Shutter, DataPassesSayWhatIsWhere) {
   TracedSet s = plate({light(LightKind::sun)});
-  s.camera.pitch = 0, s.camera.distance = 2;
+  s.camera.elevation = 0, s.camera.distance = 2;
   s.bodies = {body(box_mesh({0.5, 0.5, 0.1}), Substance::matte, {1, 1, 1})};
   s.bodies[0].piece = 3;
   const DataPasses d = PathTracer(s, 9, 9).data();
@@ -492,7 +492,7 @@ TEST_F(Lights, BadPicturesAreToldOf) {
   }
   make();
   const std::string before = read_whole(folder / "a.pour");
-  const Result r = cli("set a.pour look.picture=torn.png");
+  const Result r = cli("set a.pour look.backdrop_picture=torn.png");
   EXPECT_EQ(r.code, 1) << r.out;
   EXPECT_EQ(read_whole(folder / "a.pour"), before);
 }
@@ -506,9 +506,9 @@ TEST(Light, ShotsOfVersion2HaveTheirLightsInAList) {
   EXPECT_EQ(s.look.light("key").strength, 0.5);
   EXPECT_EQ(s.look.light("key").color, (Color{1, 0.5, 0.25}));
   EXPECT_EQ(s.look.light("key").width, 0.6);
-  EXPECT_EQ(s.look.light("key").tracks.count("yaw"), 1u);
+  EXPECT_EQ(s.look.light("key").tracks.count("azimuth"), 1u);
   EXPECT_EQ(s.look.light("rim").strength, 1.2);
-  EXPECT_EQ(s.look.light("rim").yaw, 2);
+  EXPECT_EQ(s.look.light("rim").azimuth, 2);
   EXPECT_NEAR(s.look.light("room").strength, 0.1, 1e-12);
   EXPECT_FALSE(s.look.floor);
   EXPECT_EQ(s.camera.shutter, 0) << "its pictures were not blurred";
@@ -573,7 +573,7 @@ TEST_F(Lights, FromTheCommandLine) {
   const std::string shown = cli("show a.pour").out;
   EXPECT_THAT(shown, HasSubstr("lights.lamp.strength = 50 %"));
   EXPECT_THAT(shown, HasSubstr("lights.lamp.shines_on = word"));
-  EXPECT_THAT(shown, HasSubstr("lights.edge.yaw = 130°"));
+  EXPECT_THAT(shown, HasSubstr("lights.edge.azimuth = 130°"));
   EXPECT_THAT(cli("lights a.pour disco").out, HasSubstr("lettering"));
   ASSERT_EQ(cli("remove a.pour lights.lamp").code, 0);
   EXPECT_THAT(cli("show a.pour").out, testing::Not(HasSubstr("lights.lamp")));

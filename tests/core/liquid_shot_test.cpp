@@ -95,7 +95,7 @@ TEST(NamedLiquids, BringTheirColourAndBecomeOnesOwn) {
 
 TEST(NamedLiquids, SettingsThatMatterToSmokeAloneAreGone) {
   const Shot s = tea();
-  EXPECT_FALSE(find_setting(s, "pours.tea.heat").applies);
+  EXPECT_FALSE(find_setting(s, "pours.tea.warmth").applies);
   EXPECT_TRUE(find_setting(s, "pours.tea.rate").applies);
   EXPECT_FALSE(find_setting(s, "gas.heat_lift").applies);
   EXPECT_FALSE(find_setting(s, "forces.turbulence_speed").applies);
@@ -199,7 +199,7 @@ TEST_F(LiquidShot, AStartThatDoesNotFitIsRefused) {
   Shot other = tea();
   other.run.cell_size = 0.008;
   EXPECT_THAT(refusal(other, 3), HasSubstr("has cells of 7 mm, this shot has 8 mm."));
-  other = tea(), other.film.fps = 25;
+  other = tea(), other.film.frame_rate = 25;
   EXPECT_THAT(refusal(other, 3), HasSubstr("is at another time"));
   other = tea(), other.fluids.insert(other.fluids.begin(), Fluid{.id = "smoke", .name = "Smoke"});
   EXPECT_EQ(refusal(other, 3), "nothing") << "the tea is there still, in another place";
@@ -416,7 +416,7 @@ TEST_F(LiquidShot, SkinsAreKeptAndTakenWhileTheyAreCurrent) {
   EXPECT_NEAR(read[0].mesh.volume(), (*skins)[0].skin.mesh.volume(), 1e-9);
   // What has nothing to do with them leaves them; the rest does not.
   Shot other = s;
-  other.look.lights.clear(), other.film.samples = 7, other.camera.yaw = 1;
+  other.look.lights.clear(), other.film.samples = 7, other.camera.azimuth = 1;
   EXPECT_TRUE(has_skins(stored, other, 3));
   other.surface.smoothing = 0.004;
   EXPECT_FALSE(has_skins(stored, other, 3));

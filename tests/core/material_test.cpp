@@ -66,7 +66,7 @@ TEST(Materials, AreSharedByAllThatNameThem) {
   s.pieces.back().id = "other";
   assign(s, "pieces.other.material=stoneware");
   assign(s, "materials.stoneware.color=#ff0000");
-  assign(s, "materials.stoneware.relief=1 mm");
+  assign(s, "materials.stoneware.bump_height=1 mm");
   const auto bodies = traced_set(s, 1, {}, {}).bodies;
   for (const size_t i : {0u, 1u}) {
     EXPECT_EQ(bodies.at(i).color, (Vec3f{1, 0, 0})) << i;
@@ -98,7 +98,7 @@ TEST(Materials, ALiquidLooksLikeOneThatItNames) {
   EXPECT_FALSE(is_see_through(s, s.fluids[0])) << "no bubbles are seen in metal";
 
   assign(s, "fluids.tea.color_by=speed");
-  assign(s, "fluids.tea.far_color=#00ff00");
+  assign(s, "fluids.tea.second_color=#00ff00");
   for (Vec3f& v : drop.velocity) v = {10, 0, 0};
   const TracedBody fast = seen();
   for (const Vec3f& c : fast.surface->colors) EXPECT_NEAR(length(c - Vec3f{0, 1, 0}), 0, 1e-4);
@@ -200,8 +200,8 @@ TEST(Materials, ReliefTurnsNormalsAndKeepsTheOutline) {
     return tracer.data();
   };
   const DataPasses even = normals();
-  assign(s, "materials.stoneware.relief=0.5 mm");
-  assign(s, "materials.stoneware.relief_size=4 mm");
+  assign(s, "materials.stoneware.bump_height=0.5 mm");
+  assign(s, "materials.stoneware.bump_size=4 mm");
   const DataPasses rough = normals();
   EXPECT_EQ(even.depth, rough.depth);
   double tilt = 0, count = 0;
@@ -223,7 +223,7 @@ TEST_F(Cli, MaterialsAreAddedNamedAndAimedFromTheCommandLine) {
   ASSERT_EQ(cli("new tea-into-a-bowl --out t.pour").code, 0);
   Result r = cli("add t.pour chrome --name Mirror roughness=20%");
   EXPECT_THAT(r.out, HasSubstr("Added materials.mirror"));
-  r = cli("set t.pour pieces.bowl.material=mirror materials.mirror.relief=0.2mm");
+  r = cli("set t.pour pieces.bowl.material=mirror materials.mirror.bump_height=0.2mm");
   ASSERT_EQ(r.code, 0) << r.out;
   EXPECT_THAT(cli("show t.pour").out, HasSubstr("pieces.bowl.material = mirror"));
   EXPECT_THAT(cli("kinds").out, HasSubstr("Material: frosted glass"));

@@ -93,7 +93,7 @@ TEST_F(Models, TexturesComeWithTheModelAndAreSeen) {
 
   s.look.lights = light_sets()[0].make(), s.camera = {}, s.look.floor = false;
   s.pours.clear(), s.fluids.clear();
-  s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.6, s.camera.pitch = 0, s.camera.yaw = 0;
+  s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.6, s.camera.elevation = 0, s.camera.azimuth = 0;
   const auto seen = [&](int at) {
     PathTracer tracer(traced_set(s, 1, {}, {}), 32, 32);
     tracer.add(32);

@@ -31,7 +31,7 @@ TEST(Picture, ASlabDimsTheBackgroundAsItShould) {
   Look look;
   look.floor = false;
   Camera camera;
-  camera.target = {0, 0, 0}, camera.distance = 1, camera.pitch = 0;
+  camera.target = {0, 0, 0}, camera.distance = 1, camera.elevation = 0;
   const Image with = quick_picture({smoke}, {}, look, camera, 33, 33),
               without = quick_picture(LitFrame(), {}, look, camera, 33, 33);
   EXPECT_NEAR(with.at(16, 16).x / without.at(16, 16).x, std::exp(-0.8), 0.03);
@@ -44,9 +44,9 @@ TEST(Picture, ShadeIsTheColourBehindOneOpticalDepth) {
   v.density.assign(40 * 40 * 10, 0.01f), v.color.assign(3 * v.density.size(), 0);  // black: it only absorbs
   Look look;
   look.floor = false, look.halo = 0, look.thickness = 1000;  // τ = 1 in the colour that is dimmed least
-  look.background = {1, 1, 1}, look.shade = {1, 0.5, 0.25};
+  look.backdrop_color = {1, 1, 1}, look.shade = {1, 0.5, 0.25};
   Camera camera;
-  camera.target = {0, 0, 0}, camera.distance = 1, camera.pitch = 0;
+  camera.target = {0, 0, 0}, camera.distance = 1, camera.elevation = 0;
   const Vec3f with = quick_picture({light_smoke(v, look)}, {}, look, camera, 33, 33).at(16, 16),
               without = quick_picture(LitFrame(), {}, look, camera, 33, 33).at(16, 16);
   EXPECT_NEAR(with.x / without.x, std::exp(-1.0), 0.03);
@@ -58,10 +58,10 @@ TEST(Picture, ShadeIsTheColourBehindOneOpticalDepth) {
 TEST(Studio, GlassMirrorsFourPerCentOfWhatIsInFront) {
   Look look;
   look.glass = 1, look.light("key").color = {1, 1, 1}, look.light("key").strength = 1,
-  look.light("key").yaw = look.light("key").pitch = 0, look.light("rim").strength = 0,
-  look.background = {0, 0, 0};
+  look.light("key").azimuth = look.light("key").elevation = 0, look.light("rim").strength = 0,
+  look.backdrop_color = {0, 0, 0};
   Camera camera;
-  camera.yaw = camera.pitch = 0;
+  camera.azimuth = camera.elevation = 0;
   const Studio studio(look, camera, View(camera, 1));
   const Vec3f light = studio.glass_light({0, 0, 1}, {0, 0, 1});  // the key light is behind the camera
   EXPECT_NEAR(light.x / studio::box_light, std::pow((1.5 - 1) / (1.5 + 1), 2), 1e-6);
@@ -72,7 +72,7 @@ TEST(Studio, GlassMirrorsFourPerCentOfWhatIsInFront) {
 TEST(Layers, SamplesBetweenTwoTrianglesBelongToOne) {
   // A wall right across the picture, its diagonal through the middle of pixels: no hole, nothing twice.
   Camera camera;
-  camera.target = {0, 0, 0}, camera.yaw = camera.pitch = 0, camera.distance = 1;
+  camera.target = {0, 0, 0}, camera.azimuth = camera.elevation = 0, camera.distance = 1;
   Look look;
   const View view(camera, 1);
   const Studio studio(look, camera, view);
@@ -129,7 +129,7 @@ TEST(Picture, DisplayCurveIsSrgb) {
 
 TEST(Picture, CameraPutsItsTargetInTheMiddle) {
   Camera c;
-  c.target = {0.3, 0.2, -0.1}, c.yaw = 0.7, c.pitch = 0.3;
+  c.target = {0.3, 0.2, -0.1}, c.azimuth = 0.7, c.elevation = 0.3;
   const View v(c, 16.0 / 9);
   const Vec3f p = v.project(to<float>(c.target));
   EXPECT_NEAR(p.x, 0, 1e-5);
@@ -196,7 +196,7 @@ double total(const Image& image) {
 
 Camera close_up() {
   Camera c;
-  c.target = {0, 0, 0}, c.distance = 0.6, c.pitch = 0;
+  c.target = {0, 0, 0}, c.distance = 0.6, c.elevation = 0;
   return c;
 }
 
@@ -284,8 +284,8 @@ TEST(Walls, SmokeThatFlowsOutsideIsNotCutOff) {
 
 TEST(LitSmoke, IsBrighterTowardsTheLight) {
   Look look;
-  look.light("rim").strength = 0, look.light("key").yaw = 0,
-  look.light("key").pitch = M_PI / 2;  // from straight above
+  look.light("rim").strength = 0, look.light("key").azimuth = 0,
+  look.light("key").elevation = M_PI / 2;  // from straight above
   look.thickness = 2000;
   const LitSmoke lit = light_smoke(smoke_ball(24, 0.01, 0.01f), look);
   const auto red = [&](int y) { return lit.rgba[4 * size_t((12 * 24 + y) * 24 + 12)]; };
@@ -297,13 +297,13 @@ TEST(LitSmoke, IsBrighterTowardsTheLight) {
 TEST(LitSmoke, DependsOnItsLightingAlone) {
   const SmokeVolume v = smoke_ball(12, 0.01, 0.01f);
   Look a, b;
-  b.background = {1, 0, 0}, b.exposure = 3, b.glass = 0, b.halo = 0.4, b.floor = false;
+  b.backdrop_color = {1, 0, 0}, b.exposure = 3, b.glass = 0, b.halo = 0.4, b.floor = false;
   EXPECT_EQ(lighting_of(a), lighting_of(b));
   EXPECT_EQ(light_smoke(v, a).rgba, light_smoke(v, b).rgba);
   for (const auto& change : {+[](Look& l) {
                                l.shade = {1, 0.5, 0.5};
                              },
-                             +[](Look& l) { l.glow = 2; }, +[](Look& l) { l.light("key").yaw += 1; },
+                             +[](Look& l) { l.glow = 2; }, +[](Look& l) { l.light("key").azimuth += 1; },
                              +[](Look& l) {
                                l.light("rim").color = {1, 0, 0};
                              }}) {
@@ -370,7 +370,7 @@ TEST(Picture, TheFloorMirrorsTheSmoke) {
   Look look;
   look.halo = 0;
   Camera c;
-  c.target = {0, 0.1, 0}, c.distance = 1, c.pitch = 0.2;
+  c.target = {0, 0.1, 0}, c.distance = 1, c.elevation = 0.2;
   const LitSmoke lit = light_smoke(smoke_ball(16, 0.01, 0.02f, {-8, 2, -8}), look);
   const Image with = quick_picture({lit}, {}, look, c, 64, 36),
               without = quick_picture({}, {}, look, c, 64, 36);
@@ -384,7 +384,7 @@ TEST(Picture, TheFloorBlursMoreTheHigherThingsStand) {
   Look look;
   look.halo = 0;
   Camera c;
-  c.target = {0, 0.2, 0}, c.distance = 1, c.pitch = 0.1;
+  c.target = {0, 0.2, 0}, c.distance = 1, c.elevation = 0.1;
   const Studio studio(look, c, View(c, 1));
   const Vec3f eye = View(c, 1).eye;
   const auto at = [&](float z) {  // a point of the floor in front of the set
@@ -400,7 +400,7 @@ TEST(Picture, TheFloorBlursMoreTheHigherThingsStand) {
 
 TEST(Picture, AMirroredViewSeesTheMirrorImage) {
   Camera c;
-  c.target = {0.1, 0.2, 0}, c.yaw = 0.6, c.pitch = 0.3;
+  c.target = {0.1, 0.2, 0}, c.azimuth = 0.6, c.elevation = 0.3;
   const View v(c, 1.5), m = v.mirrored();
   const Vec3f p{0.2f, 0.3f, -0.1f}, image{p.x, -p.y, p.z};
   const Vec3f a = m.project(p), b = v.project(image);
@@ -409,11 +409,11 @@ TEST(Picture, AMirroredViewSeesTheMirrorImage) {
 
 TEST(Picture, CameraStandsWhereYawAndPitchSay) {
   Camera c;
-  c.target = {0, 0, 0}, c.distance = 2, c.yaw = 0, c.pitch = 0;
+  c.target = {0, 0, 0}, c.distance = 2, c.azimuth = 0, c.elevation = 0;
   EXPECT_NEAR(View(c, 1).eye.z, 2, 1e-6) << "in front";
-  c.yaw = M_PI / 2;
+  c.azimuth = M_PI / 2;
   EXPECT_NEAR(View(c, 1).eye.x, 2, 1e-6) << "to the right";
-  c.yaw = 0, c.pitch = M_PI / 2 - 0.01;
+  c.azimuth = 0, c.elevation = M_PI / 2 - 0.01;
   EXPECT_NEAR(View(c, 1).eye.y, 2, 1e-3) << "above";
   const View v(c, 1);
   EXPECT_NEAR(dot(v.right, v.up), 0, 1e-6);
@@ -509,7 +509,7 @@ TEST(Picture, LiquidIsDrawnAsPointsOrAsEveryNthOfThem) {
 
 TEST(Picture, TheDistanceOfWhatIsSeenIsThatAlongTheAxis) {
   Camera c;
-  c.target = {0, 0, 0}, c.distance = 2, c.yaw = 0, c.pitch = 0;
+  c.target = {0, 0, 0}, c.distance = 2, c.azimuth = 0, c.elevation = 0;
   const View view(c, 1);
   std::vector<PicturePiece> pieces;
   pieces.emplace_back(std::make_shared<const Surface>(ball_mesh(0.5, 5)), Pose({}, {0, 0, -1}), Finish::solid,

@@ -456,7 +456,7 @@ TEST_F(Runs, PicturesAreTheSameWhoeverTakesThem) {
   EXPECT_EQ(direct.rgb, Photographer(run, run.shot).picture(6, 64, 36).rgb);
   EXPECT_NE(direct.rgb, photographer.picture(2, 64, 36).rgb) << "there is more smoke later";
   Shot other = run.shot;
-  other.camera.yaw = 0.8;
+  other.camera.azimuth = 0.8;
   EXPECT_NE(direct.rgb, Photographer(run, other).picture(6, 64, 36).rgb) << "seen with the shot's new camera";
   fs::remove(run.frame_file(5));
   EXPECT_THAT(fault_of([&] { (void)photographer.picture(5, 64, 36); }), HasSubstr("000005.vdb"));

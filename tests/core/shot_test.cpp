@@ -201,8 +201,8 @@ TEST(Shot, SettingsByPath) {
 TEST(Shot, ColoursFollowTheStandard) {
   // IEC 61966-2-1: the code value 188 of 255 is linear 0.5029 (from memory of the standard's formula).
   Shot s = recipes().front().make();
-  set_text(s, "look.background", "#bcbcbc", "c");
-  EXPECT_NEAR(s.look.background.r, 0.5029, 1e-4);
+  set_text(s, "look.backdrop_color", "#bcbcbc", "c");
+  EXPECT_NEAR(s.look.backdrop_color.r, 0.5029, 1e-4);
 }
 
 TEST(Shot, SaysWhatChanged) {
@@ -218,7 +218,7 @@ TEST(Shot, SaysWhatChanged) {
   EXPECT_EQ(changes(b, a)[1].text, "Extra was removed");
   EXPECT_FALSE(same_simulation(a, b));
   b = a;
-  b.look.exposure = 1, b.camera.yaw = 1, b.film.title = "else";
+  b.look.exposure = 1, b.camera.azimuth = 1, b.film.title = "else";
   EXPECT_TRUE(same_simulation(a, b));
   EXPECT_EQ(seen_as(a, b), b);
 }
@@ -501,6 +501,40 @@ TEST(Shot, Version7IsReadAtTheSameTimes) {
   const Clock clock(s);
   EXPECT_NEAR(clock.time(20), shot_frame(20), 1e-9);
   EXPECT_LT(clock.time(100), shot_frame(60));
+}
+
+// Version 9 gave settings the names that the window shows. Tracks and numbers out of range go along.
+TEST(Shot, Version8IsReadWithTheNamesOfToday) {
+  const std::string text = read_whole(fs::path(EASY_POUR_SOURCE) / "tests/data/version-8.pour");
+  ASSERT_THAT(text, HasSubstr("\"easy_pour\": 8"));
+  ASSERT_THAT(text, HasSubstr("\"yaw\""));
+  Shot s = shot_from_json(text, "a.pour");
+  EXPECT_EQ(s.camera.tracks.at("azimuth").keys.size(), 2u);
+  EXPECT_EQ(s.look.thickness, 9000);
+  EXPECT_EQ(s.look.shine, 0.5);
+  EXPECT_EQ(s.film.frame_rate, 25);
+  EXPECT_EQ(s.pours.at(0).heat, 12);
+  EXPECT_EQ(s.look.light("key").elevation, 33 * degree);
+  const Piece& letter = *s.piece("letter_1");
+  EXPECT_EQ(std::get<Lettering>(letter.shape).letter_size, 0.07);
+  EXPECT_EQ(letter.tracks.at("progress").keys.size(), 2u);
+  std::vector<std::string> paths;
+  for (const OutOfRange& o : unsettled_ranges(s)) paths.push_back(o.path);
+  EXPECT_THAT(paths,
+              testing::UnorderedElementsAre("look.full_warmth", "look.full_density", "camera.azimuth@0.5s"));
+  const std::string now = shot_to_json(s);
+  EXPECT_EQ(shot_from_json(now, "b.pour"), s);
+  EXPECT_THAT(now, testing::Not(HasSubstr("\"yaw\"")));
+}
+
+TEST(Shot, FormerNamesOfSettingsAreStillAccepted) {
+  Shot s = find_recipe("letters-fly-in").make();
+  assign(s, "camera.pitch=12°"), assign(s, "camera.yaw@1=5°"), assign(s, "pieces.letter_1.parent=letter_2");
+  EXPECT_EQ(s.camera.elevation, 12 * degree);
+  EXPECT_TRUE(s.camera.tracks.contains("azimuth"));
+  EXPECT_EQ(s.piece("letter_1")->parent.id, "letter_2");
+  EXPECT_EQ(path_now(s, "camera.pitch"), "camera.elevation");
+  EXPECT_EQ(path_now(s, "camera.nothing"), "camera.nothing");
 }
 
 TEST(Shot, TravelsWithItsLetters) {

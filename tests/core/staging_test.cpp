@@ -16,8 +16,11 @@
 #include "run/space.h"
 #include "shape/fonts.h"
 #include "shape/placed.h"
+#include "shot/assign.h"
+#include "shot/describe.h"
 #include "shot/pouring.h"
 #include "shot/recipes.h"
+#include "shot/shot_file.h"
 
 using namespace pour;
 using testing::HasSubstr;
@@ -69,13 +72,13 @@ TEST(Space, CellsGoWithTheStrokesOfAShortWord) {
 
 TEST(Space, TheFramedCameraHoldsTheSetAndNotMuchMore) {
   for (const char* text : {"I", "ODDLARK", "A MUCH LONGER LINE"})
-    for (const double yaw : {0.0, 0.8}) {
+    for (const double azimuth : {0.0, 0.8}) {
       Shot s = word(text);
-      s.camera.yaw = yaw;
+      s.camera.azimuth = azimuth;
       const Space space(s);
       s.camera = framed(s, space);
       EXPECT_FALSE(out_of_picture(s, s.pieces[0])) << text;
-      EXPECT_DOUBLE_EQ(s.camera.yaw, yaw) << "it is seen from the same side";
+      EXPECT_DOUBLE_EQ(s.camera.azimuth, azimuth) << "it is seen from the same side";
       const View view(s.camera, 16.0 / 9);
       double wide = 0, high = 0;
       for (const Vec3f& p : piece_mesh(s, s.pieces[0]).points) {
@@ -174,7 +177,7 @@ TEST(Staging, SeedsLieInTheirVessel) {
   for (const SeedPlace place : {SeedPlace::low, SeedPlace::centre, SeedPlace::left, SeedPlace::right,
                                 SeedPlace::top, SeedPlace::back}) {
     Shot s = word("ODDLARK");
-    s.pours[0].seed_place = place;
+    s.pours[0].seed_place = Choices::of(int(place));
     const Staging scene(s);
     const GasWorld w = scene.gas_world(0);
     for (const Source& source : w.sources) {
@@ -187,6 +190,19 @@ TEST(Staging, SeedsLieInTheirVessel) {
     for (size_t i = 0; i < w.sources.size(); ++i)
       EXPECT_LT(length(scene.seeds()[i].center - w.sources[i].shape.bounds.center()), 1e-9);
   }
+}
+
+TEST(Staging, APourMayHaveSeedsAtSeveralPlaces) {
+  Shot s = word("II");
+  assign(s, "pours." + s.pours[0].id + ".seed_place=left, right");
+  EXPECT_EQ(find_setting(s, "pours." + s.pours[0].id + ".seed_place").text(), "left, right");
+  EXPECT_EQ(shot_from_json(shot_to_json(s), "a.pour"), s);
+  assign(s, "pours." + s.pours[0].id + ".seed_place=low, top");
+  EXPECT_EQ(Staging(s).seeds().size(), 4u) << "two in each letter";
+  assign(s, "pours." + s.pours[0].id + ".seed_place=low");
+  EXPECT_EQ(Staging(s).seeds().size(), 2u);
+  EXPECT_THROW(assign(s, "pours." + s.pours[0].id + ".seed_place=low, nowhere"), Fault);
+  EXPECT_THROW(assign(s, "pours." + s.pours[0].id + ".seed_place="), Fault);
 }
 
 TEST(Staging, APieceThatBlocksIsAnObstacleAndOneThatShowsIsNothing) {
@@ -216,7 +232,7 @@ TEST(Staging, APieceMayBeTheSourceInsideTheLetterItStandsIn) {
 
 TEST(Staging, PourWindowsOpenAndCloseOnTheirFrames) {
   Shot s = word("I");
-  s.film.fps = 25, s.pours[0].windows = windows_at(s, {{3, 7}});
+  s.film.frame_rate = 25, s.pours[0].windows = windows_at(s, {{3, 7}});
   const Staging scene(s);
   const auto pours = [&](double frame) { return !scene.gas_world((frame - 1) / 25).sources.empty(); };
   EXPECT_FALSE(pours(2));
@@ -323,7 +339,7 @@ TEST(Staging, WhatCannotRunSaysWhy) {
 // it.
 TEST(Staging, APourPoursAsLongAsWhatIsFilmedTakes) {
   Shot s = find_recipe("tea-into-a-bowl").make();
-  s.film.frames = 48, s.film.fps = 24;
+  s.film.frames = 48, s.film.frame_rate = 24;
   Pour& p = s.pours.front();
   p.windows = windows_at(s, {{1, 24}});
   EXPECT_NEAR(seconds_of(s, Clock(s), p), 1, 1e-9);
@@ -400,7 +416,7 @@ TEST(Pours, BringTheirRateAtEveryStepFrameRateAndSlowMotion) {
                         {24, 7, 0.007, 0, 0},
                         {12, 5, 0.006, 1, 0.4}}) {
     Shot s = tea;
-    s.film.fps = c.fps, s.film.capture = c.capture, s.run.cell_size = c.cell;
+    s.film.frame_rate = c.fps, s.film.capture = c.capture, s.run.cell_size = c.cell;
     s.pours[0].pulse_period = c.period / c.fps, s.pours[0].pulse_share = c.share;
     s.pours[0].windows = {{{1 / c.fps, 3 / c.fps}, {4 / c.fps, 5 / c.fps}}};
     s.film.frames = int(std::ceil(5.2 * (c.capture > 0 ? c.capture / c.fps : 1))) + 1;
@@ -423,7 +439,7 @@ TEST(Pours, PulsesOfSmokeBringTheirShare) {
   s.pours[0].windows = windows_at(s, {{1, 6}}), s.pours[0].patchiness = 0;
   const double steady = poured(s, 1).first;
   for (const double share : {0.1, 0.35, 0.8}) {
-    s.pours[0].pulse_period = 1 / s.film.fps, s.pours[0].pulse_share = share;
+    s.pours[0].pulse_period = 1 / s.film.frame_rate, s.pours[0].pulse_share = share;
     EXPECT_NEAR(poured(s, 1).first / steady, share, 0.005 * share) << "a step here is a frame long";
   }
 }

@@ -36,8 +36,8 @@ TracedBody body(Mesh mesh, Substance substance, const Vec3f& color, double index
 /// A set in front of a white backdrop, seen from the front.
 TracedSet white_set() {
   TracedSet s;
-  s.look.floor = false, s.look.halo = 0, s.look.background = {1, 1, 1};
-  s.camera.target = {0, 0, 0}, s.camera.distance = 2, s.camera.pitch = 0;
+  s.look.floor = false, s.look.halo = 0, s.look.backdrop_color = {1, 1, 1};
+  s.camera.target = {0, 0, 0}, s.camera.distance = 2, s.camera.elevation = 0;
   return s;
 }
 
@@ -383,14 +383,14 @@ TEST(Trace, AThinSlabScattersOnceAsQuadratureSays) {
   constexpr double deep = 0.1, sigma = 0.5;
   const auto in_the_sun = [](double from_behind) {
     TracedSet set = white_set();
-    set.look.background = {0, 0, 0};
+    set.look.backdrop_color = {0, 0, 0};
     Light sun;
-    sun.kind = LightKind::sun, sun.pitch = 0, sun.yaw = from_behind;
+    sun.kind = LightKind::sun, sun.elevation = 0, sun.azimuth = from_behind;
     set.look.lights = {sun};
     return set;
   };
   TracedSet plate = in_the_sun(0);
-  plate.camera.yaw = 0;
+  plate.camera.azimuth = 0;
   plate.bodies = {body(box_mesh({1, 1, 0.02}), Substance::matte, {1, 1, 1})};
   const double by_pi = double(mean_of(traced(plate, 16, 64), 6, 6, 10, 10).y);
   ASSERT_GT(by_pi, 0.1);
@@ -433,7 +433,7 @@ TEST(Trace, OverlappingGlassIsOneBody) {
     return b;
   };
   TracedSet one = white_set();
-  one.camera.yaw = 0.5, one.camera.pitch = 0.2;
+  one.camera.azimuth = 0.5, one.camera.elevation = 0.2;
   one.bodies = {box({0.5, 0.5, 0.6}, {}, 1)};
   const Vec3f alone = mean_of(traced(one, 24, 128), 0, 0, 24, 24);
   for (const int before : {0, 2}) {
@@ -448,7 +448,7 @@ TEST(Trace, OverlappingGlassIsOneBody) {
 TEST(Trace, LiquidTouchesWhatItLiesOn) {
   const auto set = [](double gap, float touches) {
     TracedSet s = white_set();
-    s.camera.pitch = 1.2, s.camera.distance = 0.2;
+    s.camera.elevation = 1.2, s.camera.distance = 0.2;
     Mesh plate = box_mesh({1, 0.1, 1}), water = rounded_box_mesh({0.05, 0.01, 0.05}, 0.002);
     plate.place({{}, {0, -0.05, 0}, 1}), water.place({{}, {0, 0.005 + gap, 0}, 1});
     s.bodies = {body(std::move(plate), Substance::coated, {0.3f, 0.3f, 0.3f}),

@@ -1,7 +1,7 @@
 // Tracks, the clock and shots at a time.
+#include "shot/track.h"
 #include "picture/quick_picture.h"
 #include "run/space.h"
-#include "shot/track.h"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -154,13 +154,13 @@ TEST(Clock, RatesAreExact) {
   is(23.976, 24000, 1001), is(29.97, 30000, 1001), is(59.94, 60000, 1001);
   is(24, 24, 1), is(25, 25, 1), is(50, 50, 1), is(12.5, 12500, 1000), is(12.99, 12990, 1000);
   Shot s;
-  s.film.fps = 29.97;
+  s.film.frame_rate = 29.97;
   EXPECT_DOUBLE_EQ(Clock(s).time(30001), 1001.0) << "30000 frames last 1001 s";
 }
 
 TEST(Clock, SlowMotionIsTheSumOfTheFramesBefore) {
   Shot s;
-  s.film.fps = 24, s.film.capture = 96;
+  s.film.frame_rate = 24, s.film.capture = 96;
   EXPECT_DOUBLE_EQ(Clock(s).time(97), 1);
   assign(s, "film.capture@1=24 hold");
   assign(s, "film.capture@25=240 hold");
@@ -239,7 +239,7 @@ TEST(ShotAt, PosesFollowPathsAndParents) {
   const std::string way = add_new_piece(s, 7, "Way"), ball = add_new_piece(s, 1, "Follower");
   set_text(s, way + ".points", "0, 0, 0; 10, 0, 0; 20, 0, 0", "p");  // cm
   set_text(s, way + ".position", "0, 1 m, 0", "p"), set_text(s, ball + ".position", "0, 5 cm, 0", "p");
-  set_text(s, ball + ".path", "way", "p"), set_text(s, ball + ".along", "25 %", "p");
+  set_text(s, ball + ".path", "way", "p"), set_text(s, ball + ".progress", "25 %", "p");
   const auto place = [&](const char* id) { return pose_of(s, *s.piece(id)).position; };
   EXPECT_LT(length(place("follower") - Vec3d{0.05, 1.05, 0}), 1e-3);
   // A piece that belongs to another one stands still when it is given away, and goes along from then on.
@@ -276,9 +276,9 @@ TEST(Assign, LinksThatAreLostCanBeMended) {
   remove_item(s, way);
   EXPECT_LT(length(pose_of(s, *s.piece("follower")).position - before), 1e-12)
       << "it stays where its path left it";
-  EXPECT_THAT(fault_of([&] { assign(s, ball + ".parent=nobody"); }), HasSubstr("no piece of this shot"));
+  EXPECT_THAT(fault_of([&] { assign(s, ball + ".attached_to=nobody"); }), HasSubstr("no piece of this shot"));
   s.piece("follower")->parent.id = "gone";
-  assign(s, ball + ".parent=");
+  assign(s, ball + ".attached_to=");
   EXPECT_NO_THROW((void)pose_of(s, *s.piece("follower")));
   EXPECT_THAT(fault_of([&] { assign(s, "film.capture=0.001"); }), HasSubstr("out of range"));
   assign(s, "film.capture=as played");

@@ -3,6 +3,7 @@
 #include <gmock/gmock.h>
 
 #include <algorithm>
+#include <cstring>
 #include <filesystem>
 #include <fstream>
 #include <regex>
@@ -10,6 +11,7 @@
 #include <sstream>
 
 #include "base/file.h"
+#include "base/text.h"
 #include "cli_fixture.h"
 #include "shape/shape.h"
 #include "shot/describe.h"
@@ -51,6 +53,24 @@ void must_be_plain(const std::string& text, const std::string& where) {
       ADD_FAILURE() << where << " has “" << phrase << "”: …" << text.substr(at, 60);
 }
 
+/// Whether each word of a key, “color_by”, is one of the name, “Coloured by”, or the beginning of one.
+bool same_words(std::string key, const std::string& name) {
+  for (const auto& [american, british] : {std::pair{"color", "colour"}, {"center", "centre"}})
+    if (const size_t at = key.find(american); at != std::string::npos)
+      key.replace(at, std::strlen(american), british);
+  std::string small;
+  for (const char c : name)
+    if (c != '-')
+      small += char(std::tolower(static_cast<unsigned char>(c)));
+    else if (key.find("breakup") == std::string::npos)
+      small += ' ';
+  small = " " + small;
+  std::istringstream words(std::regex_replace(key, std::regex("_"), " "));
+  for (std::string word; words >> word;)
+    if (small.find(" " + word) == std::string::npos) return false;
+  return true;
+}
+
 /// Prose of a page: without code, headings, pictures and what stands between backticks.
 std::string prose(const std::string& page) {
   std::istringstream in(page);
@@ -78,11 +98,14 @@ TEST(Words, SettingsSayUnitDirectionAndEffectInPlainSentences) {
         if (!seen.insert(std::string(s.name) + s.help).second) continue;
         must_be_plain(s.help, g.path(s));
         EXPECT_LE(words_of(s.name), 3u) << g.path(s) << ": " << s.name;
+        EXPECT_TRUE(same_words(s.key, s.name)) << g.path(s) << ": " << s.name;
         EXPECT_TRUE(std::string(s.help).ends_with(".")) << g.path(s);
       }
   };
   for (const Recipe& r : recipes()) {
     must_be_plain(r.help, r.key);
+    must_be_plain(r.teaches, r.key);
+    EXPECT_LE(std::string(r.teaches).size(), 32u) << r.key << ": a line of its card";
     walk(r.make());
   }
   Shot all;
@@ -111,16 +134,39 @@ TEST(Words, HelpOfTheCommandLineIsPlain) {
   EXPECT_GT(commands, 20);
 }
 
+// Every text that people read, as tools/messages collects it for translations: plain, and never a piece.
+TEST(Words, MessagesArePlainAndWhole) {
+  const Result all = shell("python3 " EASY_POUR_SOURCE "/tools/messages");
+  ASSERT_EQ(all.code, 0) << all.out;
+  static const std::regex message(R"re(msgid "((?:[^"\\]|\\.)+)")re");
+  int count = 0;
+  for (std::sregex_iterator it(all.out.begin(), all.out.end(), message), none; it != none; ++it, ++count) {
+    const std::string text = (*it)[1];
+    must_be_plain(text, "A message");
+    for (const char* open : {"“", "(", " of ", " in "})
+      EXPECT_FALSE(text.ends_with(open)) << text << " is a piece of a message";
+  }
+  EXPECT_GT(count, 1500);
+}
+
+TEST(Words, PlacesOfMessagesAreFilledByTheirNames) {
+  EXPECT_EQ(filled("{b} after {a}", {{"a", "1"}, {"b", "2"}}), "2 after 1");
+  EXPECT_EQ(filled("{a}{a}", {{"a", "{b}"}, {"b", "2"}}), "{b}{b}") << "what is filled in stays";
+  EXPECT_EQ(filled("{frame:04} is not {named", {{"named", "1"}}), "{frame:04} is not {named");
+  EXPECT_EQ(filled("", {}), "");
+}
+
 TEST(Words, TheReadmeAndTheGuideArePlain) {
   const std::filesystem::path source = EASY_POUR_SOURCE;
-  std::vector<std::filesystem::path> pages{source / "README.md", source / "docs/formats.md"};
+  std::vector<std::filesystem::path> pages{source / "README.md", source / "docs/formats.md",
+                                           source / "docs/methods.md", source / "docs/architecture.md"};
   for (const auto& page : std::filesystem::directory_iterator(source / "docs/guide"))
     pages.push_back(page.path());
   EXPECT_GE(pages.size(), 3u);
   for (const auto& page : pages) must_be_plain(prose(read_whole(page)), page.filename().string());
 }
 
-// Each screenshot is linked, and each link of a page leads somewhere.
+// Each screenshot is linked and is made by tools/screenshots; each link of a page leads somewhere.
 TEST(Words, PagesLinkWhatThereIs) {
   const std::filesystem::path source = EASY_POUR_SOURCE;
   std::vector<std::filesystem::path> pages{source / "README.md"};
@@ -136,11 +182,16 @@ TEST(Words, PagesLinkWhatThereIs) {
       linked += to.string() + "\n";
     }
   }
+  const std::string made = read_whole(source / "tools/screenshots");
   size_t pictures = 0;
   for (const auto& f : std::filesystem::directory_iterator(source / "docs/screenshots")) {
     EXPECT_NE(linked.find(f.path().lexically_normal().string()), std::string::npos)
         << f.path() << " is not linked";
+    EXPECT_TRUE(std::regex_search(made, std::regex("\n(still|view) " + f.path().stem().string() + "[ \n]")))
+        << f.path() << " is not made by tools/screenshots";
     ++pictures;
   }
   EXPECT_LT(pictures, 20u);
+  for (const Recipe& r : recipes())
+    EXPECT_THAT(made, testing::HasSubstr(std::string(" ") + r.key + " ")) << "its still";
 }

@@ -256,11 +256,11 @@ Try two_writers(const fs::path& common) {
     save_shot(small_shot(killed_frames), folder / "a.pour");
     const Limits limits;
     if (luck.one_in(2)) {  // two settings at once: one of them holds, and the file is whole all the time
-      const Process a = start({"set", "a.pour", "film.fps=25"}, folder, limits),
-                    b = start({"set", "a.pour", "film.fps=30"}, folder, limits);
+      const Process a = start({"set", "a.pour", "film.frame_rate=25"}, folder, limits),
+                    b = start({"set", "a.pour", "film.frame_rate=30"}, folder, limits);
       for (int i = 0; i < 40; ++i) (void)load_shot(folder / "a.pour");
       must(wait_for(a, limits).code == 0 && wait_for(b, limits).code == 0, "one of two writers fails");
-      const int fps = load_shot(folder / "a.pour").film.fps;
+      const int fps = load_shot(folder / "a.pour").film.frame_rate;
       must(fps == 25 || fps == 30, "neither of two settings holds");
       no_leftovers(folder);
       return Held::accepted;

@@ -85,12 +85,14 @@ void vary(Shot& shot, Luck& luck) {
     if (auto* b = std::get_if<bool>(&v)) *b = !*b;
     if (std::holds_alternative<Vec3d>(v)) v = Vec3d{value_of(s, luck), value_of(s, luck), value_of(s, luck)};
     if (std::holds_alternative<Choice>(v)) v = Choice{int(luck.below(s.options.size()))};
+    if (std::holds_alternative<Choices>(v))
+      v = Choices{1 + unsigned(luck.below((1u << s.options.size()) - 1))};
     if (std::holds_alternative<Windows>(v))
       v = Windows{{{0.1 * double(luck.below(50)), 5 + 0.1 * double(luck.below(50))}}};
     if (std::holds_alternative<Moment>(v)) v = Moment{0.1 * double(luck.below(100))};
     if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "source")
       v = PieceId{luck.of(shot.pieces).id};
-    if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "parent") {
+    if (std::holds_alternative<PieceId>(v) && std::string(s.key) == "attached_to") {
       Shot linked = shot;
       set_value(linked, group.path(s), PieceId{luck.of(shot.pieces).id});
       try {

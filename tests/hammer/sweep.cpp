@@ -156,7 +156,7 @@ Try odd_pictures(const fs::path& common) {
     try {
       switch (luck.below(3)) {
         case 0:
-          assign(shot, "look.picture=" + file.string()), assign(shot, "look.backdrop=picture");
+          assign(shot, "look.backdrop_picture=" + file.string()), assign(shot, "look.backdrop=picture");
           break;
         case 1:
           assign(shot, "lights.room.picture=" + file.string()), assign(shot, "lights.room.room=picture");

@@ -18,8 +18,9 @@ struct Block {
         .touching(Touches::shape)
         .add(&Block::size, "size", "Size", Unit::length, {1e-4, 100, 0.01, 1},
              "Width, height and depth of the box.")
-        .add(&Block::rounding, "rounding", "Edge radius", Unit::length, {0, 50, 0, 0.05},
+        .add(&Block::rounding, "edge_radius", "Edge radius", Unit::length, {0, 50, 0, 0.05},
              "Radius of the rounded edges, at most half of the shortest side.")
+        .formerly("rounding")
         .zero("sharp")
         .done();
   }

@@ -1,4 +1,4 @@
-// A word, set in a font and given depth. Each letter is a body, and so is what hangs together.
+// A word set in a font with depth. Each connected part is a body.
 #pragma once
 #include <cmath>
 
@@ -13,14 +13,14 @@ namespace pour {
 struct Lettering {
   std::string text = "ODDLARK";
   FontName font{"League Spartan Bold"};
-  double letter_size = 0.10;  // height of a capital
+  double letter_size = 0.10;  // height of a capital letter
   double depth = 0.045, bevel = 0.006, spacing = 0;
   bool joined = true;
   bool operator==(const Lettering&) const = default;
 
   static constexpr Option kind{"lettering", "Lettering"};
   static constexpr Option apart[] = {{"no", "cut apart"}, {"yes", "joined"}};
-  static constexpr const char* sentence = "Says {text} in {font}, {letter_size} high.";
+  static constexpr const char* sentence = "Says {text} in {font}, {letter_height} high.";
 
   static Table<Lettering> settings() {
     using L = Lettering;
@@ -28,18 +28,21 @@ struct Lettering {
         .touching(Touches::shape)
         .add(&L::text, "text", "Text", "Words to write, in any script.")
         .add(&L::font, "font", "Font", "Full name of a font that is shipped with the program or installed.")
-        .add(&L::letter_size, "letter_size", "Letter height", Unit::length, {1e-3, 100, 0.02, 0.5},
+        .add(&L::letter_size, "letter_height", "Letter height", Unit::length, {1e-3, 100, 0.02, 0.5},
              "Height of a capital letter.")
+        .formerly("letter_size")
         .add(&L::depth, "depth", "Depth", Unit::length, {1e-4, 100, 0.005, 0.2},
              "Depth of the letters from front to back.")
         .add(&L::bevel, "bevel", "Bevel", Unit::length, {0, 10, 0, 0.02}, "Radius of the rounded edges.")
-        .add(&L::spacing, "spacing", "Letter spacing", Unit::length, {-10, 10, -0.02, 0.1},
+        .add(&L::spacing, "letter_spacing", "Letter spacing", Unit::length, {-10, 10, -0.02, 0.1},
              "Extra space between letters. Negative values move them closer.")
+        .formerly("spacing")
         .more()
-        .add(&L::joined, "joined", "Touching letters",
+        .add(&L::joined, "touching_letters", "Touching letters",
              "Whether letters that touch form one vessel, or are cut apart by a narrow gap. Each letter has "
              "seeds "
              "of its own either way.")
+        .formerly("joined")
         .words(apart)
         .more()
         .done();
@@ -60,8 +63,8 @@ struct Lettering {
   }
 
  private:
-  /// Seeds of a letter and its dots, in the bodies that they lie in. Those of a dot are so much smaller that
-  /// it is full when its letter is.
+  /// Adds the seeds of a letter and its dots to their bodies. Seeds of a dot are smaller, so that it is full
+  /// when its letter is.
   void seed_letter(std::vector<Body>& bodies, const Outline& outline, const Outline& letter) const {
     std::vector<Spots> spots;
     size_t main = 0;

@@ -1,6 +1,7 @@
-// A mark: a drawing from an SVG file, given depth as lettering is.
+// A mark: a drawing from an SVG file, with depth.
 #pragma once
 #include "base/error.h"
+#include "base/text.h"
 #include "shape/body.h"
 #include "shape/spots.h"
 #include "shape/svg.h"
@@ -29,7 +30,7 @@ struct Mark {
   }
 
   std::vector<Body> bodies(const StopAsked& stop) const {
-    const std::string where = "Drawing “" + drawing.name + "”";
+    const std::string where = filled("Drawing “{name}”", {{"name", drawing.name}});
     const SvgDrawing read = read_svg(drawing.content(), where);
     const Outline outline = outline_of(read, height, where);
     const auto colors = std::make_shared<const ColorMap>(colors_of(read, height));

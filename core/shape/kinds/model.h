@@ -1,6 +1,7 @@
 // A model from a file: a product, a vessel.
 #pragma once
 #include "base/error.h"
+#include "base/text.h"
 #include "shape/body.h"
 #include "shape/model_parts.h"
 #include "shape/near_surface.h"
@@ -12,7 +13,7 @@ namespace pour {
 struct Model {
   ModelFile file;
   double height = 0.16;
-  std::string part;  // of the file; empty: all of them
+  std::string part;  // of the file; empty: all parts
   enum class Open { wall, filled } open = Open::wall;
   double wall = 0.002, wrap = 0;
   bool operator==(const Model&) const = default;
@@ -24,7 +25,7 @@ struct Model {
   static Table<Model> settings() {
     return TableOf<Model>()
         .touching(Touches::shape)
-        .add(&Model::file, "file", "Model",
+        .add(&Model::file, "file", "Model file",
              "Model file: OBJ, PLY, STL, glTF, GLB or FBX. The shot keeps a copy.")
         .add(&Model::height, "height", "Height", Unit::length, {1e-3, 100, 0.02, 0.5},
              "Height of the whole model, from its lowest to its highest point.")
@@ -47,9 +48,9 @@ struct Model {
         .done();
   }
 
-  /// All of the file about its middle, this high.
+  /// The whole file, centred, at this height.
   std::vector<ModelPart> all_parts() const {
-    const std::string where = "Model “" + file.name + "”";
+    const std::string where = filled("Model “{name}”", {{"name", file.name}});
     if (!file.bytes && !file.name.empty())
       throw machine_fault(where, "is named, but its file is missing.",
                           "Choose it anew. If it comes with the program, install Easy Pour again.");
@@ -65,7 +66,7 @@ struct Model {
     return all;
   }
 
-  /// Those of it that the piece is.
+  /// The parts that form this piece.
   std::vector<ModelPart> parts() const {
     const std::vector<ModelPart> all = all_parts();
     if (part.empty()) return all;
@@ -73,10 +74,12 @@ struct Model {
     if (!wanted.empty()) return wanted;
     std::string known;
     for (const ModelPart& p : all) known += (known.empty() ? "“" : ", “") + p.name + "”";
-    throw shot_fault("Model “" + file.name + "”", "has no part “" + part + "”.", "It has " + known + ".");
+    throw shot_fault(filled("Model “{name}”", {{"name", file.name}}),
+                     filled("has no part “{part}”.", {{"part", part}}),
+                     filled("It has {known}.", {{"known", known}}));
   }
 
-  /// What a part encloses whose holes are closed; nothing where it encloses nothing either way out.
+  /// The volume enclosed by a part with its holes closed; empty if it encloses nothing in either orientation.
   static Mesh filled_part(const ModelPart& p, const StopAsked& stop) {
     Mesh solid = filled(p.mesh, stop);
     if (!solid.triangles.empty()) return solid;
@@ -116,7 +119,7 @@ struct Model {
       body.seen = std::make_shared<const Body::Seen>(seen_of(std::move(p)));
       out.push_back(std::move(body));
     }
-    if (wrap > 0) {  // one hull around all; what is seen stays with it
+    if (wrap > 0) {  // one hull around all; the visible surface is kept with it
       Body body = plain_body(hull_around(whole, wrap), whole.bounds().size() * 0.5, false);
       Body::Seen seen;
       for (const Body& b : out) seen.append(*b.seen);

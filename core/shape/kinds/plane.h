@@ -1,4 +1,4 @@
-// A flat sheet that lies level: a table top, a screen, a wide source.
+// A level flat sheet: a table top, a screen, a wide source.
 #pragma once
 #include "shape/body.h"
 #include "shot/setting.h"

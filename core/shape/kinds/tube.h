@@ -1,4 +1,4 @@
-// A tube along a curve through points; also the way that other pieces follow.
+// A tube along a curve through points; also a path for other pieces.
 #pragma once
 #include "shape/body.h"
 #include "shape/curve.h"

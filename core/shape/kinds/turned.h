@@ -1,5 +1,5 @@
-// A shape turned from a drawn profile, as on a wheel: a bowl, a cup, a bottle. Its wall is solid, its inside
-// is open at the rim; or it is full, as a pear is.
+// A solid of revolution from a drawn profile: a bowl, a cup, a bottle. It is a wall open at the rim, or full,
+// as a pear.
 #pragma once
 #include "shape/body.h"
 #include "shape/turned_mesh.h"
