@@ -32,9 +32,9 @@ using namespace pour;
 namespace {
 
 const QString first_word = QStringLiteral("ODDLARK");
-constexpr int card_width = 232, card_height = 246, picture_height = 126, gap = 12;
+constexpr int card_width = 232, card_height = 254, picture_height = 126, gap = 12;
 constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2, file_role = Qt::UserRole + 3,
-              lesson_role = Qt::UserRole + 4;
+              lesson_role = Qt::UserRole + 4, draft_role = Qt::UserRole + 5;
 constexpr const char* models = "obj ply stl gltf glb fbx";
 constexpr int all_jobs = 100,
               recent_job = 101;  // beside the jobs; a group of buttons gives negative ids itself
@@ -60,6 +60,14 @@ class CardPainter : public QStyledItemDelegate {
     const QRectF picture(card.x(), card.y(), card.width(), picture_height);
     p->drawPixmap(picture.toRect(), index.data(Qt::DecorationRole).value<QIcon>().pixmap(416, 234));
     p->setClipping(false);
+    if (const QString draft = index.data(draft_role).toString(); !draft.isEmpty()) {
+      const qreal wide = option.fontMetrics.horizontalAdvance(draft);
+      const QRectF pill(picture.right() - wide - 22, picture.bottom() - 28, wide + 14, 21);
+      p->setPen(Qt::NoPen), p->setBrush(QColor(25, 30, 30, 200));
+      p->drawRoundedRect(pill, 5, 5);
+      p->setPen(QColor(0xF3, 0xF1, 0xEC)), p->setBrush(Qt::NoBrush);
+      p->drawText(pill, Qt::AlignCenter, draft);
+    }
     p->setPen(QPen(chosen ? theme().accent : theme().line, chosen ? 2 : 1));
     p->drawPath(outline);
     QFont bold = option.font;
@@ -131,11 +139,11 @@ NewShotDialog::NewShotDialog(const Recent& recent, QWidget* parent) : QDialog(pa
     auto* item = new QListWidgetItem(QIcon(picture), QString::fromUtf8(r.name), recipes_);
     item->setData(help_role, QString::fromUtf8(r.help));
     item->setData(Qt::AccessibleDescriptionRole, QString::fromUtf8(r.help));
-    const QString lesson =
-        tr("Shows %1 · draft %2")
-            .arg(QString::fromUtf8(r.teaches), QString::fromStdString(format_duration(r.draft)));
-    item->setData(lesson_role, lesson);
-    item->setToolTip(QString::fromUtf8(r.help) + "\n" + lesson);
+    const QString time = QString::fromStdString(format_duration(r.draft)),
+                  lesson = tr("Shows %1").arg(QString::fromUtf8(r.teaches));
+    item->setData(lesson_role, lesson), item->setData(draft_role, tr("draft %1").arg(time));
+    item->setToolTip(
+        tr("%1\n%2\nTime of a first draft on two cores: %3").arg(QString::fromUtf8(r.help), lesson, time));
     item->setData(Qt::UserRole, r.key);
     item->setData(job_role, int(r.job));
   }

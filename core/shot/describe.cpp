@@ -226,9 +226,9 @@ std::string settings_reference() {
   shot.materials.push_back({.id = "ID", .name = "A material"});
   shot.look.lights = {{.id = "ID", .name = "A light"}};
   std::string out =
-      "# Settings\n\nEvery setting of a shot, as `easy-pour-cli set FILE.pour PATH=VALUE` takes it and as it "
-      "stands in the file.\n"
-      "This page is written by `easy-pour-cli settings`.\n";
+      "# Settings\n\nEvery setting of a shot. `easy-pour-cli set FILE.pour PATH=VALUE` changes one, and the "
+      "file holds "
+      "them under the same names.\nThis page is written by `easy-pour-cli settings`.\n";
   for (const Group& g : describe(shot)) {
     std::vector<Setting> common, own;
     for (const Setting& s : g.settings)
