@@ -325,9 +325,9 @@ void tell_costs(Shot shot, const fs::path& file) {
     try {
       const Staging staging(shot, Space(shot), Staging::For::looking);
       const Estimate e = staging.estimate(pace);
-      say(filled("{name}: about {seconds}, {cells} cells of {size}, {memory} of memory, {disk} of disk",
+      say(filled("{name}: {time}, {cells} cells of {size}, {memory} of memory, {disk} of disk",
                  {{"name", name},
-                  {"seconds", format_duration(e.seconds)},
+                  {"time", format_duration(e.seconds)},
                   {"cells", format_count(e.cells)},
                   {"size", format_quantity(staging.cell_size(), Unit::length)},
                   {"memory", format_bytes(e.memory)},

@@ -246,7 +246,8 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       add(CheckLevel::warning, filled("The set is {longest} long", {{"longest", cm(longest)}}),
           "At that size smoke seems to move very slowly. Check the units of the set.");
     for (const Piece& p : shot.pieces)
-      if (shot.look.floor && p.may_show() && rests_in(p).low.y < -1e-4) {
+      if (shot.look.floor && p.may_show() &&
+          rests_in(p).low.y < -std::max(1e-4, 0.003 * rests_in(p).size().y)) {
         add(CheckLevel::warning, filled("{name} reaches through the floor", {{"name", p.name}}),
             "The part below the floor can't be seen.", "Stand it on the floor", stand_on_floor);
         break;

@@ -1214,7 +1214,7 @@ TEST_F(Window, TheStartPageTakesALogoAModelOrAShot) {
   ASSERT_TRUE(dropped(dialog, share + "/marks/oddlark-bird.svg"));
   EXPECT_EQ(list->currentItem()->text(), "A mark melts") << "the first recipe with a mark";
   EXPECT_EQ(dialog.findChild<QPushButton*>("own_product")->text(), "oddlark-bird.svg");
-  EXPECT_EQ(setting_for(dialog.shot(), dialog.product()), "pieces.mark.drawing");
+  EXPECT_EQ(setting_for(dialog.shot(), dialog.product()), QString("pieces.bird.drawing"));
   ASSERT_TRUE(dropped(dialog, share + "/models/oddlark-jar.obj"));
   EXPECT_EQ(list->currentItem()->text(), "A jar out of smoke");
   EXPECT_EQ(dialog.result(), 0) << "nothing is started yet";

@@ -70,7 +70,7 @@ TEST_F(Cli, AShotWithoutFaultsIsToldToBeWell) {
   make();
   const std::string checked = cli("check a.pour").out;
   EXPECT_THAT(checked, testing::HasSubstr("All is well"));
-  for (const char* detail : {"Draft: about ", "Medium: about ", "Final: about ", "of memory"})
+  for (const char* detail : {"Draft: ", "Medium: ", "Final: ", "of memory"})
     EXPECT_THAT(checked, testing::HasSubstr(detail)) << "what a run will cost";
 }
 
