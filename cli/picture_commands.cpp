@@ -158,7 +158,7 @@ void deliver(const PictureOptions& o) {
 
 /// What was changed from one run to another, and what came of it at the last frame that both have.
 void print_comparison(Job& job, const Run& before, const Run& after) {
-  const auto changed = changes(seen_as(before.shot, after.shot), after.shot);
+  const auto changed = simulation_changes(before.shot, after.shot);
   for (const Change& c : changed) job.say(c.text);
   if (changed.empty()) job.say("No setting was changed.");
   const int last = std::min(before.newest_frame(), after.newest_frame());

@@ -221,7 +221,7 @@ void Drawer::make_cards() {
     QStringList lines;
     bool differs = false;
     if (i + 1 < all.size()) {
-      for (const Change& c : changes(seen_as(all[i + 1].shot, r.shot), r.shot))
+      for (const Change& c : simulation_changes(all[i + 1].shot, r.shot))
         lines << QString::fromStdString(c.text);
       differs = !lines.isEmpty();
       if (!differs) lines << tr("Nothing changed");

@@ -516,7 +516,7 @@ void Viewport::paint_split(QPainter& p) {
   if (!after) return;
   label(name(before, before_), 58, -1);
   label(name(*after, frames_), 58, 1);
-  const auto changed = changes(seen_as(before.shot, after->shot), after->shot);
+  const auto changed = simulation_changes(before.shot, after->shot);
   QStringList lines;
   for (const Change& c : changed) lines << QString::fromStdString(c.text);
   const qsizetype most = 3;

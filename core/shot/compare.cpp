@@ -181,11 +181,27 @@ Shot undelivered(Shot shot) {
   return shot;
 }
 
-bool same_simulation(const Shot& a, const Shot& b) {
-  // Letters that are never seen are no place for smoke to start.
-  for (const Piece& p : a.pieces)
-    if (const Piece* other = b.piece(p.id); other && other->may_show() != p.may_show()) return false;
-  return seen_as(b, a) == a;
+namespace {
+
+/// seen_as() for comparing simulations: which pieces are ever shown stays, because smoke may start at them.
+Shot compared_as(const Shot& shot, const Shot& other) {
+  Shot out = seen_as(shot, other);
+  for (const Piece& was : shot.pieces) {
+    const Piece* like = other.piece(was.id);
+    if (!like || like->may_show() == was.may_show()) continue;
+    Piece& p = *out.piece(was.id);
+    p.shows = was.shows, p.tracks.erase("shows");
+    if (const auto track = was.tracks.find("shows"); track != was.tracks.end()) p.tracks.insert(*track);
+  }
+  return out;
+}
+
+}  // namespace
+
+bool same_simulation(const Shot& a, const Shot& b) { return compared_as(b, a) == a; }
+
+std::vector<Change> simulation_changes(const Shot& before, const Shot& after) {
+  return changes(compared_as(before, after), after);
 }
 
 }  // namespace pour

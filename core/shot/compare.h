@@ -23,6 +23,8 @@ Shot seen_as(Shot shot, const Shot& other);
 Shot undelivered(Shot);
 /// Whether a run of one is also a run of the other.
 bool same_simulation(const Shot&, const Shot&);
+/// The changes that need a new run; empty exactly if same_simulation().
+std::vector<Change> simulation_changes(const Shot& before, const Shot& after);
 
 /// A T whose settings that touch one of these come from `from`, and all others from `out`.
 template <class T>

@@ -155,7 +155,7 @@ Try shots(const fs::path&) {
       return Held::refused;
     }
     must_read_back(shot);
-    must(same_simulation(usual, shot) == changes(seen_as(usual, shot), shot).empty(),
+    must(same_simulation(usual, shot) == simulation_changes(usual, shot).empty(),
          "changed and not changed at once");
     const bool sound = [&] {
       for (const Check& c : check_shot(shot, folder))
