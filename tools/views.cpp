@@ -54,7 +54,7 @@ class View {
   }
   /// Runs the shot up to a frame, or to its end.
   void run(int until = 0) {
-    window.runs().start();
+    click("run");
     (void)QTest::qWaitFor([&] { return window.runs().state() != Runs::State::idle; }, 20000);
     (void)QTest::qWaitFor(
         [&] {
@@ -92,7 +92,7 @@ void set(const QString& file) {
 
 void aim(const QString& file) {
   View v("tea-into-a-bowl");
-  v.window.document().open_step(2);
+  v.window.document().open_step(1);
   v.window.document().select("mouth");
   v.settle();
   grab(file);
