@@ -94,7 +94,7 @@ void Document::set_beside(const QString& path, const QString& text) {
   }
 }
 
-/// What is not in the shot any more is not selected either.
+/// Removed pieces are deselected.
 void Document::forget_gone() {
   const size_t before = selected_.size();
   std::erase_if(selected_, [&](const std::string& id) { return !shot().piece(id); });

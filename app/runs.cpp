@@ -1,5 +1,5 @@
-#include "base/version.h"
 #include "runs.h"
+#include "base/version.h"
 
 #include <QDir>
 #include <QFile>
@@ -38,7 +38,7 @@ Runs::Runs(Document& document, QObject* parent) : QObject(parent), document_(doc
   poll_.setInterval(5000);
   connect(&poll_, &QTimer::timeout, this, &Runs::look_again);
   connect(&disk_, &QFileSystemWatcher::directoryChanged, this, [this](const QString& folder) {
-    // What the run of this window does, it tells itself.
+    // The run of this window reports by itself.
     if (!is_ours(QDir(folder).dirName()) && !is_ours(QFileInfo(folder).dir().dirName()))
       disk_changed_.start();
   });
@@ -64,7 +64,7 @@ const Run* Runs::chosen() const { return find(chosen_); }
 const Run* Runs::compared() const { return find(compared_); }
 
 void Runs::choose(const QString& name) {
-  // What was compared with changes places with what is looked at.
+  // The compared and the chosen run change places.
   if (name == compared_) compared_ = chosen_;
   chosen_ = name;
   Q_EMIT changed();
@@ -206,7 +206,7 @@ void Runs::hear(const JobLine& line) {
     if (name_of(r) == under_way_) {
       put_record(r, *line.record);
       if (!line.record->id.empty()) r.stored.insert(line.record->frame);
-      // The first one tells what is known only since then.
+      // The first line brings data that was unknown before.
       if (r.cell_size == 0) take_in(under_way_);
       break;
     }
@@ -216,7 +216,7 @@ void Runs::hear(const JobLine& line) {
 void Runs::finished(const Job::End& end) {
   if (!under_way_.isEmpty()) take_in(under_way_);
   settle();
-  // A stop that could not keep what there was is said too.
+  // A stop without a checkpoint is reported too.
   if (end.crashed && !end.stopped)
     Q_EMIT failed(tr("The run ended unexpectedly. All frames so far are kept; press Resume to go on."));
   else if (!end.ok)
@@ -231,7 +231,7 @@ void Runs::toggle_pause() {
 
 bool Runs::put_back() {
   if (in_trash_.isEmpty() || QFileInfo::exists(removed_) || !QDir().rename(in_trash_, removed_)) return false;
-  // What the trash noted of it.
+  // The entry in the trash.
   const QFileInfo was(in_trash_);
   QFile::remove(was.dir().filePath("../info/" + was.fileName() + ".trashinfo"));
   in_trash_.clear();

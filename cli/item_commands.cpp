@@ -23,7 +23,7 @@ struct Item {
 
 using ItemEdit = std::function<void(Shot&, const Item&)>;
 
-/// A command on a shot and one thing more; options can be added to what it returns.
+/// Adds a command on a shot and one more argument; returns it for further options.
 CLI::App* command(CLI::App& app, const char* name, const char* help, const char* what,
                   const std::shared_ptr<Item>& o, const ItemEdit& change) {
   auto* command = app.add_subcommand(name, help);

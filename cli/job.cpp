@@ -69,7 +69,7 @@ Job::Job(const JobOptions& o) : json_(o.progress == "json") {
   refuse_without_memory();
   if (o.background) {
     (void)!nice(15);
-    // What was paused goes on when the window that paused it is gone.
+    // A paused job continues when the window that paused it is gone.
     ::prctl(PR_SET_PDEATHSIG, SIGCONT);
   }
   stop_on_signals();

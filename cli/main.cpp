@@ -80,7 +80,7 @@ int run_command(int argc, char** argv) {
 
 namespace {
 
-/// What a thread of a library throws ends the program; it still says why.
+/// An exception in a library's thread ends the program with a message.
 [[noreturn]] void end_with_words() {
   std::string words = "easy-pour-cli: ended, and what was stored before is kept.";
   if (std::current_exception()) words = fault_in_flight("easy-pour-cli").what();

@@ -71,7 +71,7 @@ DeliverOptions options_for(const PictureOptions& o, const Run& run, const Shot& 
   return d;
 }
 
-/// What was stopped is no success.
+/// A stopped job is not a success.
 void end(Job& job, bool whole) {
   job.end(whole);
   if (!whole)
@@ -156,7 +156,7 @@ void deliver(const PictureOptions& o) {
   end(job, whole);
 }
 
-/// What was changed from one run to another, and what came of it at the last frame that both have.
+/// Prints the changes between two runs, and their measurements at the last common frame.
 void print_comparison(Job& job, const Run& before, const Run& after) {
   const auto changed = simulation_changes(before.shot, after.shot);
   for (const Change& c : changed) job.say(c.text);

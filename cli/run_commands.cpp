@@ -1,4 +1,4 @@
-// Commands that compute a run and say what came of it.
+// Commands that simulate runs and report on them.
 #include <memory>
 
 #include "base/text.h"

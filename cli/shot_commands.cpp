@@ -153,7 +153,7 @@ struct Add {
   std::vector<std::string> settings;
 };
 
-/// What can be added: a group, the word of a kind in it, and what adds it and returns its path.
+/// A kind of item for “add”: its group, its word, and the function that adds it and returns its path.
 struct Addition {
   std::string group, kind;
   std::function<std::string(Shot&, const std::string& name)> add;
@@ -314,7 +314,7 @@ void mend(const std::string& name) {
   });
 }
 
-/// What a run will take at each detail, by the pace of the runs that there are.
+/// Prints the cost of a run at each detail, from the pace of earlier runs.
 void tell_costs(Shot shot, const fs::path& file) {
   const Pace pace = pace_of(list_runs(file));
   const Setting detail = find_setting(shot, "run.detail");

@@ -163,7 +163,7 @@ void Drawer::next_picture() {
 }
 
 void Drawer::fill_runs() {
-  // The keyboard stays where it was, though every card is made anew.
+  // Keeps the keyboard focus, although all cards are rebuilt.
   const QWidget* focused = QApplication::focusWidget();
   const QString at = focused && pages_->isAncestorOf(focused) ? focused->objectName() : QString();
   if (!at.isEmpty()) runs_tab_->setFocus();

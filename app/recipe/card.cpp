@@ -26,7 +26,7 @@ QString as_label(QString words) { return words.replace('&', "&&"); }
 
 const Setting* setting_of(const Group& g, const QString& key) { return g.find(key.toStdString()); }
 
-/// What a card says, with the keys of its values in braces.
+/// The sentence of a card, with keys of values in braces.
 QString sentence(const Group& g) { return Card::tr(g.sentence.c_str()); }
 
 bool numeric(const Setting& s) {

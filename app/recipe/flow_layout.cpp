@@ -26,7 +26,7 @@ int FlowLayout::place(const QRect& r, bool move) const {
     const QSize s = item->sizeHint().boundedTo(QSize(r.width(), 1000));
     if (x + s.width() > r.right() + 1 && line > 0) x = r.x(), y += line + line_gap_, line = 0;
     if (move) item->setGeometry(QRect(QPoint(x, y), s));
-    // Punctuation sticks to what it follows.
+    // Punctuation stays with the word before it.
     x += s.width() + (item->widget() && item->widget()->property("sticks").toBool() ? 0 : gap_);
     line = std::max(line, s.height());
   }

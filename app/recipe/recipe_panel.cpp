@@ -121,7 +121,7 @@ RecipePanel::RecipePanel(Document& document, Runs& runs, Analyst& analyst, Skins
   rebuild();
 }
 
-/// The settings with what they say at the playhead, and their tracks.
+/// Settings with their values at the playhead, and their tracks.
 std::vector<Group> RecipePanel::described_now() const {
   std::vector<Group> groups = describe(document_.shot());
   if (animated_paths(document_.shot()).empty()) return groups;
@@ -165,7 +165,7 @@ QString clipboard_drawing() {
   return text.contains("<svg") ? text : QString();
 }
 
-/// Whether anything that could be set of it matters to the shot.
+/// Whether any of its settings has an effect.
 bool has_effect(const Group& g) {
   return std::any_of(g.settings.begin(), g.settings.end(), [](const Setting& s) { return s.applies; });
 }

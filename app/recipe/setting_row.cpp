@@ -42,7 +42,7 @@ int slider_position(const Setting& s, double v) {
       std::lround(std::clamp((v - s.slider_low) / (s.slider_high - s.slider_low), 0.0, 1.0) * slider_steps));
 }
 
-/// A value rounded to what a slider can mean: three significant digits of its range.
+/// A value rounded to a slider's resolution: three significant digits of its range.
 QString slider_text(const About& s, double v) {
   const double grain =
       std::pow(10, std::floor(std::log10(std::max(1e-12, s.slider_high - s.slider_low))) - 2);
@@ -112,7 +112,7 @@ QWidget* make_reference(Document& document, const QString& path, const Setting& 
   return list;
 }
 
-/// What a piece or a liquid can be made of: no material, the shot's, then a new one of each kind.
+/// Choices for a material: none, the shot's, then a new one of each kind.
 References materials_of(const Shot& shot, const std::string& path) {
   References all{{QObject::tr("as the look says"), QString(), swatch("kind", "as_look")}};
   for (const Fluid& f : shot.fluids)
@@ -293,7 +293,7 @@ QWidget* make_points(Document& document, const QString& path, const Setting& s, 
   return box;
 }
 
-/// What a button that asks for a file asks for.
+/// File filter of a button.
 QString files_of(const Value& v) {
   if (std::holds_alternative<Drawing>(v)) return QObject::tr("Drawings (*.svg)");
   if (std::holds_alternative<ModelFile>(v))
@@ -367,7 +367,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     list->completer()->setFilterMode(Qt::MatchContains);
     list->completer()->setCompletionMode(QCompleter::PopupCompletion);
     const auto commit = [&document, path, list] {
-      // What is no font is told so, and the one that was chosen comes back.
+      // Unknown fonts are reported, and the former font returns.
       if (list->findText(list->currentText()) >= 0) {
         document.set(path, list->currentText());
         return;
@@ -494,7 +494,7 @@ SettingRow::SettingRow(Document& document, const Group& group, const Setting& s,
     slider->setSingleStep(slider_steps / 100);
     slider->setAccessibleName(QString::fromUtf8(s.name));
     slider->setToolTip(QString::fromUtf8(s.help));
-    // Each drag is a step of undo of its own; so is what the keys do in between.
+    // Each drag is one undo step, and so are key presses in between.
     const auto gesture = std::make_shared<int>(0);
     for (auto edge : {&QSlider::sliderPressed, &QSlider::sliderReleased})
       connect(slider, edge, this, [gesture] { ++*gesture; });

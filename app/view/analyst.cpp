@@ -41,7 +41,7 @@ Analyst::Analyst(Document& document, Runs& runs, QObject* parent)
   connect(&files_, &QFileSystemWatcher::fileChanged, this, [this] { timer_.start(); });
 }
 
-/// What was replaced by another file is watched no more unless it is named again.
+/// A replaced file is no longer watched unless added again.
 void Analyst::watch_files() {
   QStringList wanted;
   for (const std::string& file : files_of(document_.shot()))

@@ -317,7 +317,7 @@ void StageGl::set_march(QOpenGLShaderProgram& p, QOpenGLFramebufferObject& layer
   bind(0, GL_TEXTURE_3D, volume_, "smoke");
 }
 
-/// Leaves in mirror_[0] what the floor mirrors, at half the size of the picture.
+/// Renders the mirror image in the floor into mirror_[0], at half the picture's size.
 bool StageGl::draw_mirror(int width, int height, double scale, const Studio& studio, const View& view,
                           const std::function<bool()>& keep_going) {
   const int w = (width + 1) / 2, h = (height + 1) / 2;

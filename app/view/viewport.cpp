@@ -449,7 +449,7 @@ QImage as_shown(const std::vector<Color>& row) {
 
 }  // namespace
 
-/// What the colours of smoke and liquid stand for.
+/// The legend of false colours.
 void Viewport::paint_legend(QPainter& p) {
   const bool of_solver =
       document_.stage() == Stage::set && document_.solver_view() && analyst_.now().solver_pieces;
@@ -488,7 +488,7 @@ bool Viewport::at_split(const QPointF& p) const {
   return comparing() && std::abs(p.x() - split_ * width()) < 8;
 }
 
-/// The line where two runs meet, the names of both and what was changed from the left one to the right.
+/// The split of a comparison, the names of both runs, and their changes.
 void Viewport::paint_split(QPainter& p) {
   const double x = std::round(split_ * width());
   p.setPen(QPen(QColor(251, 250, 247, 200), 1.5));

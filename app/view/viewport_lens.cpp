@@ -1,4 +1,4 @@
-// What is done with the lens on the stage of pictures: focus by a click, and lines to compose by.
+// Lens tools of the picture stage: focus by click, and composition guides.
 #include <QMenu>
 #include <QPainter>
 #include <QPainterPath>
@@ -25,7 +25,7 @@ const Lines all_lines[] = {{"thirds", QT_TRANSLATE_NOOP("Viewport", "Thirds"), 0
                            {"square", QT_TRANSLATE_NOOP("Viewport", "Cut to 1 : 1"), 1},
                            {"wide", QT_TRANSLATE_NOOP("Viewport", "Cut to 2.39 : 1"), 2.39}};
 
-/// SMPTE ST 2046-1: of width and height, what is safe for action and for titles.
+/// SMPTE ST 2046-1: safe areas for action and titles, as shares of width and height.
 constexpr double safe_action = 0.93, safe_title = 0.90;
 
 QRectF scaled(const QRectF& r, double sx, double sy) {

@@ -1,4 +1,4 @@
-// What is selected on the stage, and what is done with it there.
+// Selection on the stage, and its tools.
 #include <algorithm>
 #include <cmath>
 #include <QMenu>
@@ -17,7 +17,7 @@ using namespace pour;
 
 namespace {
 
-// What things snap to while Control is held.
+// Snapping while Control is held.
 constexpr double grid = 0.01, turn_grid = 15 * degree, size_grid = 0.05;  // m; rad
 constexpr double click = 4;                                               // pixels that a hand shakes
 
@@ -46,7 +46,7 @@ std::optional<Seen> Viewport::what_is_at(const QPointF& at, const std::string& l
                  float(1 - 2 * at.y() / std::max(1, height())), left_out);
 }
 
-/// Handles of what was selected last, where it may be moved; none otherwise.
+/// Handles of the last selected piece, if it can be moved.
 std::optional<Gizmo> Viewport::gizmo() const {
   if (document_.stage() != Stage::set || document_.selected().empty()) return std::nullopt;
   const Shot& now = document_.shot_now();
@@ -120,7 +120,7 @@ void Viewport::drag_pieces(const QPointF& to, Qt::KeyboardModifiers keys) {
       QString("drag %1").arg(drags_));
 }
 
-/// A way that ends on the grid or the floor, or on what lies under the pointer.
+/// A movement that ends on the grid, the floor, or the surface under the pointer.
 Vec3d Viewport::settled(const HeldPieces::One& piece, const Vec3d& move, const QPointF& pointer, bool snaps,
                         bool rests) const {
   const double below = piece.handle.y - lowest_of(piece.id, piece.start);  // of it under its handle
@@ -198,7 +198,7 @@ void Viewport::duplicate_selected() {
   for (size_t i = 0; i < copies.size(); ++i) document_.select(copies[i], i > 0);
 }
 
-/// What can be done with a piece, and with the parts of it that are at a place of the set.
+/// Menu of a piece and of its parts at a point of the set.
 void Viewport::open_menu(const std::string& id, const std::optional<Vec3d>& at, const QPoint& global) {
   const Piece* piece = document_.shot().piece(id);
   if (!piece) return;
@@ -269,7 +269,7 @@ void Viewport::paint_normals(QPainter& p) {
   }
 }
 
-/// A box around what is selected, and its handles.
+/// The box of the selection, and its handles.
 void Viewport::paint_selected(QPainter& p) {
   const Shot& now = document_.shot_now();
   p.setPen(QPen(QColor(0x8F, 0xD6, 0xC8), 1.2));

@@ -1,4 +1,4 @@
-// What stands in the set, as it is drawn over the stage and dragged there.
+// Overlays of pieces on the stage, and dragging them.
 #include <algorithm>
 #include <cmath>
 #include <QContextMenuEvent>
@@ -17,7 +17,7 @@ using namespace pour;
 
 namespace {
 
-/// The points of a piece that is drawn by them; null where it is not.
+/// The points of a piece defined by points; null otherwise.
 const Points* points_of(const Piece& piece) {
   if (const auto* tube = std::get_if<Tube>(&piece.shape)) return &tube->points;
   if (const auto* turned = std::get_if<Turned>(&piece.shape)) return &turned->profile;
@@ -34,7 +34,7 @@ Vec3d Viewport::handle_place(const Piece& piece, const Pose& pose) {
   return pose.position;
 }
 
-/// What is drawn over the stage of the things that stand in it.
+/// Draws the overlays of pieces.
 void Viewport::paint_set(QPainter& p) {
   const Stage stage = document_.stage();
   if (stage == Stage::set) find_ways();
@@ -108,7 +108,7 @@ void Viewport::paint_ball(QPainter& p, const Vec3d& center, double radius) {
   p.drawEllipse(c, r, r);
 }
 
-/// What helps and is never in the picture, as it stands and is turned.
+/// Helpers that are never in the picture.
 void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
   p.setPen(QPen(QColor(143, 214, 184, 170), 1.4));
   if (const auto* tube = std::get_if<Tube>(&piece.shape)) {

@@ -35,7 +35,7 @@ bool same_file(int fd, const fs::path& path) {
          a.st_ino == b.st_ino;
 }
 
-/// Removes what writers that were killed left in a folder. Who still writes holds a lock.
+/// Removes temporary files of killed writers. Live writers hold a lock.
 void sweep(const fs::path& folder) {
   static std::mutex mutex;
   static std::set<fs::path> swept;
@@ -118,7 +118,7 @@ class Temporary {
   int fd_ = -1;
 };
 
-/// Returns false with errno set where not all of it could be written.
+/// Returns false, with errno set, if not everything could be written.
 bool write_all(int fd, std::string_view bytes) {
   while (!bytes.empty()) {
     const ssize_t n = ::write(fd, bytes.data(), bytes.size());

@@ -25,7 +25,7 @@ std::string filled(std::string_view text,
 }
 namespace {
 
-/// Bytes of the UTF-8 character that `s` begins with, or 0 where it begins with none. RFC 3629, section 4.
+/// Length of the UTF-8 character at the start of `s`, or 0 if invalid. RFC 3629, section 4.
 size_t character(std::string_view s) {
   const auto byte = [&](size_t i) { return i < s.size() ? static_cast<unsigned char>(s[i]) : 0u; };
   const unsigned c = byte(0);
@@ -83,7 +83,7 @@ std::string printable(std::string_view s) {
 std::string nearest(std::string_view word, const std::vector<std::string>& candidates, size_t within) {
   constexpr size_t longest = 200;  // nobody mistypes a name that long
   if (word.size() > longest) return "";
-  // Part of the last name, as in “rate” for “density_rate”, is what most likely was meant.
+  // A part of the last name, “rate” for “density_rate”, is the likeliest intention.
   std::string best;
   const size_t dot = word.rfind('.') + 1;  // 0 where there is none
   if (!within && word.size() >= dot + 3)

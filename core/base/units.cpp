@@ -18,7 +18,7 @@ struct Suffix {
   bool shown = false;
 };
 
-// The first entry is what a bare number means; the shown ones are chosen from by size.
+// The first entry is the unit of a bare number; the shown unit is chosen by size.
 const std::vector<Suffix>& table(Unit unit) {
   using V = std::vector<Suffix>;
   static const V none{{"", 1, true}};

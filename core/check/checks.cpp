@@ -27,7 +27,7 @@ double times_as_long(double cell, double other) { return std::pow(cell / other, 
 
 void use_cells(Shot& s, double size) { s.run.detail = Detail::custom, s.run.cell_size = size; }
 
-/// s of what is filmed.
+/// s of shot time.
 double longest_frame(const Shot& shot) {
   const Clock clock(shot);
   double longest = 0;
@@ -64,7 +64,7 @@ bool mend_fonts(Shot& shot) {
         (void)bodies_of(other);
         word->font = other.font, mended = true;
       } catch (const Fault&) {
-        // The font is not what is wrong.
+        // The fault is not about the font.
       }
     }
   }
@@ -180,7 +180,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     const auto box_of = [&](const Piece& p) -> const Box& {
       return space.boxes[size_t(&p - shot.pieces.data())];
     };
-    // What moves is looked at where it comes to rest.
+    // Moving pieces are tested where they come to rest.
     const Shot last = shot_at(shot, shot.film.frames);
     const auto rests_in = [&](const Piece& p) {
       return moves(shot, p) ? piece_mesh(last, *last.piece(p.id)).bounds() : box_of(p);
@@ -192,7 +192,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
     };
     for (const Piece& p : shot.pieces) {
       if (!p.holds && !p.blocks && !p.drains) continue;
-      // Strokes of what holds; walls of what blocks or drains, wherever they are.
+      // Strokes of vessels; walls of blocking and draining pieces.
       double thinnest = thinnest_of(p);
       for (const Body& body : bodies_of_piece(p))
         if (!p.holds) thinnest = std::min(thinnest, NearSurface(body.mesh).thinnest());

@@ -24,7 +24,7 @@ void dark(const Shot& shot, std::vector<Check>& out) {
                    [](Shot& t) { t.look.lights[0].strength = 1; }});
 }
 
-/// What flows and is lit by nothing.
+/// Fluids that no light reaches.
 void unlit(const Shot& shot, std::vector<Check>& out) {
   const auto& lights = shot.look.lights;
   for (const Fluid& f : shot.fluids) {
@@ -56,7 +56,7 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
                  }});
 }
 
-/// What is made of a material that is not there.
+/// Items with a missing material.
 void unmade(const Shot& shot, std::vector<Check>& out) {
   each_made(shot, [&](const std::string& path, const auto& item) {
     if (!item.material.id.empty() && !shot.material(item.material.id))

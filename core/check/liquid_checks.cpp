@@ -25,13 +25,13 @@ const Piece* source_of(const Shot& shot, const Pour& pour) {
   return pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
 }
 
-/// m³ that a pour brings by its rate or volume in the whole film; 0 where it has neither.
+/// Volume poured over the film by rate or volume, m³; 0 without either.
 double poured_by(const Shot& shot, const Pour& pour) {
   const Clock clock(shot);
   return rate_of(pour) * seconds_of(shot, clock, pour);
 }
 
-/// m³ that an upright vessel holds up to its rim; 0 for what is none.
+/// Capacity of an upright vessel, m³; 0 if it is not one.
 double capacity(const Piece& p) {
   const auto* vessel = std::get_if<Turned>(&p.shape);
   if (!vessel || vessel->full || !p.blocks || std::abs(p.turn.x) + std::abs(p.turn.z) > 5 * degree) return 0;

@@ -103,9 +103,9 @@ TracedSet Photographer::traced(int frame) const {
 
 namespace {
 
-/// As many paths as the options ask for, in portions of about a second, so that stops and bounds are obeyed
-/// soon and what there is by then is kept. False where it was stopped. Throws Fault (Blame::shot) where not
-/// even one path a pixel comes in time.
+/// Traces as many paths as the options ask for, in portions of about a second, so that stops and time limits
+/// are obeyed soon and partial work is kept. False if stopped. Throws Fault (Blame::shot) if there is no time
+/// for even one path a pixel.
 bool trace(PathTracer& tracer, const DeliverOptions& o) {
   constexpr int most = 4;        // paths a pixel, of a portion
   constexpr double portion = 1;  // s
@@ -187,7 +187,7 @@ Taken Photographer::take(int frame, const DeliverOptions& o, const Unfinished* k
 
 namespace {
 
-/// Images of a folder: where each goes, and what it is made from.
+/// Images of a folder: their files and inputs.
 struct Images {
   std::vector<int> shown;  // the run's frame for each
   std::vector<int> tail;   // the run's frames that fade into the first ones, in a film that loops

@@ -16,7 +16,7 @@ namespace {
 
 constexpr const char* hidden_name = ".being-delivered";
 
-/// Locks bytes of an open file, or says why not (errno); 0 where it could.
+/// Locks bytes of an open file; returns 0 or errno.
 int lock(int fd, off_t from, off_t count) {
   struct flock l {};
   l.l_type = F_WRLCK, l.l_whence = SEEK_SET, l.l_start = from, l.l_len = count;

@@ -10,7 +10,7 @@ namespace {
 
 constexpr const char* where = "Names of images";
 
-/// What stands in braces, for a number: “frame” or “frame:06”.
+/// The text for a word in braces: “frame” or “frame:06”.
 bool number_as(const std::string& word, const std::string& key, int value, std::string& out) {
   if (word == key) {
     out += std::to_string(value);

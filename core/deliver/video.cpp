@@ -31,7 +31,7 @@ struct Closer {
 template <class T>
 using Owned = std::unique_ptr<T, Closer>;
 
-/// What a suffix stands for.
+/// The format of a suffix.
 struct Kind {
   const char *suffix, *container, *encoder, *name, *package;
   AVPixelFormat format, with_alpha;  // the second is none where it has no alpha

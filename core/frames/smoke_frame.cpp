@@ -231,7 +231,7 @@ SmokeBlocks read_blocks(openvdb::io::File& in, int room, const StoredFrame& fram
   return out;
 }
 
-/// What `read` makes of each volume of a frame's smoke, by its room.
+/// Calls `read` for each volume of a frame's smoke, by room.
 template <class Part, class F>
 std::vector<Part> read_all(const StoredFrame& frame, const F& read) {
   openvdb::initialize();

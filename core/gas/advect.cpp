@@ -31,7 +31,7 @@ void find_places(Rows& rows, const Displacement& d, const Floats (&way)[3], Plac
   const Around<float> moves[3] = {{way[0], around, block}, {way[1], around, block}, {way[2], around, block}};
   const int axis = int(place) - 1;
   static constexpr int minus[3] = {x_minus, y_minus, z_minus};
-  // What lies beyond the computed gas has no way of its own.
+  // Gas outside the computed region has no displacement.
   const bool beyond = axis >= 0 && around[minus[axis]] < first_block;
   for (int z = 0; z < 8; ++z)
     for (int y = 0; y < 8; ++y) {
@@ -256,7 +256,7 @@ Displacement GasSolver::find_displacement(const GasState& s, double dt, double c
       center[2].block(b)[c] = gas ? scale * mean(s.w, z, 64, around[z_plus]) : 0;
     }
   });
-  // Midpoint rule: the velocity half a step back. What is not computed has none.
+  // Midpoint rule: the velocity half a step back. Uncomputed gas has none.
   const auto is_gas = [&](int block, int c) {
     const v8 v = load(s.geometry.volume.block(block) + c);
     return choose((v > splat(0)) & (v < splat(outside_volume)), splat(1), splat(0));
@@ -393,7 +393,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
   };
   const std::vector<double> before = mass_by_room(before_.size() ? before_ : s.geometry.volume);
 
-  // What leaves through open sides: density times flow through the last faces inside.
+  // Loss through open sides: density times flow through the last faces inside.
   const double left = ordered_sum<double>(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     if (s.grid.key(b).room) return 0.0;
@@ -431,7 +431,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     carry(s.grid, s.v, s.geometry.fy, d, Place::y_face, surroundings_, s.geometry.fy);
     carry(s.grid, s.w, s.geometry.fz, d, Place::z_face, surroundings_, s.geometry.fz);
     const Bytes& volume = s.geometry.volume;
-    // Smoke comes from where it was before solids moved.
+    // Smoke is read from the cells as they were before solids moved.
     const Bytes& readable = before_.size() ? before_ : volume;
     Lead lead;
     carry<Role::leads>(s.grid, s.density, volume, d, Place::cell, surroundings_, readable, trace_of_smoke_,

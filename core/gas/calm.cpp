@@ -8,7 +8,7 @@ namespace {
 
 constexpr int reach = 2, rows_across = 9 + 2 * reach;
 
-/// What goes from the second to the third of four values in a row, against their difference.
+/// Flux from the second to the third of four values in a row, against their difference.
 [[gnu::always_inline]] inline v8 flux(v8 a, v8 b, v8 c, v8 d) {
   const v8 before = b - a, here = c - b, after = d - c;
   const v8 wave = (2 * here - before - after) * 0.25f;
@@ -16,7 +16,7 @@ constexpr int reach = 2, rows_across = 9 + 2 * reach;
   return choose(swings, choose(vmax(wave, -wave) < vmax(here, -here), wave, here), splat(0));
 }
 
-/// What a block's cells gain along one axis. `at` and `is_whole` take an offset in cells of the axis.
+/// Gain of a block's cells along one axis. `at` and `is_whole` take an offset in cells.
 template <bool masked, class At, class Whole, class Carry>
 [[gnu::always_inline]] inline v8 gain(const At& at, const Whole& is_whole, const Carry& carry) {
   const v8 f[5] = {at(-2), at(-1), at(0), at(1), at(2)};

@@ -38,7 +38,7 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
     parallel_for(size_t(g.blocks()),
                  [&](size_t i) { f(int(i) + first_block, g.around(int(i) + first_block)); });
   };
-  // What a marked block reads from those around it has to be there as well.
+  // Neighbours that a marked block reads must be computed too.
   std::vector<uint8_t> near(size_t(g.size()), 0);
   each_block([&](int b, const int* around) {
     for (int n = 0; n < 27; ++n) near[size_t(b)] |= blocks[size_t(around[n])];
@@ -96,7 +96,7 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
   });
 
   const v8 strength = splat(float(dt * world.confinement_speed * h / world.confinement_length));
-  // It feeds on what it makes: no curl is driven harder than to its speed in one turnover.
+  // Confinement amplifies itself, so no swirl is driven harder than to its speed within one turnover.
   const v8 most =
       splat(float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length));
   const v8 per_length = splat(float(0.5 / world.confinement_length));

@@ -72,7 +72,7 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
   const double h = world.cell_size;
   const BlockGrid& g = s.grid;
 
-  // Buoyancy (Boussinesq): lighter than air rises, by heat and by what the smoke weighs.
+  // Buoyancy (Boussinesq) from heat and from the weight of the smoke.
   if (world.gravity != 0 && (world.heat_lift != 0 || world.density_lift != 0)) {
     const v8 by_heat = splat(float(0.5 * dt * world.gravity * world.heat_lift / air::temperature));
     const v8 by_density = splat(float(0.5 * dt * world.gravity * world.density_lift / air::density));

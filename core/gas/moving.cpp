@@ -32,7 +32,7 @@ void GasSolver::move_solids(GasState& s, const GasWorld& world, double dt) {
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   const double h = world.cell_size;
   before_ = g.volume;
-  // Of each block: whether its geometry changed, and whether anything of it is or was closed.
+  // By block: whether its geometry changed, and whether any of it is or was closed.
   std::vector<uint8_t> changed(moved_.size(), 0), closed(moved_.size(), 0);
   parallel_for(moved_.size(), [&](size_t i) {
     const int b = moved_[i];
@@ -79,7 +79,7 @@ double GasSolver::sweep(const GasState& s, const GasWorld& world, double dt, Flo
     const NearSolids near(solids_, h, s.grid.key(b).at * 8);
     double inward = 0;  // of all solids into the gas, m³/s
     for (int a = 0; a < 3; ++a) {
-      // What the solid part of each face carries through it; each cell reads both of its faces.
+      // Volume carried through the solid part of each face; each cell reads both of its faces.
       for (int c = 0; c < block_cells; ++c) {
         const uint8_t volume = s.geometry.volume.block(b)[c];
         const bool gas = volume && volume != outside_volume;

@@ -132,7 +132,7 @@ void GasSolver::make_system(const GasState& s) {
     std::fill_n(weights_.anchor.block(b), block_cells, 0.f);
     cross ? weigh_open_block(s, weights_, b) : weigh_block(s, weights_, b);
   });
-  // What has just been laid open holds nothing that could be read.
+  // Newly opened cells have no valid values.
   for (const int b : laid_open_)
     for (int n = 0; n < 27; ++n) surroundings_[size_t(g.around(b)[n])] = Surroundings::solid;
   poisson_.set(g, weights_);
@@ -190,7 +190,7 @@ GasReport GasSolver::project(GasState& s, const GasWorld& world, double dt) {
   const float h = float(world.cell_size);
   const v8 per_volume = splat(h / full_volume), fraction = splat(1.f / 255);
   Floats b_field(g.size(), unset);
-  // h · target - what flows out of each cell through its faces, m/s.
+  // h · target minus the net outflow of each cell, m/s.
   const auto outflow = [&](int b, auto&& use) {
     const int* around = g.around(b);
     const Around<float> u(s.u, around, b), v(s.v, around, b), w(s.w, around, b);

@@ -20,7 +20,7 @@ constexpr float smoke_share = 3e-4f;  // of the densest smoke: where there is le
 void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present, double dt, double h,
                            std::vector<BlockKey>& required, std::vector<BlockKey>& wanted) {
   const size_t n = size_t(s.grid.blocks());
-  // Which of the 27 blocks around each come within the margins of what an eighth of it holds.
+  // Which of the 27 neighbouring blocks are within the margins of each eighth of a block.
   struct Near {
     uint32_t required = 0, wanted = 0;
   };
@@ -34,7 +34,7 @@ void add_blocks_near_smoke(const GasState& s, const GasSolver::Presence& present
       if (const int other = s.grid.around(block)[k]; other >= first_block)
         fastest = std::max(fastest, present.most_speed[size_t(other - first_block)]),
         lift = std::max(lift, present.most_lift[size_t(other - first_block)]);
-    // A cell of what buoyancy adds is in the margin.
+    // The margin includes a cell for buoyancy.
     const double added = std::max(0.0, double(lift) * dt * dt / h - 1);
     const double crossed = std::min(most_crossed, double(fastest) * dt / h + added);
     const double least = crossed + least_margin, most = crossed + new_margin;
@@ -181,7 +181,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
           if (source.shape.distance(Vec3d{x * 8 + 4.0, y * 8 + 4.0, z * 8 + 4.0} * h) <= block_reach)
             wanted.push_back({0, {x, y, z}});
   }
-  // Whole rooms: a vessel is closed, so all of it moves at once.
+  // Whole rooms: pressure acts throughout a closed vessel at once.
   std::vector<BlockKey> rooms_keys;
   for (const BlockKey& k : s.grid.keys())
     if (k.room) rooms_keys.push_back(k), room_active[size_t(k.room)] = 2;

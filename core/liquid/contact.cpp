@@ -1,4 +1,4 @@
-// Where the surface meets solids: the angle between them, and what holds its edge.
+// Contact of the surface with solids: contact angle and clinging.
 //
 // In solids the smoothed fill is continued so that its surface meets them at their contact angle (Ding &
 // Spelt, Phys. Rev. E 75, 2007): where it does not, what bends there draws the liquid along. An edge whose
@@ -28,7 +28,7 @@ constexpr float seems = 1.2f, seems_more = 0.286f;
 // plate, which begin to slide where Furmidge says.
 constexpr float by_chance = 0.25f;
 
-/// What of the cotangent of a contact angle is asked for, so that it comes out.
+/// Corrected cotangent that yields the wanted contact angle.
 float corrected(float cotangent) {
   return std::clamp(cotangent * (cotangent > 0 ? wets_more : repels_less), -most_slanted, most_slanted);
 }
@@ -216,14 +216,14 @@ void LiquidSolver::hold_lines(LiquidState& s, const LiquidWorld& world, const st
       const int nb = table.find({at.x >> 3, at.y >> 3, at.z >> 3});
       const int c = ((at.z & 7) * 8 + (at.y & 7)) * 8 + (at.x & 7);
       if (nb < 0 || is_wall(s.geometry.volume.block(nb)[c])) continue;
-      // What comes fast can't be held.
+      // Fast liquid cannot be held.
       const Vec3f v = cell_velocity(s, nb, c) - w.held;
       const double tension = tension_of(s, world, nb, c);
       const float most = float(2 * tension / (density * world.cell_size));
       if (dot(v, v) >= most * w.cling) continue;
       if (w.crumb && !stays_by_itself(s, nb, c, world, tension * w.cling / density)) continue;
       found[i].push_back({nb, c, w.held});
-      // What is between it and the solid, too.
+      // Includes the liquid between it and the solid.
       if (s.geometry.volume.block(b)[w.cell]) found[i].push_back({b, w.cell, w.held});
     }
   });

@@ -27,7 +27,7 @@ double mixes_in(const Particles& p, size_t i, const LiquidWorld& w) {
   return p.liquid[i] < w.mixes_in.size() ? w.mixes_in[p.liquid[i]] : 0;
 }
 
-/// Each becomes the sum of itself and those on both sides of it, along each axis.
+/// Replaces each value by its sum with both neighbours, along each axis.
 void add_neighbours(std::vector<Sum>& sums) {
   std::vector<Sum> once(sums.size());
   for (const int step : {1, side, side * side}) {

@@ -46,7 +46,7 @@ void add(LiquidState& s, const World& w, const Source& source, const std::vector
   ledger.poured += double(places.size()) * particle_volume(w);
 }
 
-/// What a source still owes with these seconds more, in whole particles.
+/// Particles owed by a source after these additional seconds.
 size_t take_owed(LiquidState& s, const Source& source, double rate, double each, double dt) {
   if (s.owed.size() <= size_t(source.number)) s.owed.resize(size_t(source.number) + 1, 0);
   double& owed = s.owed[size_t(source.number)];

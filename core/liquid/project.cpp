@@ -102,7 +102,7 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   make_system(s);
   const bool moving = carried_[0].size() == g.size(), inflow = inflow_.size() == g.size();
-  // More than what a source brings in there.
+  // More than a source adds there.
   const auto outflow = [&](int b, int c) {
     const int* around = g.around(b);
     float out = 0;
@@ -375,7 +375,7 @@ void LiquidSolver::throw_back(LiquidState& s, const LiquidWorld& world, double d
   walls_.resize(size_t(g.blocks()));
   if (carried_[0].size() != g.size())
     for (Floats& f : carried_) f.resize(g.size());
-  // What lies still is no hit.
+  // Liquid at rest does not hit.
   const float least = float(0.05 + 2 * std::abs(world.gravity) * dt);
   std::vector<std::vector<Contact*>> hits(walls_.size());
   parallel_for(walls_.size(), [&](size_t i) {
@@ -393,7 +393,7 @@ void LiquidSolver::throw_back(LiquidState& s, const LiquidWorld& world, double d
   throw_drops(s, hits);
 }
 
-/// What hits and is no more than a drop turns round as a whole; more than that spreads.
+/// A drop that hits is reversed as a whole; larger bodies spread.
 void LiquidSolver::throw_drops(LiquidState& s, const std::vector<std::vector<Contact*>>& hits) {
   constexpr float deep = -0.4f;  // of the level set: there is liquid on all sides
   constexpr int drop = 2;        // cells, to all sides of the one that hits

@@ -102,7 +102,7 @@ void LiquidSolver::move_solids(LiquidState& s, const LiquidWorld& world, double 
   for (Floats& f : carried_) f.resize(0);
   const auto may_move = [](const Solid& b) { return b.moves; };
   if (std::none_of(world.solids.begin(), world.solids.end(), may_move)) return;
-  // What is known of a piece's speed is of one step, also where it has just come to a stand.
+  // A piece's speed is that of one step, even if it has just stopped.
   for (size_t i = 0; i < walls_.size() && i < size_t(s.grid.blocks()); ++i)
     if (is_moved_through(world, s.grid.key(int(i) + first_block))) walls_[i] = {};
   const auto comes_on = [](const Solid& b) { return b.moves && b.farthest() > 0; };
@@ -157,7 +157,7 @@ void LiquidSolver::find_slopes(LiquidState& s, const LiquidWorld& world) {
   gather(s);
   extrapolate(s);
   for (Floats& f : shift_) f.resize(0);
-  // What they take from the faces is smoother than what they had.
+  // Face velocities are smoother than the particles' own.
   Particles was = s.particles;
   Ledger none;
   advect(s, world, 0, none);
@@ -198,7 +198,7 @@ void LiquidSolver::push_with_room(LiquidState& s, const LiquidWorld& world, doub
 
 namespace {
 
-/// Marks what is on or beside a marked cell, from -1 to 8 along each axis; false where nothing is.
+/// Marks cells on or next to a marked cell, from -1 to 8 along each axis; false if there are none.
 bool spread_to(uint8_t (&near)[tile_cells], const Bytes& marks, const std::vector<uint8_t>& any,
                const int* around) {
   if (std::none_of(around, around + 27, [&](int b) { return any[size_t(b)]; })) return false;
@@ -299,7 +299,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     throw_back(s, world, dt);
     report = project(s, world);
     pull_.resize(0);
-    // Viscosity acts on what is free of divergence already, or it would work against its swelling.
+    // Viscosity acts on a divergence-free velocity; otherwise it would resist the expansion.
     if (apply_viscosity(s, world, dt)) {
       const int before = report.solver_iterations;
       report = project(s, world), report.solver_iterations += before;

@@ -43,7 +43,7 @@ v8 read_eight(const float* from, uint32_t there) {
   return load(few);
 }
 
-/// What a block's particles leave at the lattice points of a component around them.
+/// Contributions of a block's particles to the lattice points of a component.
 void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& block, int k, Tile& tile) {
   static thread_local Boxes boxes;
   std::fill_n(&boxes.momentum[0][0], Boxes::count * 8, 0.f);
@@ -96,7 +96,7 @@ void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& blo
       }
 }
 
-/// Adds up what a block and its neighbours have left at its own lattice points, always in the same order.
+/// Sums the contributions of a block and its neighbours to its lattice points, in a fixed order.
 struct Sum {
   float momentum[block_cells] = {}, weight[block_cells] = {};
   Sum(const std::vector<Tile>& tiles, const std::vector<uint8_t>& filled, const int* around) {
@@ -123,7 +123,7 @@ float distance_of(float part) {
   return part > 0.5f ? -depth : depth;
 }
 
-/// What of the space around the middle of each cell liquid could fill, by trilinear weights.
+/// Share of the space around each cell centre open to liquid, by trilinear weights.
 void find_room(const LiquidState& s, const int* around, float (&room)[block_cells]) {
   float parts[points];
   for (int z = -1; z <= 8; ++z)
@@ -230,7 +230,7 @@ void LiquidSolver::keep_drops(LiquidState& s) const {
     const int* around = g.around(b);
     for (int c = 0; c < block_cells; ++c) {
       if (!cells_.count(b, c) || s.surface.block(b)[c] < 0) continue;
-      // A film on a floor would else be carried along by what is thicker beside it.
+      // Otherwise thicker liquid would drag a film on the floor along.
       const bool on_floor = !s.geometry.fy.block(b)[c];
       bool alone = true;
       for (int a = 0; a < 3; ++a)
@@ -363,7 +363,7 @@ bool are_within(const LiquidWorld& w, const v8 (&place)[3]) {
   return _mm256_movemask_ps(__m256(all)) == 0xff;
 }
 
-/// Inside closed sides; false where it left through an open one. A place in cells.
+/// Keeps a position, in cells, inside closed sides; false if it left through an open one.
 bool keep_in_bounds(const LiquidWorld& w, float (&place)[3], float (&velocity)[3]) {
   constexpr float least = off_sides;
   for (int a = 0; a < 3; ++a) {

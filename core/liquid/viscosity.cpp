@@ -25,7 +25,7 @@ v8 at_plus(const LatticePlane<float>& p, int y) {
   return axis == 0 ? p.right(y) : axis == 1 ? p.above(y) : p.before(y);
 }
 
-/// How much of each cell is liquid; -1 where it is solid.
+/// Liquid share of each cell; -1 if solid.
 Floats parts_of(const LiquidState& s) {
   const BlockGrid& g = s.grid;
   Floats part(g.size());
@@ -261,7 +261,7 @@ int Viscosity::solve(LiquidState& s) {
   Floats* x[3] = {&s.u, &s.v, &s.w};
   Floats r[3], d[3], q[3];
   for (int a = 0; a < 3; ++a) r[a].resize(grid_.size()), d[a].resize(grid_.size()), q[a].resize(grid_.size());
-  // Sums of what f gives for each face that is to be found, in order.
+  // Ordered sum of f over unknown faces.
   const auto sum = [&](const auto& f) {
     return ordered_sum<double>(active_.size(), [&](size_t i) {
       double part = 0;

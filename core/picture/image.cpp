@@ -61,7 +61,7 @@ std::vector<uint8_t> display_bytes(const Image& image) {
 
 namespace {
 
-/// The colours of what covers.
+/// Straight colours.
 Image without_alpha(const Image& image) {
   Image out = image;
   for (size_t i = 0; i < image.alpha.size(); ++i)

@@ -22,7 +22,7 @@ double most_of(const std::vector<float>& values) {
 
 namespace {
 
-/// Of each point; none where it has its own.
+/// By point; empty if points have their own.
 std::vector<Vec3f> colors_of(const LiquidPoints& liquid, Quantity quantity, const std::vector<float>& values,
                              double most) {
   std::vector<Vec3f> out;

@@ -147,7 +147,7 @@ LitSmoke light_smoke(SmokeVolume volume, const Look& given, const SmokeWalls& wa
         sum += l.color *
                (albedo * t + (twice * deep * 0.6f + twice * albedo * deeper * 0.45f) * float(look.glow));
       }
-      // What the shade takes away is absorbed, not scattered.
+      // The light removed by the shadow tint is absorbed, not scattered.
       for (int c = 0; c < 3; ++c) lit.rgba[4 * i + size_t(c)] = sum[c] / lit.tint[c];
       lit.rgba[4 * i + 3] = float(look.thickness) * smoke.density[i];
     }

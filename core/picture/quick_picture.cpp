@@ -25,7 +25,7 @@ struct March {
     float t0, t1;
   };
 
-  /// Light on a ray up to `end`, and the part of what lies behind that is seen through the smoke.
+  /// Light on a ray up to `end`, and the transmittance to the background.
   Vec3f through(const Vec3f& eye, const Vec3f& dir, float end, float jitter, Vec3f& seen) const {
     seen = {1, 1, 1};
     Vec3f light{};
@@ -126,7 +126,7 @@ bool each_band(const LayerPainter& painter, int height, const std::function<bool
   return !cancelled;
 }
 
-/// What the floor mirrors, at half the picture's size.
+/// The mirror image in the floor, at half the picture's size.
 struct Reflection {
   Image image;
   std::vector<float> spread;  // of each pixel, in pixels
@@ -204,7 +204,7 @@ void add_split(Mesh& mesh, std::array<int, 3> t, float longest) {
   add_split(mesh, {m, b, c}, longest);
 }
 
-/// Points of what has textures in the colours that these have there.
+/// Point colours from textures.
 void color_points(Body::Seen& seen, const std::string& name) {
   if (seen.textures.empty() || seen.uv.empty()) return;
   seen.colors.resize(seen.mesh.points.size(), {0.5f, 0.5f, 0.5f});
@@ -218,7 +218,7 @@ void color_points(Body::Seen& seen, const std::string& name) {
       }
 }
 
-/// What is seen of a shape: finer where it has colours, which its points carry.
+/// The visible surface of a shape; finer if its points carry colours.
 Surface surface_of(const Piece& piece) {
   constexpr float cells = 160;  // of colour, across
   Body::Seen all;

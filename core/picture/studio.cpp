@@ -69,7 +69,7 @@ Vec3f Studio::solid_light(const Vec3f& n, const Vec3f& to_eye, const Vec3f& base
 }
 
 Studio::Mirror Studio::mirror(const Vec3f& eye, const Vec3f& hit, const Vec3f& d) const {
-  // What is mirrored is taken to stand about where the camera looks.
+  // Mirrored objects are assumed to stand near the camera's target.
   const Vec3f level = normalized(Vec3f{forward.x, 0, forward.z});
   const float along = std::max(0.f, dot(target - hit, level) / std::max(1e-3f, dot(d, level)));
   const float height = along * d.y;

@@ -113,7 +113,7 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
   const auto at = [](const Vec3i& n, int x, int y, int z) {
     return (size_t(z) * size_t(n.y) + size_t(y)) * size_t(n.x) + size_t(x);
   };
-  // Smoke well outside of what holds is smoke that flows around: then nothing may be cut off.
+  // Smoke well outside of vessels flows freely: then nothing may be cut off.
   if (mask && v.room == 0) {
     const float most = *std::max_element(v.density.begin(), v.density.end());
     std::vector<uint8_t> outside(size_t(old.z), 0);

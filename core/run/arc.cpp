@@ -89,7 +89,7 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
 }
 
 Vec3d way_to(const Vec3d& from, const Vec3d& target, double speed, const Vec3d& besides, double g) {
-  // What it would have to leave with to be there after t seconds (Galilei).
+  // Initial velocity that reaches the target after t seconds (Galilei).
   const auto needed = [&](double t) { return (target - from) / t + Vec3d{0, g * t / 2, 0} - besides; };
   const auto beyond = [&](double t) { return length(needed(t)) - speed; };
   // The first time at which that is as fast as it is.

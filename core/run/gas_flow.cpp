@@ -95,7 +95,7 @@ class GasFlow : public Flow {
     in.expect(double(blocks) * (sizeof(BlockKey) + fields(state_).size() * block_bytes));
     std::vector<BlockKey> keys(static_cast<size_t>(blocks));
     for (BlockKey& k : keys) in.take(k);
-    // What lies outside the grid is settled when it is revived.
+    // Values outside the grid are set in revive().
     state_.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
     for (Floats* f : fields(state_)) {
       f->resize(state_.grid.size(), unset);
@@ -110,7 +110,7 @@ class GasFlow : public Flow {
     return {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
   }
 
-  /// Gas can't be pressed together: what has no way out is taken away evenly, which nobody should miss.
+  /// Gas is incompressible: a closed volume is removed evenly, which the user should know.
   void tell_of_pressure(std::string where, double dt) {
     if (told_of_pressure_ || report_.squeezed * dt < 10 * std::pow(staging_.cell_size(), 3)) return;
     told_of_pressure_ = true;

@@ -45,7 +45,7 @@ std::vector<BlockKey> keys_of(const std::vector<SmokeBlocks>& volumes, const Gas
   return {keys.begin(), keys.end()};
 }
 
-/// Blocks of the grid that may hold what a block of a frame has, with their rooms.
+/// Grid blocks, with their rooms, that may contain a block of a frame.
 struct Holders {
   std::vector<std::pair<int, int>> all;  // room, block
   Holders(const GasState& s, const GasWorld& world, int volume, const Vec3i& at) {

@@ -80,7 +80,7 @@ class LiquidFlow : public Flow {
     clear();
     Particles all = read_particles(frame);
     renumber(all, numbers);
-    // What each room holds, and then what is left.
+    // The liquid of each room, then the rest.
     for (size_t i = parts_.size(); i-- > 0;) {
       Part& part = parts_[i];
       part.state.particles = i ? taken_by(all, part.room, time) : std::move(all);
@@ -197,7 +197,7 @@ class LiquidFlow : public Flow {
     return true;
   }
 
-  /// Takes out what is in a room, into its space.
+  /// Extracts the liquid of a room, in its frame of reference.
   Particles taken_by(Particles& all, int room, double time) const {
     const RoomMotion m = motion_of(staging_.room_motions(time), room);
     const LevelSet inside = staging_.liquid_world(time, time, room).room->inside;
@@ -219,7 +219,7 @@ class LiquidFlow : public Flow {
     return taken;
   }
 
-  /// An earlier run tells only what all parts had poured: each counts as poured what it holds.
+  /// An earlier run recorded only the total poured: each part counts its contents as poured.
   void share_books() {
     const double each = std::pow(staging_.cell_size(), 3) / 8;
     for (size_t i = 1; i < parts_.size(); ++i) {
@@ -274,7 +274,7 @@ class LiquidFlow : public Flow {
     in.expect(double(blocks) * sizeof(BlockKey));
     std::vector<BlockKey> keys(static_cast<size_t>(blocks));
     for (BlockKey& k : keys) in.take(k);
-    // What lies outside the grid is settled when it is revived.
+    // Values outside the grid are set in revive().
     s.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
     bool solved = false;
     in.take(solved);

@@ -133,7 +133,7 @@ int Run::number() const { return number_of(folder); }
 
 namespace {
 
-/// Calls f with each entry of a folder; none where it is not there.
+/// Calls f with each entry of a folder, if it exists.
 template <class F>
 void each_entry(const fs::path& folder, const F& f) {
   std::error_code error;

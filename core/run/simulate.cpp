@@ -48,7 +48,7 @@ class Simulation {
         flows_(flows_of(staging_, options.on_notice)),
         expected_(staging_.estimate(options.pace).frames) {
     refuse_unsettled_ranges(run.shot);
-    // A run holds what was computed with one cell size.
+    // All frames of a run have one cell size.
     if (options.resume && run.cell_size > 0 && run.cell_size != staging_.cell_size())
       throw shot_fault(run.folder.string(), "was computed with other cells than its shot has.",
                        "Start a new run.");
@@ -152,7 +152,7 @@ class Simulation {
     last_checkpoint_ = seconds_now(), checkpoint_cost_ = last_checkpoint_ - t;
   }
 
-  /// Steps to the next frame and stores it; false where it was stopped before.
+  /// Steps to the next frame and stores it; false if stopped before.
   bool compute_frame() {
     const double end = staging_.clock().time(frame_ + 1);
     for (const auto& flow : flows_)
@@ -173,7 +173,7 @@ class Simulation {
                          "Lower the speeds and forces, or “Cells a step”.");
     }
     settle_frame();
-    // What a step needed beside its state is given back before the frame is written.
+    // Temporary memory of the steps is released before the frame is written.
     release_field_memory();
     r.wall = seconds_now() - started_;
     started_ = seconds_now();

@@ -20,7 +20,7 @@ Box box_of(const RunSettings& run, const Box& flow, bool flows_freely, bool pour
     b.add(b.low - Vec3d{side, 0.4 * s.y, side}),
         b.add(b.high + Vec3d{side, 1.6 * std::max(s.y, 0.25 * s.x), side});
   } else if (!b.empty() && pours) {
-    // Room for what splashes to the sides, and for what falls where nothing stops it.
+    // Space for splashes to the sides and for liquid that falls past everything.
     const Vec3d s = flow.size();
     const double side = 0.2 * std::max({s.x, s.y, s.z});
     b.add(b.low - Vec3d{side, 0.1 * s.y, side}), b.add(b.high + Vec3d{side, 0.1 * s.y, side});
@@ -134,7 +134,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     if (!prop) flow.add(box);
     holds = holds || p.holds;
   }
-  // Seeds stay in what holds; a piece pours into what it stands in, or else around it.
+  // Seeds stay in vessels. A piece pours into the vessel that contains it, or around itself.
   flows_freely = !holds && shot.brings(FluidKind::smoke);
   pours = shot.brings(FluidKind::liquid);
   for (const Pour& pour : shot.pours) {
@@ -160,7 +160,7 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     const double side = std::max({s.x, s.y, s.z, longest, 1e-3});
     const double of_strokes = walls > 0 ? strokes[detail] * volume / walls : 0;
     double cell = side / parts[detail];
-    // What is poured into strokes needs cells as fine as they do.
+    // Liquid in strokes needs cells as fine as smoke in strokes.
     if (pours)
       cell =
           holds ? std::min(side / of_liquid[detail], std::max(cell, of_strokes)) : side / of_liquid[detail];

@@ -80,7 +80,7 @@ Fault piece_too_fast(const std::string& when) {
 
 namespace {
 
-/// What a piece is coloured by where something comes out of it; null where it has no colours.
+/// Colours of a piece for fluid poured out of it; null if it has none.
 std::shared_ptr<const BodyColors> colors_of(const std::vector<Body>& bodies, const Piece& piece) {
   if (!bodies.empty() && bodies.front().colors) return bodies.front().colors;
   Body::Seen all;
@@ -259,7 +259,7 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
                          : filled("comes from “{id}”, which is not in the set.", {{"id", pour.source.id}}),
                      "Choose a piece as its source.");
   const size_t i = size_t(piece - shot_.pieces.data());
-  // What a piece pours as, and into which rooms, is the same for every pour that comes out of it.
+  // Shape and rooms of a source piece are the same for all its pours.
   std::vector<Outlet> same;
   for (const Outlet& o : outlets_)
     if (!o.is_seed && o.piece == i && (same.empty() || same.front().pour == o.pour)) same.push_back(o);

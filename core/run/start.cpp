@@ -30,7 +30,7 @@ void take_over_file(const fs::path& from, const fs::path& to) {
   if (error) throw file_fault(to, "can't be made from the earlier run's frame", error.value());
 }
 
-/// Whether smoke of one shot has the same cells in the other: bounds, and what holds.
+/// Whether smoke has the same cells in both shots: same bounds and vessels.
 bool is_same_space(const Shot& a, const Space& in_a, const Shot& b, const Space& in_b) {
   const auto rooms = [](const Shot& shot, const Space& space) {
     std::vector<std::pair<std::string, size_t>> out;

@@ -11,7 +11,7 @@ namespace {
 /// Places on a surface with their colours.
 struct Dots {
   std::vector<Vec3f> place, color;
-  // What nanoflann asks for.
+  // Interface of nanoflann.
   size_t kdtree_get_point_count() const { return place.size(); }
   float kdtree_get_pt(size_t i, size_t axis) const { return place[i][int(axis)]; }
   template <class B>

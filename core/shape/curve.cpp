@@ -141,7 +141,7 @@ Mesh tube_mesh(const Curve& curve, double radius) {
   const int rings = int(m.points.size()) / around;
   for (int i = 0; i + 1 < rings; ++i) join(i * around, (i + 1) * around);
   if (curve.closed()) {
-    // The side has turned on the way round: the last ring meets the first where it is nearest.
+    // The frame has rotated around the loop: the last ring is joined to the nearest points of the first.
     int shift = 0;
     float least = 1e30f;
     for (int k = 0; k < around; ++k) {

@@ -28,7 +28,7 @@ std::string text(const FcPattern* p, const char* key) {
   return FcPatternGetString(p, key, 0, &s) == FcResultMatch ? reinterpret_cast<const char*>(s) : "";
 }
 
-/// Family and style: what people call a font.
+/// Family and style, the common name of a font.
 std::string full_name(const FcPattern* p) {
   const std::string style = text(p, FC_STYLE);
   return text(p, FC_FAMILY) + (style.empty() ? "" : " " + style);

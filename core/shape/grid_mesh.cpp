@@ -23,7 +23,7 @@ Mesh mesh_of(const openvdb::FloatGrid& field, double value) {
 
 openvdb::FloatGrid::Ptr grid_of(const Mesh& mesh, double cell_size, float band, bool inside) {
   openvdb::initialize();
-  // In cells, rounded to floats, so that what lies on the lattice stays there.
+  // In cells, rounded to floats, so that points on the lattice stay on it.
   std::vector<openvdb::Vec3s> points;
   points.reserve(mesh.points.size());
   for (const Vec3f& p : mesh.points)

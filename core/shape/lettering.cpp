@@ -388,7 +388,7 @@ std::vector<cl::Paths> placed_letters(const Letters& letters, double spacing) {
   return out;
 }
 
-/// Takes from each letter what the letters before it cover, and a gap around them.
+/// Subtracts from each letter the letters before it, with a gap around them.
 void cut_apart(std::vector<cl::Paths>& letters, double gap) {
   cl::Paths before;
   for (cl::Paths& letter : letters) {

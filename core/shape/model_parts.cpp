@@ -95,7 +95,7 @@ std::vector<std::string> parts_at(const std::vector<ModelPart>& all, const Vec3f
   for (const char mark : marks) {
     const auto found = pieces(part->mesh, mark);
     for (size_t i = 0; i < found.size(); ++i) {
-      // One that is as large as what was named already says nothing new.
+      // A part as large as one already named adds nothing.
       if (found[i].size() == before ||
           std::find(found[i].begin(), found[i].end(), nearest.first) == found[i].end())
         continue;

@@ -17,7 +17,7 @@ SolverView solver_view(const Mesh& body, double cell, const StopAsked& stop) {
   give_up_if(stop);
   const NearSurface near(body);
   out.thinnest = near.thinnest();
-  // What lies deep in a solid is as far off as it likes; there is no need to know.
+  // Errors deep inside a solid do not matter.
   const float reach = float(4 * cell);
   out.off.resize(out.surface.points.size());
   parallel_for(

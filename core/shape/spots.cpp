@@ -120,7 +120,7 @@ std::vector<SampleList> feet(const Samples& samples, double depth) {
       parent[size_t(b)] = a;
     }
   }
-  // What hangs together by hairs that fall between the samples stays apart, and gets a foot of its own.
+  // Parts connected only by hairs between samples stay separate, each with its own foot.
   Pool* largest = nullptr;
   for (size_t i = 0; i < pools.size(); ++i) {
     if (parent[i] != int(i)) continue;

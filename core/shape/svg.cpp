@@ -223,7 +223,7 @@ class Painter {
     return svg_length(n.attribute(key).value(), whole, otherwise);
   }
 
-  /// From what a nested drawing or a symbol draws in to the space around it.
+  /// Transform from a nested drawing or symbol to its parent.
   Affine framed(const pugi::xml_node& n, double w, double h) const {
     const double x = length_of(n, "x", wide_, 0), y = length_of(n, "y", high_, 0);
     const auto box = parse_numbers(n.attribute("viewBox").value());
@@ -254,7 +254,7 @@ class Painter {
     }
   }
 
-  /// The lines of a path or a basic shape; false where it is none.
+  /// Lines of a path or basic shape; false for other elements.
   bool shape(const pugi::xml_node& n, const std::string& name, double tolerance,
              std::vector<Polyline>& out) const {
     const auto x = [&](const char* key) { return length_of(n, key, wide_, 0); };
@@ -498,7 +498,7 @@ ColorMap colors_of(const SvgDrawing& drawing, double height) {
         }
       }
     }
-  // Beside the shape, the colour of what is next to it, ring by ring.
+  // Extends colours beyond the shape, ring by ring.
   for (int round = 0; round < 24; ++round) {
     const auto before = painted;
     for (int y = 0; y < m.height; ++y)

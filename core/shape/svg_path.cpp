@@ -65,7 +65,7 @@ class Scanner {
   std::string_view rest_;
 };
 
-/// Makes polylines of what a path says.
+/// Converts path data to polylines.
 class PathReader {
  public:
   PathReader(std::string_view data, double tolerance) : in_(data), tolerance_(tolerance) {}

@@ -1,4 +1,4 @@
-// What Clipper would take minutes for is refused before.
+// Refuses outlines that would take Clipper minutes.
 #include <algorithm>
 
 #include "base/error.h"

@@ -71,7 +71,7 @@ double reach_of(const std::vector<Vec3d>& line) {
   return reach;
 }
 
-/// What of these lies to the right of the axis, turned. A path's numbers are `scale` to a metre.
+/// Revolves the part of the paths to the right of the axis. `scale` is path units per metre.
 Mesh turned_right_of_axis(const cl::Paths& wide, double scale, double reach) {
   cl::Clipper clip;
   clip.AddPaths(wide, cl::ptSubject, true);

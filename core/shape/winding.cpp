@@ -10,7 +10,7 @@ namespace {
 constexpr uint32_t leaf = 2;  // triangles
 constexpr double far = 3;     // radii: from there a node counts by its moments
 
-/// Of the unit sphere about a point, what a triangle covers (Van Oosterom & Strackee 1983).
+/// Solid angle of a triangle (Van Oosterom & Strackee 1983).
 double solid_angle(const Vec3d& p, const Vec3d& a, const Vec3d& b, const Vec3d& c) {
   const Vec3d x = a - p, y = b - p, z = c - p;
   const double lx = length(x), ly = length(y), lz = length(z);

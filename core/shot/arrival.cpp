@@ -23,7 +23,7 @@ double* height_of(Shape& shape) {
 
 namespace {
 
-/// What a model file has, looked at once: to find out whether a large part is closed takes its time.
+/// Contents of a model file, analysed once, because testing large parts for holes is slow.
 struct LookedAt {
   explicit LookedAt(const Model& m) : parts(unpack_model(m.file.content(), m.file.name)) {
     for (const ModelPart& p : parts) closed.push_back(is_closed(p.mesh)), box.add(p.mesh.bounds());
@@ -71,7 +71,7 @@ std::optional<double> likely_height(const LookedAt& model) {
   return unit ? std::optional(high * unit->length) : std::nullopt;
 }
 
-/// How thick walls have to be at least for them to be made in seconds: a third of it is a voxel.
+/// Thinnest walls that can be built in seconds; a voxel is a third of it.
 double quick_wall(const LookedAt& model, double height) {
   constexpr double most = 1e6;  // voxels along the surface
   double area = 0;
@@ -82,7 +82,7 @@ double quick_wall(const LookedAt& model, double height) {
   return std::ceil(3 * scale * std::sqrt(area / most) / tenth) * tenth;
 }
 
-/// Whether what of it is not closed has but holes, and is no sheet or vessel that is open on purpose.
+/// Whether its open parts are solids with holes, rather than sheets or vessels open on purpose.
 bool has_small_holes(const LookedAt& model) {
   constexpr double small = 0.5;  // a round hole of a hundredth of a ball's surface has 0.35
   bool any = false;

@@ -22,7 +22,7 @@ std::string difference(const Setting& a, const Setting& b) {
   return words.first + " → " + words.second;
 }
 
-/// What differs between two tracks, in words.
+/// Differences between two tracks, in words.
 std::vector<std::string> differences(const Setting& about, const Track& a, const Track& b) {
   std::vector<std::string> out;
   const std::string name = about.name;

@@ -158,7 +158,7 @@ std::string named_item(const Shot& shot, const std::string& list, const std::str
   each_item(shot, [&](const ItemPlace& place, const auto&) {
     if (!place.list.empty() && (list.empty() || place.list == list)) places.push_back(place);
   });
-  // What is written as it stands comes before what only sounds like it.
+  // Exact matches come before matches that ignore case.
   using Test = bool (*)(const ItemPlace&, const std::string&);
   for (const Test test :
        {Test([](const ItemPlace&p, const std::string&w) { return p.path() == w || p.key == w; }),
@@ -191,7 +191,7 @@ void remove_item(Shot& shot, const std::string& path) {
     const bool lost_path = !p.path.id.empty() && !shot.piece(p.path.id),
                lost_parent = !p.parent.id.empty() && !shot.piece(p.parent.id);
     if (!lost_path && !lost_parent) continue;
-    // It stays where it was.
+    // It stays in place.
     const Pose pose = pose_of(before, *before.piece(p.id));
     const bool free = lost_path || p.path.id.empty();
     if (lost_path) p.path.id.clear(), p.tracks.erase("progress");
@@ -212,7 +212,7 @@ void remove_item(Shot& shot, const std::string& path) {
 
 namespace {
 
-/// Calls f(list, index) for what stands at a path.
+/// Calls f(list, index) for the item at a path.
 template <class F>
 void with_item(Shot& shot, const std::string& path, const F& f) {
   bool found = false;

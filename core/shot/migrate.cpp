@@ -106,7 +106,7 @@ Json light_from_2(const char* id, const char* name, const char* kind) {
   return light;
 }
 
-/// What a light of version 2 was where its file did not say it.
+/// Defaults of the lights of version 2.
 void usual(Json& look, const char* key, Json value) {
   if (!look.contains(key)) look[key] = std::move(value);
 }

@@ -45,7 +45,7 @@ Material& made_of(Shot& shot, Piece& piece, const char* id, const char* name, Na
   return add_material(shot, id, name, kind, color);
 }
 
-/// A smoke of this colour, and what pours it.
+/// Adds a smoke of this colour and its pour.
 Pour& add_smoke(Shot& shot, const char* id, const char* name, const Color& color) {
   shot.fluids.push_back({.id = id, .name = name, .color = color});
   shot.pours.push_back({.id = id, .name = name, .fluid = {id}, .patchiness = 0.5});
@@ -371,7 +371,7 @@ Shot jug_breathes(const std::string&) {
   const Vec3d stands{0, model.height / 2, 0}, tipped{-0.04, 0.17, 0};
   Piece jug = solid("jug", "Jug", model, stands);
   made_of(s, jug, "clay", "Fired clay", NamedMaterial::clay, {0.45, 0.2, 0.11});
-  // Late in the shot it tips and pours out what is left in it.
+  // Late in the shot it tips and pours out the rest.
   jug.tracks["turn"] = keys({{84, Vec3d{}}, {128, Vec3d{0, 0, -70 * degree}}});
   jug.tracks["position"] = keys({{84, stands}, {128, tipped}});
   Piece mouth = guide("mouth", "Disc in the jug", Disc{0.032}, {0, -0.084, 0});

@@ -62,7 +62,7 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
     found->set(item, kept_within(*found, from_json(*found, found->get(item), value, where + ": " + path),
                                  path, limits));
   };
-  // What something is says what other settings it has, or what they begin as.
+  // The kind decides which other settings exist and their defaults.
   const auto comes_first = [](const std::string& key) { return key == "kind" || key == "liquid"; };
   for (const char* key : {"kind", "liquid"})
     if (j.contains(key)) read(key, j[key]);

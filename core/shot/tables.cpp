@@ -1,4 +1,4 @@
-// Every setting: what it is called, what it may be and what it touches.
+// All settings: names, ranges and what they touch.
 #include <algorithm>
 #include <string_view>
 
@@ -51,7 +51,8 @@ constexpr Option ramp_ways[] = {
     {"right", "from left to right"}, {"up", "from below upwards"}, {"front", "from the back to the front"}};
 constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
 
-/// Another liquid, with its own colour and at its usual temperature; one's own begins as what it was before.
+/// Changes the named liquid, with its colour and usual temperature. An own liquid starts with the properties
+/// of the last one.
 void become(Fluid& f, NamedLiquid other) {
   if (f.liquid == other) return;
   if (other == NamedLiquid::own) {
@@ -83,7 +84,7 @@ bool label_has_size(const Piece& p) { return has_label(p) && p.label.place != La
 bool is_liquid(const Fluid& f) { return f.kind == FluidKind::liquid; }
 bool has_own_look(const Fluid& f) { return is_liquid(f) && f.material.id.empty(); }
 
-/// Whether what only smoke feels or shows matters.
+/// Whether settings of smoke have an effect.
 template <class T>
 bool smoke_flows(const Shot& shot, const T&) {
   return shot.brings(FluidKind::smoke) || !shot.brings(FluidKind::liquid);
@@ -342,7 +343,7 @@ const Table<SkinSettings>& table() {
   return rows;
 }
 
-/// Whether colour or glow of smoke goes by that.
+/// Whether colour or emission of smoke depends on it.
 template <SmokeBy by>
 bool goes_by(const Look& l) {
   return l.smoke_color_by == by || (l.shine > 0 && l.shine_by == by);

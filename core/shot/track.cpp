@@ -76,7 +76,7 @@ double bezier_ease(const Handles& h, double time) {
   const auto along = [](double a, double b, double t) {
     return 3 * (1 - t) * (1 - t) * t * a + 3 * (1 - t) * t * t * b + t * t * t;
   };
-  // Times grow along the curve, so halving finds where it is now.
+  // Time increases along the curve, so bisection finds the parameter.
   double low = 0, high = 1;
   for (int i = 0; i < 60; ++i) {
     const double middle = (low + high) / 2;
@@ -158,7 +158,7 @@ double unrest(int seed, int part, double rate, double seconds) {
   return sum / std::sqrt(2.0 * waves);
 }
 
-/// Within the limits, and never the word for 0: what is mixed or wobbles is a number.
+/// Within the limits, and never 0 if 0 has a word: interpolated values are numbers.
 double as_number(const About& s, double v) {
   v = std::clamp(v, s.low, s.high);
   const bool has_word = s.zero_holds || s.zero_is > 0;

@@ -228,7 +228,7 @@ Points points(const About& s, const std::string& text, const std::string& where)
   return checked(p, where);
 }
 
-/// What was read from a file.
+/// A file that was read, with its origin.
 template <class Kind, class Read>
 Kind from_file(const fs::path& file, const Read& read) {
   const fs::path whole = true_path(file);
@@ -236,7 +236,7 @@ Kind from_file(const fs::path& file, const Read& read) {
   return {file.filename().string(), std::make_shared<const std::string>(read()), whole.string(), print};
 }
 
-/// From what is typed: the name of a file, or the drawing itself.
+/// From typed text: a file name, or SVG.
 Drawing drawing(const Drawing& like, const std::string& text, const std::string& where) {
   if (text == like.name) return like;
   if (text.find("<svg") != std::string::npos)
@@ -358,7 +358,7 @@ const std::string& word(const Json& j, const std::string& where) {
   return j.get_ref<const std::string&>();
 }
 
-/// All of what is kept of a file but its bytes.
+/// Everything kept of a file except its bytes.
 template <class Kind>
 Kind origin(const Json& j, const std::string& where) {
   Kind k{checked(word(j["name"], where), where), nullptr};
@@ -421,7 +421,7 @@ Json points_as_json(const Points& p, int dimensions) {
 
 namespace {
 
-/// What comes with the program, read once.
+/// A shipped file, read once.
 template <class Kind, class Read>
 Kind shipped(const fs::path& file, const Read& read) {
   static std::map<std::string, Kind> known;

@@ -188,7 +188,7 @@ std::vector<float> local_thickness(const LiquidPoints& points) {
         if (!thick.has(x, y, z) || thick.value[thick.at(x, y, z)] <= 0) continue;
         sum += thick.value[thick.at(x, y, z)], ++count;
       }
-      // What is an even number of cells thick has its middle between them: half a cell more is the mean.
+      // A body an even number of cells thick has its middle between cells; half a cell more is the mean.
       out[i] = cell * (2 * sum / std::max(1.f, count) + 0.5f);
     }
   });

@@ -23,7 +23,7 @@ constexpr float along = 0.35f;     // how far out of a sheet's plane a gap may l
 constexpr float even = 0.7f;       // how alike two parts of a sheet are turned
 constexpr double widest_look = 4;  // cells
 
-/// What lies around a particle is flat, across `out`, or drawn out, along `out`.
+/// The neighbourhood of a particle is flat, across `out`, or elongated, along `out`.
 struct Thin {
   Vec3f out;
   bool thread;

@@ -49,7 +49,7 @@ class Leaves {
 
   size_t size() const { return lists_.size(); }
 
-  /// What the cube root of density, which falls off more evenly, misses to the threshold: below zero inside.
+  /// Threshold minus the cube root of density, which falls off more evenly; negative inside.
   std::unique_ptr<Leaf> leaf(size_t n) const {
     auto out = std::make_unique<Leaf>(origins_[n], 0.f, true);
     float* const values = out->buffer().data();
@@ -167,7 +167,7 @@ std::vector<float> depths(const std::vector<Vec3f>& places, const Mesh& mesh, do
   return out;
 }
 
-/// Fewer triangles where it is even; points that none has go.
+/// Merges triangles in flat areas and removes unused points.
 void coarsen(Skin& skin, double off) {
   const std::vector<std::array<int, 3>> triangles = larger_triangles(skin.mesh, off);
   std::vector<int> number(skin.mesh.points.size(), -1);

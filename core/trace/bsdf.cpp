@@ -46,7 +46,7 @@ Vec3f schlick(const Vec3f& f0, float cosine) {
   return f0 + (Vec3f{1, 1, 1} - f0) * s5;
 }
 
-/// What of light from `out` is seen again after one meeting with microfacets, by numbers.
+/// Single-scattering albedo for light from `out`, by quadrature.
 template <class F>
 float seen_again(const F& weight) {
   constexpr uint32_t samples = 512;

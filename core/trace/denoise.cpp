@@ -16,7 +16,7 @@ constexpr float lonely = 6;  // neighbours, by weight, of a pixel that is like f
 
 float squared(float x) { return x * x; }
 
-/// Light without the colour of what it lights.
+/// Light divided by the surface colour.
 struct Layer {
   std::vector<Vec3f> half[2];
   std::vector<Vec3f> variance;  // of half a picture
@@ -24,13 +24,13 @@ struct Layer {
 
 Vec3f bounded(const Vec3f& c) { return max(c, Vec3f{least_color, least_color, least_color}); }
 
-/// Light without the colour of what it lights.
+/// Light divided by the surface colour.
 Vec3f divided(const Vec3f& v, const Vec3f& color) {
   const Vec3f c = bounded(color);
   return {v.x / c.x, v.y / c.y, v.z / c.z};
 }
 
-/// Of a band of pixels: what their neighbours bring to each picture, and by what weight in all.
+/// Of a band of pixels: weighted sums of their neighbours for each picture, and total weights.
 struct Sums {
   Sums(size_t pixels, size_t pictures) : value(pixels * pictures), weight(pixels, 0.f), pictures(pictures) {}
   Vec3f* of(size_t pixel) { return value.data() + pixel * pictures; }
@@ -141,7 +141,7 @@ class Filter {
     return std::max(sum[0], sum[1]) / 3;
   }
 
-  /// The same of what is met there.
+  /// The feature distance.
   float unlike(size_t p, size_t q) const {
     const Grainy::Feature &a = features_[p], &b = features_[q];
     const auto one = [](float squared_apart, float va, float vb, float least) {

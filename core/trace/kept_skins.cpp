@@ -22,7 +22,7 @@ void shorten(Enclosed<Kind>& e) {
   e = {std::to_string(checksum(e.content())), nullptr};
 }
 
-/// What skins are made from; empty where it is not known which frame that is.
+/// Inputs of skins; empty if the frame's id is unknown.
 std::string inputs_of(const StoredFrame& stored, const Shot& shot, double frame) {
   if (stored.id.empty()) return {};
   Shot content = undelivered(shot);

@@ -37,7 +37,7 @@ SoftBox::SoftBox(const Vec3f& d, float wide, float high, const Vec3f& light)
   irradiance = light, toward = d;
   const Vec3f up{0, 1, 0}, side = cross(up, d);
   if (length(side) > 1e-3f) basis_.x = normalized(side), basis_.y = cross(d, basis_.x);
-  // What a surface that faces it gets of a radiance of 1: ∫ cosine dω = ∫ dA / (1 + u² + v²)².
+  // Irradiance of a facing surface for a radiance of 1: ∫ cosine dω = ∫ dA / (1 + u² + v²)².
   constexpr int n = 64;
   double sum = 0;
   for (int i = 0; i < n; ++i)
@@ -98,7 +98,7 @@ Bulb::Bulb(const Vec3f& position, const Vec3f& aim, float cone, float radius, co
   const float away = std::max(length(way), 1.0001f * radius);
   axis_ = length(way) > 0 ? normalized(way) : Vec3f{0, -1, 0};
   irradiance = light, toward = -axis_;
-  // What faces a ball of this radiance at this distance gets π (radius / away)² of it.
+  // A surface facing a ball at this distance receives π (radius / away)² of its radiance.
   radiance_ = light * (away * away / (radius * radius));
   power_ *= away * away;
 }

@@ -238,7 +238,7 @@ bool PathTracer::Path::cross(const Hit& h, const Bsdf& m) {
   return go(*this, m.sample(out, color, eta, random));
 }
 
-/// What the lights send straight to a surface, in the air or, small ones, into a liquid.
+/// Direct light at a surface, in air or, for small lights, in a liquid.
 void PathTracer::Path::ask_lights(const Hit& h, const Bsdf& m, const Basis& basis, const Vec3f& out) {
   const auto asked = scene.lights.sample(from, lit_by, !inside.empty(), random);
   const Vec3f in = basis.into(asked.toward);
@@ -258,8 +258,8 @@ void PathTracer::Path::ask_lights(const Hit& h, const Bsdf& m, const Basis& basi
     if (lit(l->number) && !l->small()) add(part * l->radiance(from, asked.toward) * weight, true, l->number);
 }
 
-/// Of a floor that is only shadows: what of the light that would come to it is kept away by what stands on
-/// it. True: the path goes on to what is behind the floor.
+/// For a shadow floor: the share of light blocked by objects. Returns true if the path continues to the
+/// backdrop.
 bool PathTracer::Path::catch_shadow(const Hit& h) {
   float sky = 0, sent = 0;
   lit_by = scene.set.floor_lit_by;
@@ -350,7 +350,7 @@ Vec3f PathTracer::Path::follow() {
       if (!bounce(*hit)) break;
     }
     if (turn >= 4) {  // paths that bring little end by chance
-      // Within what is white and cloudy much of the light comes back after a long way.
+      // In white, cloudy liquid much of the light returns after a long path.
       const bool cloudy = within >= 0 && scene.set.bodies[size_t(within)].scattering > 0;
       const float go_on = std::min(cloudy ? 0.99f : 0.97f, largest(left));
       if (random.one() >= go_on) break;

@@ -137,7 +137,7 @@ Grainy PathTracer::grainy() const {
     for (int k = 0; k < 2; ++k) g.half[k].push_back(p.light[k] / halves[k]);
     const Vec3f light = (p.light[0] + p.light[1]) / n;
     g.variance.push_back(max(Vec3f{}, p.light_squared / n - light * light) / std::max(1.f, n - 1));
-    // What lies beyond counts as white.
+    // Brighter values count as white.
     const float clear = n - p.met;
     Grainy::Feature f;
     f.color = (p.color + Vec3f{clear, clear, clear}) / n, f.normal = p.normal / n, f.depth = p.depth / n;
@@ -194,7 +194,7 @@ float PathTracer::noise() const {
   for (const Pixel& p : pixels_) {
     const Vec3f light = (p.light[0] + p.light[1]) / n;
     const Vec3f variance = max(Vec3f{}, p.light_squared / n - light * light) / std::max(1.f, n - 1);
-    // What is brighter than white is shown as white.
+    // Values brighter than white are shown as white.
     deviation += std::sqrt(double(luminance(variance))) *
                  double(std::min(exposure, 1 / std::max(1e-6f, luminance(light))));
     all += double(std::min(1.f, exposure * luminance(light)));

@@ -14,7 +14,7 @@ namespace {
 
 constexpr float floor_roughness = 0.3f;
 
-/// Each becomes the mean of itself and what is next to it on the mesh.
+/// Averages each value with its neighbours on the mesh.
 void smooth(std::vector<Vec3f>& values, const Mesh& mesh) {
   std::vector<Vec3f> sum(values.size());
   std::vector<float> count(values.size(), 0);

@@ -90,7 +90,7 @@ void TracedSmoke::carry_velocity_on() {
   });
 }
 
-/// Of each box: also what motion or noise brings there.
+/// Majorant of each box, including smoke moved there by motion or noise.
 void TracedSmoke::set_most() {
   float fastest = 0;
   if (optics_.span > 0)

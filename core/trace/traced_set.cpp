@@ -19,7 +19,7 @@ namespace {
 constexpr float no_edge = 3.2f;       // rad: a liquid is smooth all over
 constexpr double glass_depth = 0.05;  // m of glass that have its colour
 
-/// What is left of white light behind `depth` is the colour (Beer and Lambert).
+/// Absorption with which white light has the colour after `depth` (Beer–Lambert).
 Vec3f absorption(const Vec3f& color, double depth) {
   const auto one = [&](float c) { return float(-std::log(std::clamp(c, 1e-3f, 1.f)) / depth); };
   return {one(color.x), one(color.y), one(color.z)};
@@ -73,7 +73,7 @@ std::shared_ptr<const TracedLabel> label_of(const Piece& piece, const Surface& s
   return out;
 }
 
-/// How light goes with a liquid; never opaque where it goes through.
+/// Optical class of a liquid's material.
 struct LiquidLook {
   Substance substance = Substance::glass;
   float roughness = 0;

@@ -47,7 +47,7 @@ bool reaches(const Solid& solid, double h, const Vec3i& first_node) {
 }
 
 /// Distances at the 9³ corners of the block's cells, negative where its room has gas.
-/// Returns 1 where all of it is gas, -1 where none is, else 0.
+/// Returns 1 if all of it is gas, -1 if none is, otherwise 0.
 int room_distance(const World& world, const BlockKey& key, std::array<float, 729>& phi) {
   if (key.room == 0 && world.rooms.empty() && world.solids.empty()) return 1;
   const Vec3i node{key.at.x * 8, key.at.y * 8, key.at.z * 8};
@@ -144,7 +144,7 @@ void cut_block(CellGeometry& g, const World& world, const BlockKey& key, int blo
           const int here = beyond(world, key, a, index[a]), before = beyond(world, key, a, index[a] - 1);
           const bool crosses = here != before;
           const int others = outside - (here != 0);
-          // A face stays open inside the bounds and where it leads out through one open side.
+          // A face is open inside the bounds and where it leads out through one open side.
           if (others || (here && before) || (crosses && !(key.room == 0 && world.open[2 * a + (here > 0)])))
             *face[a] = 0;
         }
