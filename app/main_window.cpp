@@ -28,6 +28,7 @@
 #include "base/file.h"
 #include "base/units.h"
 #include "drawer/drawer.h"
+#include "file_kinds.h"
 #include "recipe/deliver_box.h"
 #include "recipe/recipe_panel.h"
 #include "shot/arrival.h"
@@ -62,10 +63,6 @@ QPixmap mark(int size, const QColor& color) {
   pixmap.setDevicePixelRatio(2);
   return pixmap;
 }
-
-}  // namespace
-
-namespace {
 
 constexpr int recipe_width = 368, room_for_drawer = 960;  // pixels
 
@@ -402,9 +399,12 @@ void MainWindow::start_new() {
     return;
   }
   document_.start(dialog.shot());
-  if (const QString path = setting_for(document_.shot(), dialog.product());
-      !dialog.product().isEmpty() && !path.isEmpty())
-    document_.set_beside(path, dialog.product());
+  if (dialog.product().isEmpty()) return;
+  const std::string path = place_for(document_.shot(), dialog.product().toStdString());
+  if (path.empty())
+    arrivals_.bring_in(dialog.product());  // the recipe chosen since has no place for it
+  else
+    document_.set_beside(QString::fromStdString(path), dialog.product());
 }
 
 void MainWindow::remember() {
@@ -466,13 +466,6 @@ void MainWindow::keyPressEvent(QKeyEvent* e) {
   else
     QMainWindow::keyPressEvent(e);
 }
-
-namespace {
-bool can_come_in(const QString& file) {
-  static const QStringList suffixes{"svg", "obj", "ply", "stl", "gltf", "glb", "fbx"};
-  return suffixes.contains(QFileInfo(file).suffix().toLower());
-}
-}  // namespace
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
   for (const QUrl& url : e->mimeData()->urls())

@@ -57,9 +57,7 @@ const Piece& piece_of(const Shot& shot, const std::string& id) {
   std::vector<std::string> known;
   for (const Piece& p : shot.pieces) known.push_back(p.id);
   const std::string near = nearest(id, known);
-  throw shot_fault(
-      id, "is no piece of this shot.",
-      near.empty() ? "Name one of its pieces." : filled("Did you mean “{near}”?", {{"near", near}}));
+  throw shot_fault(id, "is no piece of this shot.", did_you_mean(near, "Name one of its pieces."));
 }
 
 Run open_run(const std::string& name) {

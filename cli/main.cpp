@@ -26,10 +26,8 @@ void check_command(const CLI::App& app, int argc, char** argv) {
         known.push_back(c->get_name());
       }
       const std::string near = nearest(word, known);
-      throw usage_fault(
-          "“" + word + "”", "is not a command.",
-          filled("{near}“easy-pour-cli --help” lists them all.",
-                 {{"near", (near.empty() ? "" : filled("Did you mean “{near}”? ", {{"near", near}}))}}));
+      throw usage_fault("“" + word + "”", "is not a command.",
+                        did_you_mean(near, "“easy-pour-cli --help” lists them all."));
     }
   }
 }

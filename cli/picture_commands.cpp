@@ -140,7 +140,7 @@ void deliver(const PictureOptions& o) {
   const DeliverOptions images = options_for(o, run, shot, job);
   if (loops(run, images))
     run = once_finished(job, o.job, run, images.frames);
-  else if (images.loop > 0)
+  else if (images.loop > 0 && !(o.video.empty() && o.images.empty()))
     job.say("These frames are not the whole run, so the film does not loop.");
   bool whole = o.images.empty() || make_images(job, o, run, shot, o.images, images);
   if (whole && (!o.video.empty() || !o.sheet.empty())) {

@@ -204,8 +204,7 @@ Addition find_addition(Add& o) {
   throw usage_fault(
       "“" + o.kind + "”",
       group.empty() ? "is nothing that can be added." : filled("is no kind of {group}.", {{"group", group}}),
-      filled("{near}“easy-pour-cli kinds” lists them all.",
-             {{"near", (near.empty() ? "" : filled("Did you mean “{near}”? ", {{"near", near}}))}}));
+      did_you_mean(near, "“easy-pour-cli kinds” lists them all."));
 }
 
 void add_to_shot(Add o) {

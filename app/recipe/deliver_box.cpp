@@ -186,14 +186,19 @@ void DeliverBox::refresh() {
   bool gaps = false;
   for (int i = so_far.first; run && i <= so_far.last; ++i) gaps = gaps || !run->has_frame(i);
   const bool can = so_far.last >= so_far.first && !busy();
+  const bool loop = run && loops(*run, options_of(document_.shot(), so_far));
   what_->setText(
       so_far.last < so_far.first
           ? tr("Run the shot first; then its frames can be delivered.")
-          : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.%4")
+          : tr("Run %1, frames %2 – %3, through the shot camera with the look of step 6.%4%5")
                 .arg(run->number())
                 .arg(so_far.first)
                 .arg(so_far.last)
-                .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString()));
+                .arg(gaps ? tr(" Some frames are missing: “Resume” computes them again.") : QString())
+                .arg(
+                    loop
+                        ? tr(" The last %1 fade into the first, and the film is shorter by them.").arg(f.loop)
+                        : QString()));
   hold_->setVisible(gaps);
   follow_->setVisible(run && runs_.under_way(QString::fromStdString(run->name())));
   stills_->setCurrentIndex(int(f.image_format));

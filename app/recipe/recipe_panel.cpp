@@ -11,6 +11,7 @@
 #include <QScrollBar>
 #include <QVBoxLayout>
 
+#include "file_kinds.h"
 #include "recipe/card.h"
 #include "recipe/deliver_box.h"
 #include "recipe/setting_row.h"
@@ -200,9 +201,8 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
       menu->addAction(tr(kinds()[size_t(kind)].label), this, [this, kind] { add_piece(kind); });
     menu->addSeparator();
     menu->addAction(tr("From a file …"), this, [this] {
-      const QString file = QFileDialog::getOpenFileName(
-          window(), tr("Bring in a drawing or a model"), {},
-          tr("Drawings and models (*.svg *.obj *.ply *.stl *.gltf *.glb *.fbx)"));
+      const QString file = QFileDialog::getOpenFileName(window(), tr("Bring in a drawing or a model"), {},
+                                                        tr("Drawings and models (%1)").arg(piece_patterns()));
       if (!file.isEmpty()) Q_EMIT file_wanted(file);
     });
     auto* paste = menu->addAction(tr("Drawing from the clipboard"), this,

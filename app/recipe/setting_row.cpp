@@ -22,6 +22,7 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "file_kinds.h"
 #include "recipe/card.h"
 #include "shape/fonts.h"
 #include "shot/animate.h"
@@ -213,36 +214,17 @@ QString as_button(QString words) { return words.replace('&', "&&"); }
 
 namespace {
 
-/// A button whose menu has all pieces and fluids to be ticked; none is all.
-QWidget* make_links(Document& document, const QString& path, const Setting& s, QWidget* parent,
-                    std::function<void(const Setting&)>& show) {
+/// A button that says the setting's value, with a menu that `fill` makes anew whenever it opens.
+QWidget* make_menu_button(Document& document, const QString& path, const Setting& s, QWidget* parent,
+                          std::function<void(const Setting&)>& show,
+                          void (*fill)(QMenu&, Document&, const QString& path)) {
   auto* button = new QPushButton(parent);
   button->setAccessibleName(QString::fromUtf8(s.name)), button->setToolTip(QString::fromUtf8(s.help));
   button->setObjectName(path);
   auto* menu = new QMenu(button);
   button->setMenu(menu);
-  QObject::connect(menu, &QMenu::aboutToShow, button, [&document, path, menu] {
-    menu->clear();
-    const Links now = std::get<Links>(find_setting(document.shot(), path.toStdString()).value);
-    const auto put = [&document, path](const Links& links) {
-      Setting text;
-      text.value = links;
-      document.set(path, QString::fromStdString(text.text()));
-    };
-    auto* all = menu->addAction(QObject::tr("all"), menu, [put] { put({}); });
-    all->setCheckable(true), all->setChecked(now.ids.empty());
-    const auto add = [&](const std::string& id, const std::string& name) {
-      const bool on = !now.ids.empty() && now.has(id);
-      auto* action = menu->addAction(as_button(QString::fromStdString(name)), menu, [put, now, id, on] {
-        Links next = now;
-        on ? (void)std::erase(next.ids, id) : next.ids.push_back(id);
-        put(next);
-      });
-      action->setCheckable(true), action->setChecked(on);
-    };
-    for (const Piece& p : document.shot().pieces) add(p.id, p.name);
-    for (const Fluid& f : document.shot().fluids) add(f.id, f.name);
-  });
+  QObject::connect(menu, &QMenu::aboutToShow, button,
+                   [&document, path, menu, fill] { menu->clear(), fill(*menu, document, path); });
   show = [button, &document](const Setting& t) {
     const QString words = spoken(document.shot(), t);
     button->setText(as_button(button->fontMetrics().elidedText(words, Qt::ElideRight, 150)));
@@ -251,22 +233,27 @@ QWidget* make_links(Document& document, const QString& path, const Setting& s, Q
   return button;
 }
 
-/// A button whose menu has all options to be ticked. The last one stays.
-QWidget* make_choices(Document& document, const QString& path, const Setting& s, QWidget* parent,
-                      std::function<void(const Setting&)>& show) {
-  auto* button = new QPushButton(parent);
-  button->setAccessibleName(QString::fromUtf8(s.name)), button->setToolTip(QString::fromUtf8(s.help));
-  button->setObjectName(path);
-  auto* menu = new QMenu(button);
-  button->setMenu(menu);
-  QObject::connect(menu, &QMenu::aboutToShow, button,
-                   [&document, path, menu] { menu->clear(), add_choices(*menu, document, path); });
-  show = [button, &document](const Setting& t) {
-    const QString words = spoken(document.shot(), t);
-    button->setText(as_button(button->fontMetrics().elidedText(words, Qt::ElideRight, 150)));
-    button->setAccessibleDescription(words);
+/// Adds all pieces and fluids, to be ticked; none is all.
+void add_links(QMenu& menu, Document& document, const QString& path) {
+  const Links now = std::get<Links>(find_setting(document.shot(), path.toStdString()).value);
+  const auto put = [&document, path](const Links& links) {
+    Setting text;
+    text.value = links;
+    document.set(path, QString::fromStdString(text.text()));
   };
-  return button;
+  auto* all = menu.addAction(QObject::tr("all"), &menu, [put] { put({}); });
+  all->setCheckable(true), all->setChecked(now.ids.empty());
+  const auto add = [&](const std::string& id, const std::string& name) {
+    const bool on = !now.ids.empty() && now.has(id);
+    auto* action = menu.addAction(as_button(QString::fromStdString(name)), &menu, [put, now, id, on] {
+      Links next = now;
+      on ? (void)std::erase(next.ids, id) : next.ids.push_back(id);
+      put(next);
+    });
+    action->setCheckable(true), action->setChecked(on);
+  };
+  for (const Piece& p : document.shot().pieces) add(p.id, p.name);
+  for (const Fluid& f : document.shot().fluids) add(f.id, f.name);
 }
 
 /// A field for points, and a button that takes them from a drawing.
@@ -296,8 +283,7 @@ QWidget* make_points(Document& document, const QString& path, const Setting& s, 
 /// File filter of a button.
 QString files_of(const Value& v) {
   if (std::holds_alternative<Drawing>(v)) return QObject::tr("Drawings (*.svg)");
-  if (std::holds_alternative<ModelFile>(v))
-    return QObject::tr("Models (*.obj *.ply *.stl *.gltf *.glb *.fbx)");
+  if (std::holds_alternative<ModelFile>(v)) return QObject::tr("Models (%1)").arg(model_patterns().join(' '));
   return QObject::tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.hdr *.exr)");
 }
 
@@ -396,8 +382,10 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     };
     return list;
   }
-  if (std::holds_alternative<Choices>(s.value)) return make_choices(document, path, s, parent, show);
-  if (std::holds_alternative<Links>(s.value)) return make_links(document, path, s, parent, show);
+  if (std::holds_alternative<Choices>(s.value))
+    return make_menu_button(document, path, s, parent, show, add_choices);
+  if (std::holds_alternative<Links>(s.value))
+    return make_menu_button(document, path, s, parent, show, add_links);
   if (std::holds_alternative<Drawing>(s.value) || std::holds_alternative<ModelFile>(s.value) ||
       std::holds_alternative<PictureFile>(s.value)) {
     const QString files = files_of(s.value);

@@ -22,8 +22,9 @@
 #include "base/error.h"
 #include "base/file.h"
 #include "base/units.h"
+#include "file_kinds.h"
 #include "run/space.h"
-#include "shot/describe.h"
+#include "shot/arrival.h"
 #include "shot/recipes.h"
 #include "theme.h"
 
@@ -35,7 +36,6 @@ const QString first_word = QStringLiteral("ODDLARK");
 constexpr int card_width = 232, card_height = 254, picture_height = 126, gap = 12;
 constexpr int help_role = Qt::UserRole + 1, job_role = Qt::UserRole + 2, file_role = Qt::UserRole + 3,
               lesson_role = Qt::UserRole + 4, draft_role = Qt::UserRole + 5;
-constexpr const char* models = "obj ply stl gltf glb fbx";
 constexpr int all_jobs = 100,
               recent_job = 101;  // beside the jobs; a group of buttons gives negative ids itself
 
@@ -84,6 +84,9 @@ class CardPainter : public QStyledItemDelegate {
     p->restore();
   }
 };
+
+bool is_shot(const QString& file) { return file.endsWith(".pour", Qt::CaseInsensitive); }
+bool takes(const Shot& shot, const QString& file) { return !place_for(shot, file.toStdString()).empty(); }
 
 /// A field with a frame around it.
 QLineEdit* boxed(QLineEdit* field) {
@@ -165,12 +168,14 @@ NewShotDialog::NewShotDialog(const Recent& recent, QWidget* parent) : QDialog(pa
   row->addWidget(text_, 1);
   text_->setFocus();
   column->addLayout(row);
+  own_ = new QPushButton(tr("Own logo or model …"), this);
   // Not every recipe has a word in it.
   const auto needs_word = [this, label] {
     bool any = false;
     if (file_of_card().isEmpty())
       for (const Piece& p : chosen().pieces) any = any || std::holds_alternative<Lettering>(p.shape);
     text_->setEnabled(any), label->setEnabled(any);
+    own_->setEnabled(file_of_card().isEmpty());  // a shot of before keeps its own
   };
   connect(recipes_, &QListWidget::currentRowChanged, this, needs_word);
   needs_word();
@@ -186,15 +191,14 @@ NewShotDialog::NewShotDialog(const Recent& recent, QWidget* parent) : QDialog(pa
   open->setObjectName("open_file");
   open->setAutoDefault(false);
   buttons->addButton(open, QDialogButtonBox::ActionRole);
-  own_ = new QPushButton(tr("Own logo or model …"), buttons);
+
   own_->setObjectName("own_product");
   own_->setAutoDefault(false);
   own_->setToolTip(tr("Puts a drawing or model of yours into the recipe. It can also be dropped here."));
   buttons->addButton(own_, QDialogButtonBox::ActionRole);
   connect(own_, &QPushButton::clicked, this, [this] {
-    const QString all = QString("*.svg *.") + QString(models).replace(" ", " *.");
     const QString chosen = QFileDialog::getOpenFileName(this, tr("Choose a logo or model"), {},
-                                                        tr("Logos and models (%1)").arg(all));
+                                                        tr("Logos and models (%1)").arg(piece_patterns()));
     if (!chosen.isEmpty()) take(chosen);
   });
   setAcceptDrops(true);
@@ -223,38 +227,28 @@ void NewShotDialog::add_recent(const Recent& recent) {
   }
 }
 
-QString setting_for(const Shot& shot, const QString& file) {
-  const bool drawing = file.endsWith(".svg", Qt::CaseInsensitive);
-  for (const Group& g : describe(shot))
-    for (const Setting& s : g.settings)
-      if (drawing ? std::holds_alternative<Drawing>(s.value) : std::holds_alternative<ModelFile>(s.value))
-        return QString::fromStdString(g.path(s));
-  return {};
-}
-
 void NewShotDialog::take(const QString& file) {
-  if (file.endsWith(".pour", Qt::CaseInsensitive)) {
+  if (is_shot(file)) {
     file_ = file;
     accept();
     return;
   }
   product_ = file;
   own_->setText(QFontMetrics(own_->font()).elidedText(QFileInfo(file).fileName(), Qt::ElideMiddle, 180));
-  if (recipes_->currentItem() && file_of_card().isEmpty() && !setting_for(chosen(), file).isEmpty()) return;
-  // The chosen recipe has no place for it: the first that has.
-  job_ = all_jobs, search_->clear(), filter();
+  if (recipes_->currentItem() && file_of_card().isEmpty() && takes(chosen(), file)) return;
+  // The chosen card has no place for it: the first recipe that has.
+  search_->clear(), findChild<QPushButton*>("job_all")->click();
   for (int i = 0; i < recipes_->count(); ++i)
     if (const QString key = recipes_->item(i)->data(Qt::UserRole).toString();
-        !key.isEmpty() && !setting_for(find_recipe(key.toStdString()).make(), file).isEmpty())
+        !key.isEmpty() && takes(find_recipe(key.toStdString()).make(), file))
       return recipes_->setCurrentRow(i);
 }
 
 void NewShotDialog::dragEnterEvent(QDragEnterEvent* e) {
   const QList<QUrl> urls = e->mimeData()->urls();
   if (urls.size() != 1 || !urls[0].isLocalFile()) return;
-  const QString suffix = QFileInfo(urls[0].toLocalFile()).suffix().toLower();
-  if (suffix == "pour" || suffix == "svg" || QString(models).split(' ').contains(suffix))
-    e->acceptProposedAction();
+  const QString file = urls[0].toLocalFile();
+  if (is_shot(file) || can_come_in(file)) e->acceptProposedAction();
 }
 
 void NewShotDialog::dropEvent(QDropEvent* e) { take(e->mimeData()->urls()[0].toLocalFile()); }

@@ -46,6 +46,3 @@ class NewShotDialog : public QDialog {
   QPushButton* own_ = nullptr;  // names the product, and takes another
   QString file_, product_;
 };
-
-/// The setting of a shot that takes a drawing or model file, "pieces.mark.drawing"; empty: none.
-QString setting_for(const pour::Shot&, const QString& file);

@@ -59,6 +59,7 @@ void main() {
     vec3 c = mirrored_light * glass;
     light = near_side ? vec4(c, 0.0) : vec4(vec3(0.0), (c.r + c.g + c.b) * (far_side / 3.0));
   } else {
+    if (wet && !near_side) discard;  // skins of liquids are closed
     vec3 base = own.r < 0.0 ? solid_color : own.rgb;
     vec3 c = base * (0.35 + 0.65 * max(0.0, n.y)) + mirrored_light;
     for (int i = 0; i < lights; ++i)

@@ -6,6 +6,10 @@
 
 namespace pour {
 
+std::string did_you_mean(const std::string& near, const std::string& otherwise) {
+  return near.empty() ? otherwise : filled("Did you mean “{near}”?", {{"near", near}});
+}
+
 std::string filled(std::string_view text,
                    std::initializer_list<std::pair<std::string_view, std::string>> places) {
   std::string out;

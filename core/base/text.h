@@ -12,6 +12,9 @@ namespace pour {
 std::string filled(std::string_view text,
                    std::initializer_list<std::pair<std::string_view, std::string>> places);
 
+/// “Did you mean “…”?” for what nearest() found; other advice if it found nothing.
+std::string did_you_mean(const std::string& near, const std::string& otherwise);
+
 constexpr size_t text_longest = 4096;  // bytes of any text in a shot or a record
 
 /// `text` as an integer from `low` to `high`; nothing if it is anything else.

@@ -161,6 +161,11 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
         [](Shot& t) {
           for (Pour& u : t.pours) u.speed = 0.15;
         });
+  if (2 * shot.film.loop > shot.film.frames)
+    add(CheckLevel::warning, "The loop blend is too long",
+        filled("It takes {loop} frames at both ends of a film that has {frames}.",
+               {{"loop", std::to_string(shot.film.loop)}, {"frames", std::to_string(shot.film.frames)}}),
+        "Shorten it", [](Shot& t) { t.film.loop = t.film.frames / 2; });
   const auto add_all = [&](std::vector<Check> more) {
     std::move(more.begin(), more.end(), std::back_inserter(out));
   };

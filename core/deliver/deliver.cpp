@@ -196,7 +196,7 @@ struct Images {
   std::string parts;
 };
 
-/// Takes the frames of the tail out of those that are shown. Throws Fault (Blame::shot).
+/// Moves the last frames of a looping film to its tail. Throws Fault (Blame::shot).
 void cut_loop(Images& images, const Run& run, const DeliverOptions& o) {
   if (!loops(run, o)) return;
   if (2 * size_t(o.loop) > images.shown.size())

@@ -172,8 +172,8 @@ void write_video(const std::filesystem::path& file, const VideoFormat& format,
       check(av_frame_make_writable(frame.get()));
       const uint8_t* source[1] = {kind.deep ? reinterpret_cast<const uint8_t*>(words.values.data())
                                             : bytes.data()};
-      const int elevation[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
-      sws_scale(scale.get(), source, elevation, 0, height, frame->data, frame->linesize);
+      const int pitch[1] = {width * (alpha ? 4 : 3) * (kind.deep ? 2 : 1)};
+      sws_scale(scale.get(), source, pitch, 0, height, frame->data, frame->linesize);
       frame->pts = i;
       drain(frame.get());
     }

@@ -71,6 +71,7 @@ LayerPainter::LayerPainter(const std::vector<PicturePiece>& pieces, const View& 
         if (!before) continue;
         const Corner* c = t.corner;
         t.near = dot(cross(c[1].at - c[0].at, c[2].at - c[0].at), view.eye - c[0].at) > 0;
+        if (p.finish == Finish::wet && !t.near) continue;  // skins of liquids are closed
         t.low_y = std::min({c[0].y, c[1].y, c[2].y}), t.high_y = std::max({c[0].y, c[1].y, c[2].y});
         triangles_.push_back(t);
       }

@@ -70,14 +70,14 @@ void set_track(Shot& shot, const std::string& path, const std::optional<Track>& 
 }
 
 void change_value(Shot& shot, const std::string& path, const Value& value, double film_frame) {
-  constexpr std::string_view list = "pieces.", link = ".attached_to";
-  if (path.starts_with(list) && path.ends_with(link)) {
-    set_parent(shot, path.substr(list.size(), path.size() - list.size() - link.size()),
-               std::get<PieceId>(value).id);
+  constexpr std::string_view list = "pieces.";
+  const size_t dot = path.rfind('.');
+  if (path.starts_with(list) && find_setting(shot, path).key == std::string_view("attached_to")) {
+    set_parent(shot, path.substr(list.size(), dot - list.size()), std::get<PieceId>(value).id);
     return;
   }
   if (const auto* material = std::get_if<MaterialId>(&value)) {
-    make_of(shot, path.substr(0, path.rfind('.')), material->id);
+    make_of(shot, path.substr(0, dot), material->id);
     return;
   }
   if (const Track* track = find_track(shot, path)) {

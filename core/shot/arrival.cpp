@@ -11,6 +11,7 @@
 #include "base/text.h"
 #include "shape/near_surface.h"
 #include "shape/placed.h"
+#include "shot/describe.h"
 #include "shot/edit.h"
 
 namespace pour {
@@ -179,6 +180,15 @@ std::string add_arrival(Shot& shot, const Arrival& arrival, const std::string& n
 
 std::string bring_in(Shot& shot, const std::string& what, const std::string& name) {
   return add_arrival(shot, read_arrival(what), name);
+}
+
+std::string place_for(const Shot& shot, const std::string& file) {
+  const bool drawing = lower_suffix(file) == ".svg";
+  for (const Group& g : describe(shot))
+    for (const Setting& s : g.settings)
+      if (drawing ? std::holds_alternative<Drawing>(s.value) : std::holds_alternative<ModelFile>(s.value))
+        return g.path(s);
+  return {};
 }
 
 namespace {

@@ -18,6 +18,9 @@ struct Arrival {
 };
 Arrival read_arrival(const std::string& what, const StopAsked& = {});
 std::string add_arrival(Shot&, const Arrival&, const std::string& name = {});
+/// The first setting of a shot that takes such a file, "pieces.mark.drawing" or "pieces.jar.file", by the
+/// file's suffix; empty if there is none.
+std::string place_for(const Shot&, const std::string& file);
 /// “Lark.svg: 3 parts, 19.2 cm wide and 16 cm high; left out: text.” Empty for a shape that did not come from
 /// a file. Throws Fault (Blame::shot) if it cannot be used in a set. For a large model this takes longer than
 /// reading it.

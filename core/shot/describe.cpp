@@ -157,8 +157,7 @@ std::vector<std::string> setting_paths(const Shot& shot) {
 Fault unknown_setting(const Shot& shot, const std::string& path) {
   const std::string near = nearest(path, setting_paths(shot));
   return shot_fault(path, "is not a setting of this shot.",
-                    near.empty() ? "List them with “easy-pour-cli show FILE”."
-                                 : filled("Did you mean “{near}”?", {{"near", near}}));
+                    did_you_mean(near, "List them with “easy-pour-cli show FILE”."));
 }
 
 Setting find_setting(const Shot& shot, const std::string& path) {
@@ -226,9 +225,9 @@ std::string settings_reference() {
   shot.materials.push_back({.id = "ID", .name = "A material"});
   shot.look.lights = {{.id = "ID", .name = "A light"}};
   std::string out =
-      "# Settings\n\nEvery setting of a shot. `easy-pour-cli set FILE.pour PATH=VALUE` changes one, and the "
-      "file holds "
-      "them under the same names.\nThis page is written by `easy-pour-cli settings`.\n";
+      "# Settings\n\nEvery setting of a shot, by the names that the command line and the file use.\n"
+      "`easy-pour-cli set FILE.pour PATH=VALUE` changes one. This page is written by `easy-pour-cli "
+      "settings`.\n";
   for (const Group& g : describe(shot)) {
     std::vector<Setting> common, own;
     for (const Setting& s : g.settings)

@@ -30,8 +30,7 @@ Fault nothing_there(const Shot& shot, const std::string& path) {
   });
   const std::string near = nearest(path, known);
   return shot_fault("“" + path + "”", "is not in this shot.",
-                    near.empty() ? "Name a piece, fluid, pour, material or light; “show” lists them."
-                                 : filled("Did you mean “{near}”?", {{"near", near}}));
+                    did_you_mean(near, "Name a piece, fluid, pour, material or light; “show” lists them."));
 }
 
 bool same_but_for_case(std::string_view a, std::string_view b) {
@@ -149,8 +148,7 @@ void make_of(Shot& shot, const std::string& path, const std::string& material) {
   const std::string near = nearest(material, known);
   throw shot_fault(path + ".material",
                    filled("is “{material}”, which is no material of this shot.", {{"material", material}}),
-                   near.empty() ? "Name one of its materials, or a kind, for example porcelain."
-                                : filled("Did you mean “{near}”?", {{"near", near}}));
+                   did_you_mean(near, "Name one of its materials, or a kind, for example porcelain."));
 }
 
 std::string named_item(const Shot& shot, const std::string& list, const std::string& word) {

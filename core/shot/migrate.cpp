@@ -10,7 +10,6 @@
 #include "base/json.h"
 #include "base/text.h"
 #include "shot/clock.h"
-#include "shot/items.h"
 
 namespace pour {
 namespace {
@@ -306,64 +305,6 @@ Json from_7(Json shot) {
   return shot;
 }
 
-// Version 9 names settings as the window does: “camera.elevation” became “camera.elevation”.
-
-/// By group, the keys of version 8 with those of today.
-using Renamed = std::map<std::string, std::map<std::string, std::string>>;
-
-const Renamed& renamed_since_8() {
-  static const Renamed all = [] {
-    Shot one;
-    for (size_t kind = 0; kind < kinds().size(); ++kind)
-      one.pieces.push_back({.id = std::to_string(kind), .shape = new_shape(int(kind))});
-    one.fluids.emplace_back(), one.pours.emplace_back(), one.materials.emplace_back();
-    Renamed out;
-    each_item(one, [&](const ItemPlace& place, const auto& item) {
-      for (const auto& row : settings_of(item))
-        if (*row.formerly) out[place.list.empty() ? place.key : place.list][row.formerly] = row.key;
-    });
-    return out;
-  }();
-  return all;
-}
-
-Json with_names(const Json& item, const std::map<std::string, std::string>& names) {
-  if (!item.is_object()) return item;
-  Json out = Json::object();
-  for (const auto& [key, value] : item.items()) {
-    const auto name = names.find(key);
-    out[name == names.end() ? key : name->second] = key == "tracks" ? with_names(value, names) : value;
-  }
-  return out;
-}
-
-/// “camera.elevation@1s” as it is called now.
-void path_from_8(Json& found) {
-  if (!found.is_object() || !found.contains("setting") || !found["setting"].is_string()) return;
-  const std::string path = found["setting"];
-  const size_t end = std::min(path.find('@'), path.size()), dot = path.rfind('.', end);
-  const auto names = renamed_since_8().find(path.substr(0, path.find('.')));
-  if (dot == std::string::npos || names == renamed_since_8().end()) return;
-  const auto name = names->second.find(path.substr(dot + 1, end - dot - 1));
-  if (name != names->second.end())
-    found["setting"] = path.substr(0, dot + 1) + name->second + path.substr(end);
-}
-
-Json from_8(const Json& shot) {
-  Json out = shot;
-  out["easy_pour"] = 9;
-  for (const auto& [group, names] : renamed_since_8()) {
-    if (!shot.contains(group)) continue;
-    if (shot[group].is_array())
-      for (Json& item : out[group]) item = with_names(item, names);
-    else
-      out[group] = with_names(shot[group], names);
-  }
-  if (shot.contains("out_of_range") && shot["out_of_range"].is_array())
-    for (Json& found : out["out_of_range"]) path_from_8(found);
-  return out;
-}
-
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
@@ -374,7 +315,8 @@ Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 5) shot = from_5(shot, where);
   if (shot["easy_pour"] == 6) shot["easy_pour"] = 7;
   if (shot["easy_pour"] == 7) shot = from_7(std::move(shot));
-  if (shot["easy_pour"] == 8) shot = from_8(shot);
+  // Version 9 gave settings other names, which the reader knows (About::formerly).
+  if (shot["easy_pour"] == 8) shot["easy_pour"] = 9;
   return shot;
 }
 

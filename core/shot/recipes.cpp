@@ -739,8 +739,7 @@ const Recipe& find_recipe(const std::string& key) {
   }
   const std::string near = nearest(key, keys);
   throw usage_fault(filled("Recipe “{key}”", {{"key", key}}), "does not exist.",
-                    near.empty() ? "List them with “easy-pour-cli recipes”."
-                                 : filled("Did you mean “{near}”?", {{"near", near}}));
+                    did_you_mean(near, "List them with “easy-pour-cli recipes”."));
 }
 
 }  // namespace pour

@@ -8,6 +8,7 @@
 #include "base/json.h"
 #include "base/text.h"
 #include "shape/pose.h"
+#include "shot/describe.h"
 #include "shot/items.h"
 #include "shot/migrate.h"
 
@@ -30,14 +31,15 @@ void read_tracks(T& item, const std::string& place, const json& j, const std::st
   for (const auto& [key, value] : j.items()) {
     const Row<T>* found = nullptr;
     for (const Row<T>& row : settings_of(item))
-      if (row.key == key) found = &row;
+      if (row.is_called(key)) found = &row;
     if (!found)
       throw shot_fault(
           where,
           filled("“{place}.{key}” has a track, but is not a setting.", {{"place", place}, {"key", key}}),
           "Remove the track, or name the setting that it is of.");
-    const std::string path = place + "." + key;
-    item.tracks[key] = track_from_json(*found, found->get(item), value, path, where + ": " + path, limits);
+    const std::string path = place + "." + found->key;
+    item.tracks[found->key] =
+        track_from_json(*found, found->get(item), value, path, where + ": " + path, limits);
   }
 }
 
@@ -51,14 +53,14 @@ void read_item(T& item, const std::string& place, const json& j, const std::stri
     std::vector<std::string> known;
     for (const Row<T>& row : settings_of(item)) {
       known.push_back(row.key);
-      if (row.key == key) found = &row;
+      if (row.is_called(key)) found = &row;
     }
     if (!found) {
       const std::string near = nearest(key, known);
       throw shot_fault(where, filled("“{place}.{key}” is not a setting.", {{"place", place}, {"key", key}}),
-                       near.empty() ? "Remove it." : filled("Did you mean “{near}”?", {{"near", near}}));
+                       did_you_mean(near, "Remove it."));
     }
-    const std::string path = place + "." + key;
+    const std::string path = place + "." + found->key;
     found->set(item, kept_within(*found, from_json(*found, found->get(item), value, where + ": " + path),
                                  path, limits));
   };
@@ -193,6 +195,10 @@ Shot shot_from_json(const json& j, const std::string& where) {
     known.insert(place.key);
     if (j.contains(place.key)) read_item(item, place.key, j[place.key], where, shot.out_of_range);
   });
+  for (OutOfRange& o : shot.out_of_range) {
+    const size_t key = std::min(o.path.find('@'), o.path.size());
+    o.path = path_now(shot, o.path.substr(0, key)) + o.path.substr(key);
+  }
   try {
     refuse_circles(shot);
   } catch (const Fault& f) {
@@ -202,7 +208,7 @@ Shot shot_from_json(const json& j, const std::string& where) {
     if (known.contains(key)) continue;
     const std::string near = nearest(key, {known.begin(), known.end()});
     throw shot_fault(where, filled("“{key}” is not a group of settings.", {{"key", key}}),
-                     near.empty() ? "Remove it." : filled("Did you mean “{near}”?", {{"near", near}}));
+                     did_you_mean(near, "Remove it."));
   }
   return shot;
 }

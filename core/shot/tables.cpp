@@ -406,14 +406,14 @@ const Table<Look>& table() {
         .formerly("shine_by")
         .where([](const Look& l) { return l.shine > 0; })
         .more();
-    b.add(&Look::breakup, "breakup", "Break-up", Unit::length, {0, 1, 0, 0.02},
+    b.add(&Look::breakup, "breakup", "Breakup", Unit::length, {0, 1, 0, 0.02},
           "Displaces the smoke by fine noise of this strength that drifts along with it. Soft edges of a "
           "draft become ragged.")
         .traced()
         .zero("none")
         .more();
-    b.add(&Look::breakup_size, "breakup_size", "Break-up size", Unit::length, {1e-4, 10, 0.001, 0.05},
-          "Distance from one billow of the break-up noise to the next.")
+    b.add(&Look::breakup_size, "breakup_size", "Breakup size", Unit::length, {1e-4, 10, 0.001, 0.05},
+          "Distance from one billow of the breakup noise to the next.")
         .where([](const Look& l) { return l.breakup > 0; })
         .more();
     const size_t of_smoke = b.rows().size();

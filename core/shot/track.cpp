@@ -254,7 +254,7 @@ void refuse_unknown(const Json& j, const std::vector<std::string>& known, const 
     if (std::find(known.begin(), known.end(), key) == known.end()) {
       const std::string near = nearest(key, known);
       throw shot_fault(where, filled("“{key}” is nothing that it has.", {{"key", key}}),
-                       near.empty() ? "Remove it." : filled("Did you mean “{near}”?", {{"near", near}}));
+                       did_you_mean(near, "Remove it."));
     }
 }
 

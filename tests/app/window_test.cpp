@@ -39,6 +39,7 @@
 #include "run/checkpoint.h"
 #include "run/run_lock.h"
 #include "run/space.h"
+#include "shot/arrival.h"
 #include "shot/assign.h"
 #include "shot/describe.h"
 #include "shot/recipes.h"
@@ -1214,10 +1215,13 @@ TEST_F(Window, TheStartPageTakesALogoAModelOrAShot) {
   ASSERT_TRUE(dropped(dialog, share + "/marks/oddlark-bird.svg"));
   EXPECT_EQ(list->currentItem()->text(), "A mark melts") << "the first recipe with a mark";
   EXPECT_EQ(dialog.findChild<QPushButton*>("own_product")->text(), "oddlark-bird.svg");
-  EXPECT_EQ(setting_for(dialog.shot(), dialog.product()), QString("pieces.bird.drawing"));
+  EXPECT_EQ(place_for(dialog.shot(), dialog.product().toStdString()), "pieces.bird.drawing");
   ASSERT_TRUE(dropped(dialog, share + "/models/oddlark-jar.obj"));
   EXPECT_EQ(list->currentItem()->text(), "A jar out of smoke");
   EXPECT_EQ(dialog.result(), 0) << "nothing is started yet";
+  dialog.findChild<QPushButton*>("job_3")->click();
+  ASSERT_TRUE(dropped(dialog, share + "/marks/oddlark-bird.svg"));
+  EXPECT_TRUE(dialog.findChild<QPushButton*>("job_all")->isChecked()) << "its recipe is of another job";
   ASSERT_TRUE(dropped(dialog, file));
   EXPECT_EQ(dialog.file(), file);
   EXPECT_EQ(dialog.result(), QDialog::Accepted);

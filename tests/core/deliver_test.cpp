@@ -296,7 +296,7 @@ TEST_F(Deliver, AFilmThatLoopsFadesItsEndIntoItsBeginning) {
     std::snprintf(name, sizeof name, "%06d", frame);
     return read(folder / of / ("a." + std::string(name) + ".exr")).values;
   };
-  EXPECT_FALSE(fs::exists(folder / "loop/a.00000" / std::to_string(all - 1)));
+  EXPECT_EQ(std::distance(fs::directory_iterator(folder / "loop"), fs::directory_iterator()), all - 2);
   EXPECT_EQ(image("loop", 3), image("plain", 3)) << "after the fade";
   EXPECT_EQ(image("loop", all - 2), image("plain", all - 2)) << "the last one";
   for (const int frame : {1, 2}) {

@@ -86,6 +86,23 @@ TEST(Layers, SamplesBetweenTwoTrianglesBelongToOne) {
     EXPECT_NEAR(clear.at(x, 32 - x).inner, clear.at(x - 1, 32 - x).inner, 0.1f * clear.at(x, 32 - x).inner);
 }
 
+// A model with faces that look inwards, or with a hole, shows its far side rather than what is behind it.
+TEST(Layers, SolidsAreSeenFromBothSides) {
+  const Mesh box = box_mesh({0.3, 0.3, 0.3});
+  Mesh inwards = box;
+  for (auto& t : inwards.triangles) std::swap(t[1], t[2]);
+  Camera camera;
+  camera.target = {}, camera.distance = 1;
+  Look look;
+  look.floor = false;
+  const auto seen = [&](const Mesh& mesh) {
+    return quick_picture(LitFrame(), {PicturePiece(mesh, Finish::solid)}, look, camera, 32, 18);
+  };
+  const Image out = seen(box), in = seen(inwards), none = quick_picture(LitFrame(), {}, look, camera, 32, 18);
+  EXPECT_NE(out.at(16, 9), none.at(16, 9));
+  EXPECT_LT(length(in.at(16, 9) - out.at(16, 9)), 1e-5f) << "the near side, lit as it faces the eye";
+}
+
 TEST(Layers, BandsAreTheWholePicture) {
   Camera camera;
   camera.target = {0, 0, 0};

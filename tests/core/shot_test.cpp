@@ -541,6 +541,21 @@ TEST(Shot, APieceThatIsNeverShownIsAnotherSimulation) {
   EXPECT_EQ(simulation_changes(a, b)[0].path, "pieces." + a.pieces[0].id + ".shows");
 }
 
+TEST(Shot, NoFormerNameIsAnotherSettingOfItsItem) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  s.materials.emplace_back();
+  for (size_t kind = 0; kind < kinds().size(); ++kind)
+    s.pieces.push_back({.id = "k" + std::to_string(kind), .shape = new_shape(int(kind))});
+  int former = 0;
+  for (const Group& g : describe(s))
+    for (const Setting& a : g.settings)
+      if (*a.formerly) {
+        ++former;
+        EXPECT_FALSE(g.find(a.formerly)) << g.path(a);
+      }
+  EXPECT_GT(former, 40);
+}
+
 TEST(Shot, FormerNamesOfSettingsAreStillAccepted) {
   Shot s = find_recipe("letters-fly-in").make();
   assign(s, "camera.pitch=12°"), assign(s, "camera.yaw@1=5°"), assign(s, "pieces.letter_1.parent=letter_2");

@@ -6,6 +6,7 @@
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <cstdlib>
 #include <numeric>
 
 #include <numbers>
@@ -189,6 +190,18 @@ TEST(Staging, SeedsLieInTheirVessel) {
     ASSERT_EQ(scene.seeds().size(), w.sources.size()) << "as they are shown";
     for (size_t i = 0; i < w.sources.size(); ++i)
       EXPECT_LT(length(scene.seeds()[i].center - w.sources[i].shape.bounds.center()), 1e-9);
+  }
+}
+
+// The start page tells how long a first draft takes, on two cores.
+TEST(Staging, RecipesSayHowLongTheirDraftTakes) {
+  if (!std::getenv("EASY_POUR_LONG")) GTEST_SKIP() << "./test long passes it";
+  for (const Recipe& r : recipes()) {
+    Shot s = r.make();
+    s.run.detail = Detail::draft;
+    const double seconds = Staging(s, Space(s), Staging::For::looking).estimate({}).seconds;
+    EXPECT_LT(seconds, 2 * r.draft) << r.key;
+    EXPECT_GT(seconds, 0.5 * r.draft) << r.key;
   }
 }
 

@@ -59,11 +59,7 @@ bool same_words(std::string key, const std::string& name) {
     if (const size_t at = key.find(american); at != std::string::npos)
       key.replace(at, std::strlen(american), british);
   std::string small;
-  for (const char c : name)
-    if (c != '-')
-      small += char(std::tolower(static_cast<unsigned char>(c)));
-    else if (key.find("breakup") == std::string::npos)
-      small += ' ';
+  for (const char c : name) small += c == '-' ? ' ' : char(std::tolower(static_cast<unsigned char>(c)));
   small = " " + small;
   std::istringstream words(std::regex_replace(key, std::regex("_"), " "));
   for (std::string word; words >> word;)
