@@ -78,8 +78,8 @@ struct Plume {
     world.cell_size = 1.0 / n;
     world.low = {0, 0, 0};
     world.cells = {((n + 7) / 8) * 8 - 1, ((n + 7) / 8) * 8 - 1, ((n + 7) / 8) * 8 - 1};
-    world.turbulence_speed = 0.3, world.turbulence_size = 0.2, world.turbulence_rate = 1;
-    world.confinement_speed = 0.3, world.confinement_length = 0.02;
+    world.turbulences = {{.speed = 0.3, .size = 0.2, .rate = 1}};
+    world.confinements = {{.speed = 0.3, .size = 0.02}};
     world.density_half_life = 5, world.heat_half_life = 2;
     const double radius = part < 1 ? std::cbrt(3 * part / (4 * 3.14159265)) : 1;
     Source s;

@@ -36,7 +36,7 @@ CLI::App* command(CLI::App& app, const char* name, const char* help, const char*
 /// The same for something in the shot, which `change` gets by its path.
 CLI::App* on_any(CLI::App& app, const char* name, const char* help, const std::shared_ptr<Item>& o,
                  const ItemEdit& change) {
-  return command(app, name, help, "A piece, fluid, pour, material or light, by name, id or path", o,
+  return command(app, name, help, "A piece, fluid, pour, force, material or light, by name, id or path", o,
                  [change](Shot& s, Item i) {
                    i.item = named_item(s, "", i.item);
                    change(s, i);
@@ -84,9 +84,9 @@ void add_item_commands(CLI::App& app) {
   };
   on_piece("wrap", "Gives a model a simple closed hull for the fluid to meet", wrap)
       ->add_option("--by", o->by, "Distance of the hull from the model (default 4mm)");
-  on_any(app, "remove", "Removes a piece, fluid, pour, material or light from a shot", o,
+  on_any(app, "remove", "Removes a piece, fluid, pour, force, material or light from a shot", o,
          [](Shot& s, const Item& i) { remove_item(s, i.item); });
-  on_any(app, "rename", "Renames a piece, fluid, pour, material or light", o,
+  on_any(app, "rename", "Renames a piece, fluid, pour, force, material or light", o,
          [](Shot& s, const Item& i) { rename_item(s, i.item, i.word); })
       ->add_option("name", o->word, "New name")
       ->required();
@@ -112,7 +112,7 @@ void add_item_commands(CLI::App& app) {
       ->required();
   app.get_subcommand("aim")->add_option("--frame", o->frame,
                                         "Film frame at which a moving pour is aimed (default 1)");
-  on_any(app, "duplicate", "Duplicates a piece, fluid, pour, material or light", o,
+  on_any(app, "duplicate", "Duplicates a piece, fluid, pour, force, material or light", o,
          [](Shot& s, const Item& i) { say("Added " + duplicate_item(s, i.item)); });
   command(app, "use", "Restores the settings of a run; look and camera stay as they are", "Run folder", o,
           [](Shot& s, const Item& i) { s = seen_as(open_run(i.item).shot, s); });

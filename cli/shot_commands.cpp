@@ -10,6 +10,7 @@
 #include "check/checks.h"
 #include "door.h"
 #include "frames/level_set_file.h"
+#include "run/forces.h"
 #include "run/run_folder.h"
 #include "run/staging.h"
 #include "shape/fonts.h"
@@ -120,32 +121,36 @@ void show(const std::string& file, const std::string& asked) {
   if (!found) find_setting(shot, wanted);  // says what is near
 }
 
+void list_kind(const Option& kind, const std::string& text) {
+  char key[32];
+  std::snprintf(key, sizeof key, "%-11s ", kind.key);
+  say(key + text);
+}
+
+/// The settings that an item has beyond those of all its kinds.
+template <class T>
+std::string own_settings(const T& item) {
+  std::string own;
+  for (const Row<T>& row : settings_of(item)) {
+    const auto same = [&](const Row<T>& common) { return std::string_view(common.key) == row.key; };
+    if (std::none_of(table<T>().begin(), table<T>().end(), same))
+      own += (own.empty() ? "" : ", ") + std::string(row.key);
+  }
+  return own;
+}
+
 void list_kinds() {
-  for (const Option& k : kinds()) {
-    Shot shot;
-    shot.pieces.push_back({.id = "id", .name = "", .shape = new_shape(int(&k - kinds().data()))});
-    std::string own;
-    for (const Group& g : describe(shot))
-      for (const Setting& s : g.settings)
-        if (g.list == "pieces" && s.touches == Touches::shape && std::string(s.key) != "kind")
-          own += (own.empty() ? "" : ", ") + std::string(s.key);
-    char key[32];
-    std::snprintf(key, sizeof key, "%-10s ", k.key);
-    say(key + std::string(k.label) + ": " + own);
-  }
-  say("smoke      A fluid, with a pour of it");
-  say("liquid     A fluid, with a pour of it");
-  say("pour       What brings the first fluid in");
-  for (const Option& k : light_kinds()) {
-    char key[32];
-    std::snprintf(key, sizeof key, "%-10s ", k.key);
-    say(key + std::string("Light: ") + k.label);
-  }
-  for (const Option& k : material_options()) {
-    char key[32];
-    std::snprintf(key, sizeof key, "%-10s ", k.key);
-    say(key + std::string("Material: ") + k.label);
-  }
+  for (size_t k = 0; k < kinds().size(); ++k)
+    list_kind(kinds()[k],
+              std::string(kinds()[k].label) + ": " + own_settings(Piece{.shape = new_shape(int(k))}));
+  say("smoke       A fluid, with a pour of it");
+  say("liquid      A fluid, with a pour of it");
+  say("pour        What brings the first fluid in");
+  for (size_t k = 0; k < force_kinds().size(); ++k)
+    list_kind(force_kinds()[k],
+              std::string("Force: ") + force_kinds()[k].label + ": " + own_settings(new_force(int(k))));
+  for (const Option& k : light_kinds()) list_kind(k, std::string("Light: ") + k.label);
+  for (const Option& k : material_options()) list_kind(k, std::string("Material: ") + k.label);
 }
 
 struct Add {
@@ -169,6 +174,9 @@ std::vector<Addition> additions() {
   out.push_back({"fluid", "liquid",
                  [](Shot& s, const std::string& name) { return add_new_fluid(s, FluidKind::liquid, name); }});
   out.push_back({"pour", "pour", add_new_pour});
+  for (int k = 0; k < int(force_kinds().size()); ++k)
+    out.push_back({"force", force_kinds()[size_t(k)].key,
+                   [k](Shot& s, const std::string& name) { return add_new_force(s, k, name); }});
   for (size_t k = 0; k < light_kinds().size(); ++k)
     out.push_back({"light", light_kinds()[k].key,
                    [k](Shot& s, const std::string& name) { return add_new_light(s, LightKind(k), name); }});
@@ -277,6 +285,55 @@ void inspect(const Import& o) {
   say_text(
       Json({{"parts", parts_as_json(shape)}, {"suggested_height", suggested}, {"in_words", words}}).dump(2) +
       "\n");
+}
+
+struct ForcesAt {
+  std::string file, at = "0 cm, 10 cm, 0 cm", density = "1 g/m3", warmth = "20 K";
+  double frame = 1;
+};
+
+std::string in_words(const Vec3d& v, Unit unit) {
+  About as;
+  as.unit = unit;
+  return to_words(as, Value(v), 3);
+}
+
+void say_forces(const std::vector<ForceThere>& all) {
+  for (const ForceThere& f : all) {
+    std::string line = "  " + (f.name.empty() ? std::string("Sum") : f.name) + ": ";
+    line += in_words(f.acceleration, Unit::acceleration);
+    if (f.rate > 0)
+      line += filled(
+          "; led to {velocity} within {time}",
+          {{"velocity", in_words(f.led, Unit::speed)}, {"time", format_quantity(1 / f.rate, Unit::time)}});
+    say(line);
+  }
+}
+
+void list_forces(const ForcesAt& o) {
+  const Shot shot = load_shot(shot_file(o.file));
+  About length;
+  length.unit = Unit::length, length.low = -1e4, length.high = 1e4;
+  const Vec3d place = std::get<Vec3d>(from_text(length, Vec3d{}, o.at, "--at"));
+  const Motion motion(shot);
+  const ForceFields forces(shot, motion);
+  const double time = motion.clock().time(o.frame);
+  const Shot now = motion.at(time);
+  say(filled("At {place} in frame {frame}:",
+             {{"place", in_words(place, Unit::length)}, {"frame", std::to_string(int(o.frame))}}));
+  if (shot.brings(FluidKind::liquid) || !shot.brings(FluidKind::smoke)) {
+    say("Liquid");
+    say_forces(forces.at(place, {}, now, motion, time));
+  }
+  if (shot.brings(FluidKind::smoke)) {
+    const Pushed smoke{.kind = FluidKind::smoke,
+                       .density = parse_quantity(o.density, Unit::density, "--density"),
+                       .warmth = parse_quantity(o.warmth, Unit::warmth, "--warmth")};
+    say(filled("Smoke of {density}, {warmth} warmer than the air",
+               {{"density", format_quantity(smoke.density, Unit::density)},
+                {"warmth", format_quantity(smoke.warmth, Unit::warmth)}}));
+    say_forces(forces.at(place, smoke, now, motion, time));
+  }
 }
 
 struct AsLevelSet {
@@ -403,11 +460,11 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   });
   app.add_subcommand("kinds", "Lists the kinds of item that “add” knows")->callback(list_kinds);
   const auto a = std::make_shared<Add>();
-  auto* add = app.add_subcommand("add", "Adds a piece, fluid, pour, material or light to a shot");
+  auto* add = app.add_subcommand("add", "Adds a piece, fluid, pour, force, material or light to a shot");
   add->add_option("file", a->file, "NAME.pour")->required();
-  add->add_option(
-         "kind", a->kind,
-         "Kind of item; “kinds” lists them. Put piece, light or material first where a word names two kinds.")
+  add->add_option("kind", a->kind,
+                  "Kind of item; “kinds” lists them. Put piece, force, light or material first where a word "
+                  "names two kinds.")
       ->required();
   add->add_option("--name", a->name, "Name of the new item");
   add->add_option("settings", a->settings, "Settings of the new item, each KEY=VALUE");
@@ -436,6 +493,14 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   volume->add_option("--frame", v->frame, "Frame at which the piece is taken (default 1)");
   volume->add_option("--out", v->out, "OpenVDB file to write")->required();
   volume->callback([v] { level_set(*v); });
+  const auto f = std::make_shared<ForcesAt>();
+  auto* push = app.add_subcommand("forces", "Prints what each force gives at a place, and their sum");
+  push->add_option("file", f->file, "NAME.pour")->required();
+  push->add_option("--at", f->at, "Place: right, up, towards the camera (default “0 cm, 10 cm, 0 cm”)");
+  push->add_option("--frame", f->frame, "Film frame (default 1)");
+  push->add_option("--density", f->density, "Density of the smoke there (default “1 g/m3”)");
+  push->add_option("--warmth", f->warmth, "How much warmer than the air it is (default “20 K”)");
+  push->callback([f] { list_forces(*f); });
   auto* print = app.add_subcommand("show", "Prints the settings of a shot");
   print->add_option("file", c->file, "NAME.pour")->required();
   print->add_option("path", c->other, "Setting or group to show, instead of all");

@@ -8,6 +8,7 @@
 #include <QMenu>
 #include <QMimeData>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <QScrollBar>
 #include <QVBoxLayout>
 
@@ -36,7 +37,7 @@ constexpr const char* names[7] = {
 int step_of(const Group& g) {
   if (g.list == "pieces") return 1;
   if (g.list == "fluids" || g.list == "pours" || g.key == "gas") return 2;
-  if (g.key == "forces") return 3;
+  if (g.list == "forces") return 3;
   if (g.key == "run" || g.key == "film") return 4;
   if (g.key == "surface") return 5;
   return 6;  // materials, lights, look, camera
@@ -134,6 +135,9 @@ std::vector<Group> RecipePanel::described_now() const {
 }
 
 void RecipePanel::rebuild() {
+  QStringList opened;  // cards stay open
+  for (const QPushButton* b : findChildren<QPushButton*>(QRegularExpression("^more_")))
+    if (b->isChecked()) opened << b->objectName();
   cards_.clear();
   estimate_ = nullptr;
   deliver_->setParent(nullptr);
@@ -152,6 +156,8 @@ void RecipePanel::rebuild() {
     column->setSpacing(8);
     fill(i + 1, column);
   }
+  for (const QString& name : opened)
+    if (auto* more = findChild<QPushButton*>(name)) more->setChecked(true);
   refresh();
 }
 
@@ -216,6 +222,14 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     connect(link(tr("+ Add a liquid"), "add_liquid"), &QPushButton::clicked, this,
             [this] { add_fluid(FluidKind::liquid); });
     connect(link(tr("+ Add a pour"), "add_pour"), &QPushButton::clicked, this, &RecipePanel::add_pour);
+  } else if (step == 3) {
+    auto* add = link(tr("+ Add a force"), "add_force");
+    auto* menu = new QMenu(add);
+    for (int kind = 0; kind < int(force_kinds().size()); ++kind)
+      menu->addAction(tr(force_kinds()[size_t(kind)].label), this, [this, kind] {
+        document_.edit(tr("Add a force"), [&](Shot& s) { (void)add_new_force(s, kind, {}); });
+      });
+    add->setMenu(menu);
   } else if (step == 4) {
     estimate_ = new QLabel(steps_[3].body);
     estimate_->setWordWrap(true);
@@ -326,15 +340,9 @@ QString RecipePanel::summary(int step) const {
       }
       return list.isEmpty() ? tr("Nothing pours yet") : joined(list);
     case 3:
-      return (s.forces.gravity == 0
-                  ? tr("Weightless")
-                  : tr("Gravity %1")
-                        .arg(QString::fromStdString(format_quantity(s.forces.gravity, Unit::acceleration)))) +
-             (s.forces.turbulence_speed > 0
-                  ? tr(", turbulence %1 at %2")
-                        .arg(QString::fromStdString(format_quantity(s.forces.turbulence_speed, Unit::speed)))
-                        .arg(QString::fromStdString(format_quantity(s.forces.turbulence_size, Unit::length)))
-                  : QString());
+      for (const Force& f : s.forces)
+        if (settings_of(f).front().has_effect(s, f)) list << QString::fromStdString(f.name);
+      return gravity_of(s.forces) == 0 ? joined(QStringList(tr("Weightless")) + list) : joined(list);
     case 4: {
       const Analysis& a = analyst_.now();
       static constexpr const char* details[] = {QT_TR_NOOP("Draft"), QT_TR_NOOP("Medium"),

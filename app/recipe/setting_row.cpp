@@ -24,6 +24,7 @@
 #include "base/units.h"
 #include "file_kinds.h"
 #include "recipe/card.h"
+#include "recipe/dependence_editor.h"
 #include "shape/fonts.h"
 #include "shot/animate.h"
 #include "shot/edit.h"
@@ -233,9 +234,10 @@ QWidget* make_menu_button(Document& document, const QString& path, const Setting
   return button;
 }
 
-/// Adds all pieces and fluids, to be ticked; none is all.
+/// Adds all fluids to be ticked, and all pieces where it is about light; none is all.
 void add_links(QMenu& menu, Document& document, const QString& path) {
-  const Links now = std::get<Links>(find_setting(document.shot(), path.toStdString()).value);
+  const Setting setting = find_setting(document.shot(), path.toStdString());
+  const Links now = std::get<Links>(setting.value);
   const auto put = [&document, path](const Links& links) {
     Setting text;
     text.value = links;
@@ -252,7 +254,8 @@ void add_links(QMenu& menu, Document& document, const QString& path) {
     });
     action->setCheckable(true), action->setChecked(on);
   };
-  for (const Piece& p : document.shot().pieces) add(p.id, p.name);
+  if (setting.touches != Touches::flow)
+    for (const Piece& p : document.shot().pieces) add(p.id, p.name);
   for (const Fluid& f : document.shot().fluids) add(f.id, f.name);
 }
 
@@ -420,6 +423,7 @@ QWidget* make_editor(Document& document, const QString& path, const Setting& s, 
     return button;
   }
   if (std::holds_alternative<Points>(s.value)) return make_points(document, path, s, parent, show);
+  if (std::holds_alternative<Dependence>(s.value)) return make_dependence(document, path, s, parent, show);
   QLineEdit* field = make_field(document, path, s, parent);
   show = [field, &document](const Setting& t) {
     put(field, std::holds_alternative<std::string>(t.value) ? QString::fromStdString(t.text())

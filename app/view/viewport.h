@@ -127,6 +127,17 @@ class Viewport : public QWidget {
   std::string aim_at(const QPointF&) const;  // the pour whose arrow ends at this point, or ""
   /// Moves by `d` pixels, or with `onto` to the surface seen at `to`.
   void drag_aim(const QPointF& to, const QPointF& d, bool onto);
+  /// A place of a force that can be dragged.
+  struct ForceHandle {
+    std::string path;
+    pour::Vec3d at;
+  };
+  std::vector<ForceHandle> force_handles() const;
+  std::string force_at(const QPointF&) const;  // the setting of the handle at this point, or ""
+  void drag_force(const QPointF& by);
+  void paint_forces(QPainter&);
+  void paint_reach(QPainter&, const pour::Force&);
+  void paint_push(QPainter&, const std::vector<pour::Vec3d>& places, const std::vector<pour::Vec3d>& pushes);
   void drag_point(const QPointF& by);
   void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_way(QPainter&, const std::string& piece);
@@ -135,7 +146,9 @@ class Viewport : public QWidget {
   std::vector<pour::Staging::Seed> seeds_now() const;
   bool ways_known_ = false;
   HeldPoint held_point_;
-  std::string held_aim_;                                  // pour
+  std::string held_aim_;    // pour
+  std::string held_force_;  // path of a force's place
+  QPointF pointer_;
   std::map<std::string, std::vector<pour::Vec3d>> ways_;  // positions of moving pieces at each frame
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);
   void paint_box(QPainter&, const pour::Box&, const pour::Pose&);

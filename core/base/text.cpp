@@ -1,6 +1,7 @@
 #include "base/text.h"
 
 #include <algorithm>
+#include <cctype>
 #include <charconv>
 #include <cstdio>
 
@@ -8,6 +9,23 @@ namespace pour {
 
 std::string did_you_mean(const std::string& near, const std::string& otherwise) {
   return near.empty() ? otherwise : filled("Did you mean “{near}”?", {{"near", near}});
+}
+
+std::vector<std::string> split(const std::string& text, char at) {
+  std::vector<std::string> out;
+  for (size_t start = 0; start <= text.size();) {
+    const size_t end = std::min(text.find(at, start), text.size());
+    out.push_back(text.substr(start, end - start));
+    start = end + 1;
+  }
+  return out;
+}
+
+std::string trimmed(std::string_view s) {
+  const auto space = [](char c) { return std::isspace(static_cast<unsigned char>(c)); };
+  while (!s.empty() && space(s.front())) s.remove_prefix(1);
+  while (!s.empty() && space(s.back())) s.remove_suffix(1);
+  return std::string(s);
 }
 
 std::string filled(std::string_view text,

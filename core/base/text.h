@@ -15,6 +15,11 @@ std::string filled(std::string_view text,
 /// “Did you mean “…”?” for what nearest() found; other advice if it found nothing.
 std::string did_you_mean(const std::string& near, const std::string& otherwise);
 
+/// The parts between the separators, as they are.
+std::vector<std::string> split(const std::string& text, char at);
+/// The text without white space at its ends.
+std::string trimmed(std::string_view);
+
 constexpr size_t text_longest = 4096;  // bytes of any text in a shot or a record
 
 /// `text` as an integer from `low` to `high`; nothing if it is anything else.

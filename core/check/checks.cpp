@@ -8,6 +8,7 @@
 #include "base/text.h"
 #include "base/units.h"
 #include "check/file_checks.h"
+#include "check/force_checks.h"
 #include "check/light_checks.h"
 #include "check/liquid_checks.h"
 #include "run/space.h"
@@ -150,12 +151,14 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
               if (u.id == id) u.density_rate = usual.density_rate, u.density = usual.density;
           });
   }
-  if (shot.forces.gravity == 0 && shot.brings(FluidKind::smoke) &&
+  if (gravity_of(shot.forces) == 0 && shot.brings(FluidKind::smoke) &&
       std::all_of(shot.pours.begin(), shot.pours.end(),
                   [](const Pour& s) { return s.speed == 0 && s.tracks.empty(); }) &&
-      shot.forces.tracks.empty() &&
       std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) { return moves(shot, p); }) &&
-      shot.forces.turbulence_speed == 0)
+      std::all_of(shot.forces.begin(), shot.forces.end(), [](const Force& f) {
+        const auto* t = f.as<Turbulence>();
+        return f.tracks.empty() && (!t || t->speed == 0);
+      }))
     add(CheckLevel::warning, "The smoke will not move",
         "Gravity and turbulence are zero, and the smoke leaves its source without speed.", "Give it speed",
         [](Shot& t) {
@@ -245,6 +248,7 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
                    {{"name", p->name}}),
             "Use the fluid's colour", [id = s.id](Shot& t) { t.pour(id)->colors = PourColors::fluid; });
     }
+    add_all(force_checks(shot, space));
     add_all(liquid_checks(shot, space));
     const Vec3d size = space.pieces.size();
     if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)

@@ -86,7 +86,7 @@ struct Places {
 std::vector<Check> liquid_checks(const Shot& shot) {
   std::vector<Check> out;
   if (!shot.brings(FluidKind::liquid)) return out;
-  if (shot.look.floor && shot.run.open_bottom && shot.forces.gravity > 0)
+  if (shot.look.floor && shot.run.open_bottom && gravity_of(shot.forces) > 0)
     out.push_back(warning("Liquid falls through the floor",
                           "The floor is shown, but the bottom of the bounds is open.", "Close the bottom",
                           [](Shot& t) { t.run.open_bottom = false; }));

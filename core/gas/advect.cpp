@@ -119,6 +119,7 @@ void carry(const BlockGrid& g, Floats& field, const Bytes& open, const Displacem
            const std::vector<GasSolver::Surroundings>& surroundings, const Bytes& readable, float trace = 0,
            Lead* lead = nullptr) {
   Floats first(g.size(), unset), second(g.size(), unset);
+  std::copy_n(field.block(outside_open), block_cells, first.block(outside_open));
   constexpr bool in_step = role == Role::leads || role == Role::follows;
   RowBits own;
   if (place == Place::cell && !in_step) own = rows_with_any(g, field);

@@ -31,7 +31,8 @@ struct Slopes {
 }  // namespace
 
 // Fedkiw, Stam & Jensen 2001: speed · (cell / length) · (N × vorticity).
-void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std::vector<uint8_t>& blocks) {
+void GasSolver::confine(GasState& s, const GasWorld& world, const Swirls& swirls, double dt,
+                        const std::vector<uint8_t>& blocks) {
   const double h = world.cell_size;
   const BlockGrid& g = s.grid;
   const auto each_block = [&](const auto& f) {
@@ -61,7 +62,7 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
   });
   // Smoothed over part of the length that curl refers to: the force drives curls of that size, not the noise
   // between one cell and the next, and the same ones at every cell size that is fine enough to show them.
-  const double spread = 0.35 * world.confinement_length / h;  // standard deviation, in cells
+  const double spread = 0.35 * swirls.size / h;  // standard deviation, in cells
   const int passes = std::clamp(int(std::lround(2 * spread * spread)), 4, Tile::most_reach);
   each_block([&](int b, const int* around) {
     if (!near[size_t(b)]) return;
@@ -95,14 +96,14 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
     }
   });
 
-  const v8 strength = splat(float(dt * world.confinement_speed * h / world.confinement_length));
+  const v8 strength = splat(float(dt * swirls.speed * h / swirls.size));
   // Confinement amplifies itself, so no swirl is driven harder than to its speed within one turnover.
-  const v8 most =
-      splat(float(dt * world.confinement_speed * world.confinement_speed / world.confinement_length));
-  const v8 per_length = splat(float(0.5 / world.confinement_length));
+  const v8 most = splat(float(dt * swirls.speed * swirls.speed / swirls.size));
+  const v8 per_length = splat(float(0.5 / swirls.size));
   Floats(&force)[3] = smooth;
   each_block([&](int b, const int* around) {
-    if (!blocks[size_t(b)]) {
+    const int room = g.key(b).room;
+    if (!blocks[size_t(b)] || (room && !swirls.inside)) {
       for (Floats& f : force) std::fill_n(f.block(b), block_cells, 0.f);
       return;
     }
@@ -123,7 +124,9 @@ void GasSolver::confine(GasState& s, const GasWorld& world, double dt, const std
         Vec3<v8> pull = cross(n, w) * by;
         const v8 pulled = vsqrt(dot(pull, pull));
         const v8 limit = choose(pulled > most, most / vmax(pulled, splat(1e-30f)), splat(1));
-        for (int a = 0; a < 3; ++a) store(force[a].block(b) + c, pull[a] * limit);
+        const v8 share =
+            swirls.strength.plain() ? limit : limit * swirls.strength.share(gas_places(s, world, b, j, k));
+        for (int a = 0; a < 3; ++a) store(force[a].block(b) + c, pull[a] * share);
       }
     }
   });

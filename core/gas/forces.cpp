@@ -18,7 +18,9 @@ void each_block(const BlockGrid& g, const F& f) {
 
 /// Adds `push` times the noise to the open faces of a block. The finest octave is smooth over a quarter of
 /// the size, so the noise is computed at every fourth or second cell and interpolated.
-void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float size, float h) {
+void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float size, const Strength& strength,
+          const GasWorld& world) {
+  const float h = float(world.cell_size);
   constexpr int most = 5;
   const int spacing = size > 32 * h ? 4 : 2, along = 8 / spacing, n = along + 1;
   const float scale = float(spacing) * h / size, step = 1.f / float(spacing);
@@ -53,7 +55,8 @@ void stir(GasState& s, int b, const CurlNoise& curl_noise, float push, float siz
                         (row(j, k + 1) * (1 - fy) + row(j + 1, k + 1) * fy) * fz;
         const auto pick = [&](v8i at) { return v8(_mm256_permutevar8x32_ps(__m256(line), __m256i(at))); };
         const int c = Around<float>::row(y, z);
-        const v8 gust = pick(left) * (1.f - fx) + pick(left + 1) * fx;
+        v8 gust = pick(left) * (1.f - fx) + pick(left + 1) * fx;
+        if (!strength.plain()) gust *= strength.share(gas_places(s, world, b, y, z, a));
         float* to = velocity[a]->block(b) + c;
         store(to, load(to) + choose(load(face[a]->block(b) + c) > splat(0), gust * push, splat(0)));
       }
@@ -69,11 +72,10 @@ double most_lift(const GasWorld& w, double heat, double density) {
 }
 
 void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
-  const double h = world.cell_size;
   const BlockGrid& g = s.grid;
 
-  // Buoyancy (Boussinesq) from heat and from the weight of the smoke.
-  if (world.gravity != 0 && (world.heat_lift != 0 || world.density_lift != 0)) {
+  // Buoyancy (Boussinesq) from heat and from the weight of the smoke. With fields it is in their sum.
+  if (world.fields.empty() && world.gravity != 0 && (world.heat_lift != 0 || world.density_lift != 0)) {
     const v8 by_heat = splat(float(0.5 * dt * world.gravity * world.heat_lift / air::temperature));
     const v8 by_density = splat(float(0.5 * dt * world.gravity * world.density_lift / air::density));
     each_block(g, [&](int b) {
@@ -96,19 +98,24 @@ void GasSolver::apply_forces(GasState& s, const GasWorld& world, double dt) {
     push_rooms(s, world, dt);
 
   // Clean, cool air is moved by the smoke alone.
-  if (world.turbulence_speed <= 0 && world.confinement_speed <= 0) return;
+  const auto acts = [](const auto& force) { return force.speed > 0; };
+  if (std::none_of(world.turbulences.begin(), world.turbulences.end(), acts) &&
+      std::none_of(world.confinements.begin(), world.confinements.end(), acts))
+    return;
   const Presence present = find_presence(s, world);
 
   // Turbulence: eddies that bring gas at rest to their speed in one turnover, size / speed.
-  if (world.turbulence_speed > 0) {
-    const float push = float(dt * world.turbulence_speed * world.turbulence_speed / world.turbulence_size);
-    const CurlNoise curl_noise(float(s.time * world.turbulence_rate * 6.2831853));
+  for (const Eddies& e : world.turbulences) {
+    if (!acts(e)) continue;
+    const float push = float(dt * e.speed * e.speed / e.size);
+    const CurlNoise curl_noise(float(s.time * e.rate * 6.2831853));
     each_block(g, [&](int b) {
-      if (present.here[size_t(b)]) stir(s, b, curl_noise, push, float(world.turbulence_size), float(h));
+      if (present.here[size_t(b)] && (e.inside || !g.key(b).room))
+        stir(s, b, curl_noise, push, float(e.size), e.strength, world);
     });
   }
-
-  if (world.confinement_speed > 0) confine(s, world, dt, present.here);
+  for (const Swirls& c : world.confinements)
+    if (acts(c)) confine(s, world, c, dt, present.here);
 }
 
 void GasSolver::apply_sources(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {

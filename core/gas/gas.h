@@ -69,8 +69,12 @@ class GasSolver {
   /// Moves solids to the end of the step and recomputes the cells that they cut.
   void move_solids(GasState&, const GasWorld&, double dt);
   void apply_forces(GasState&, const GasWorld&, double dt);
+  /// Forces with a place, on open faces, and the velocity of the air outside.
+  void apply_fields(GasState&, const GasWorld&, double dt);
+  /// Gives new blocks the velocity that free air has there.
+  static void blow_in(GasState&, const GasWorld&, const std::vector<int>& fresh);
   /// Vorticity confinement in the marked blocks.
-  void confine(GasState&, const GasWorld&, double dt, const std::vector<uint8_t>& blocks);
+  void confine(GasState&, const GasWorld&, const Swirls&, double dt, const std::vector<uint8_t>& blocks);
   void apply_sources(GasState&, const GasWorld&, double dt, Ledger&);
   /// Removes smoke inside drains.
   static void drain(GasState&, const GasWorld&, Ledger&);
@@ -133,6 +137,8 @@ class GasSolver {
   float trace_of_smoke_ = 0, trace_of_heat_ = 0;  // kg/m³, K: values up to these count as zero
 };
 
+/// The gas in a row of a block: at cell centres, or in the middle of the faces across an axis.
+EightPlaces gas_places(const GasState&, const GasWorld&, int block, int y, int z, int face = -1);
 /// Largest speed along any axis, m/s.
 double most_speed(const GasState&);
 /// Total smoke in kg.

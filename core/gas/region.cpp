@@ -230,8 +230,12 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
     if (s.grid.find(next.key(b)) < 0) cut_block(g, world, next.key(b), b);
   });
   std::fill_n(g.volume.block(outside_open), block_cells, uint8_t(outside_volume));
+  std::vector<int> new_blocks;
+  for (int b = first_block; b < next.size(); ++b)
+    if (s.grid.find(next.key(b)) < 0) new_blocks.push_back(b);
   s.grid = std::move(next);
   s.geometry_id = next_geometry_id();
+  blow_in(s, world, new_blocks);
   // Wisps too thin to follow are gone with the blocks that held them.
   if (before > 0) ledger.numeric += smoke_mass(s, h) - before;
 }

@@ -6,6 +6,7 @@
 #include "solve/cells.h"
 #include "solve/rows.h"
 #include "world/near_solids.h"
+#include "world/push.h"
 
 namespace pour {
 
@@ -15,6 +16,7 @@ GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger&
   move_solids(s, world, dt);
   if (s.grid.blocks()) {
     apply_forces(s, world, dt);
+    apply_fields(s, world, dt);
     apply_viscosity(s, world, dt);
     apply_sources(s, world, dt, ledger);
     report = project(s, world, dt);
@@ -147,17 +149,17 @@ double longest_step(const GasState& s, const GasWorld& world, double courant, do
                      std::abs(source.divergence) * length(source.shape.bounds.size()) / 6 / std::sqrt(3.0));
   }
   const double h = world.cell_size;
-  double dt = speed > 0 ? courant * h / speed : longest;
   // speed · dt + push · dt² = most_crossed · h
   double push = most_lift(world, double(most.heat), double(most.density));
-  if (world.turbulence_speed > 0)
-    push += world.turbulence_speed * world.turbulence_speed / world.turbulence_size;
-  if (world.confinement_speed > 0)
-    push += world.confinement_speed * world.confinement_speed / world.confinement_length;
+  for (const Eddies& e : world.turbulences) push += e.speed * e.speed / e.size;
+  for (const Swirls& c : world.confinements) push += c.speed * c.speed / c.size;
+  const Field::Most fields = most_push(world.fields, bounds_of(world));
+  push += fields.acceleration, speed = std::max(speed, fields.speed);
   for (const Room& r : world.rooms)
     if (r.moves)
       push += length(r.spin_rate) * length(to<double>(r.inside.count())) * world.cell_size +
               2 * length(r.spin) * speed;
+  double dt = speed > 0 ? courant * h / speed : longest;
   const double way = std::max(courant, most_crossed) * h;
   if (push > 0) dt = std::min(dt, 2 * way / (speed + std::sqrt(speed * speed + 4 * push * way)));
   if (world.viscosity > 0) dt = std::min(dt, h * h / (6 * world.viscosity));

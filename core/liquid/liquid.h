@@ -90,6 +90,8 @@ class LiquidSolver {
   /// Mixes colours: the difference to the mean within a cell halves in the mixing time. Uniform colours stay
   /// exact.
   void mix_colors(LiquidState&, const LiquidWorld&, double dt) const;
+  /// Applies forces with a place to particles.
+  static void apply_fields(LiquidState&, const LiquidWorld&, double dt);
   /// Applies the fictitious forces of a moving room to particles.
   static void push_with_room(LiquidState&, const LiquidWorld&, double dt);
   /// Computes the pressure of surface tension for the next project(), over dt seconds.

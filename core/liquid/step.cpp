@@ -6,6 +6,7 @@
 #include "solve/cells.h"
 #include "solve/move_blocks.h"
 #include "world/inertia.h"
+#include "world/push.h"
 
 namespace pour {
 namespace {
@@ -167,6 +168,7 @@ void LiquidSolver::find_slopes(LiquidState& s, const LiquidWorld& world) {
 
 void LiquidSolver::apply_forces(LiquidState& s, const LiquidWorld& world, double dt) {
   if (world.room && world.room->moves) return;  // push_with_room() has
+  if (!world.fields.empty()) return;            // apply_fields() has
   const float pull = float(-world.gravity * dt);
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -289,6 +291,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   update_region(s, world, dt);
   mix_colors(s, world, dt);
   push_with_room(s, world, dt);
+  apply_fields(s, world, dt);
   gather(s);
   find_inflow(s, world, dt);
   keep_books(s, world, ledger);
@@ -333,8 +336,11 @@ double longest_step(const LiquidState& s, const LiquidWorld& world, double coura
     for (const float x : v) most = std::max(most, double(std::abs(x)));
   for (const Source& source : world.sources) most = std::max(most, source.speed() + length(source.motion));
   // speed · dt + gravity · dt² = courant · h
-  const double g = world.room ? most_pull(*world.room, world.gravity) : std::abs(world.gravity),
+  const Field::Most fields = most_push(world.fields, bounds_of(world));
+  const double g = (world.room ? most_pull(*world.room, world.gravity) : std::abs(world.gravity)) +
+                   fields.acceleration,
                way = courant * world.cell_size;
+  most = std::max(most, fields.speed);
   for (const Matter& m : world.liquids)
     if (m.tension > 0 && m.density > 0)
       longest = std::min(longest, longest_step_under_tension(m, world.cell_size));

@@ -22,12 +22,12 @@ constexpr float evening = 0.1f;   // of the curvature of what is too short for `
 constexpr float most_bent = 1;    // 1/cell: a drop of two cells' radius; smaller ones can't be told
 constexpr float most_off = 1.5f;  // cells from the smoothed surface that count
 /// The cells of a block and one more on each side, which goes on as it is beyond walls of the bounds.
-struct Tile {
+struct FillTile {
   static constexpr int across = 10, count = across * across * across, stride[3] = {1, across, across*across};
   float value[count];
 
   static int at(int c) { return (((c >> 6) + 1) * across + (c >> 3 & 7) + 1) * across + (c & 7) + 1; }
-  Tile(const Floats& f, const int* around) {
+  FillTile(const Floats& f, const int* around) {
     float* to = value;
     for (int z = -1; z < 9; ++z)
       for (int y = -1; y < 9; ++y, to += across) {
@@ -119,10 +119,10 @@ Floats LiquidSolver::smooth_fill(const LiquidState& s, const LiquidWorld& world,
   for (int pass = 0; pass < passes; ++pass) {
     parallel_for(blocks.size(), [&](size_t i) {
       const int b = blocks[i];
-      Tile tile(fill, g.around(b));
+      FillTile tile(fill, g.around(b));
       tile.smooth();
       for (int c = 0; c < block_cells; ++c)
-        next.block(b)[c] = is_wall_cell(b, c) ? fill.block(b)[c] : tile.value[Tile::at(c)];
+        next.block(b)[c] = is_wall_cell(b, c) ? fill.block(b)[c] : tile.value[FillTile::at(c)];
     });
     if (pass % 2)
       continue_into_walls(s, world, blocks, table, dt, mode, next);  // every other time is as good
@@ -156,8 +156,8 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
   const Floats fill = smooth_fill(s, world, blocks, table, dt, Walls::at_angle);
   Floats bend(g.size());
   parallel_for(blocks.size(), [&](size_t i) {
-    const Tile tile(fill, g.around(blocks[i]));
-    for (int c = 0; c < block_cells; ++c) bend.block(blocks[i])[c] = tile.curvature(Tile::at(c));
+    const FillTile tile(fill, g.around(blocks[i]));
+    for (int c = 0; c < block_cells; ++c) bend.block(blocks[i])[c] = tile.curvature(FillTile::at(c));
   });
   // Smoothing moves a surface by its curvature times spread / 2. What is further out than that is a bump too
   // small for it: it must be given the curvature of what it stands on, for its own is less, and it would grow
@@ -167,11 +167,11 @@ void LiquidSolver::find_tension(LiquidState& s, const LiquidWorld& world, double
   pull_.resize(g.size());
   parallel_for(blocks.size(), [&](size_t i) {
     const int b = blocks[i];
-    const Tile tile(fill, g.around(b));
+    const FillTile tile(fill, g.around(b));
     for (int c = 0; c < block_cells; ++c) {
-      const float part = tile.value[Tile::at(c)];
+      const float part = tile.value[FillTile::at(c)];
       if (std::abs(part - 0.5f) > 0.48f || is_wall(s.geometry.volume.block(b)[c])) continue;
-      const Vec3f slope = tile.slope(Tile::at(c));
+      const Vec3f slope = tile.slope(FillTile::at(c));
       const float steep = length(slope) + 0.01f;
       const float off =
           std::clamp((0.5f - part) / steep - bend.block(b)[c] * spread / 2, -most_off, most_off);

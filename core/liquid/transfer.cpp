@@ -23,7 +23,7 @@ constexpr int corner_step[8] = {0,
                                 across* across + across,
                                 across* across + across + 1};
 
-struct Tile {
+struct Gathered {
   float momentum[points], weight[points];
 };
 constexpr int all_middles = 3;  // component of the cells' middles, which stands for no velocity
@@ -44,7 +44,7 @@ v8 read_eight(const float* from, uint32_t there) {
 }
 
 /// Contributions of a block's particles to the lattice points of a component.
-void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& block, int k, Tile& tile) {
+void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& block, int k, Gathered& tile) {
   static thread_local Boxes boxes;
   std::fill_n(&boxes.momentum[0][0], Boxes::count * 8, 0.f);
   std::fill_n(&boxes.weight[0][0], Boxes::count * 8, 0.f);
@@ -99,13 +99,13 @@ void scatter(const Particles& p, uint32_t first, uint32_t last, const Vec3i& blo
 /// Sums the contributions of a block and its neighbours to its lattice points, in a fixed order.
 struct Sum {
   float momentum[block_cells] = {}, weight[block_cells] = {};
-  Sum(const std::vector<Tile>& tiles, const std::vector<uint8_t>& filled, const int* around) {
+  Sum(const std::vector<Gathered>& tiles, const std::vector<uint8_t>& filled, const int* around) {
     for (int n = 0; n < 27; ++n) {
       if (!filled[size_t(around[n])]) continue;
       const Vec3i d{n % 3 - 1, n / 3 % 3 - 1, n / 9 - 1};
       Vec3i from, to;
       for (int a = 0; a < 3; ++a) from[a] = d[a] > 0 ? 7 : 0, to[a] = d[a] < 0 ? 0 : 7;
-      const Tile& tile = tiles[size_t(around[n])];
+      const Gathered& tile = tiles[size_t(around[n])];
       for (int z = from.z; z <= to.z; ++z)
         for (int y = from.y; y <= to.y; ++y)
           for (int x = from.x; x <= to.x; ++x) {
@@ -153,7 +153,7 @@ void find_room(const LiquidState& s, const int* around, float (&room)[block_cell
 void LiquidSolver::gather(LiquidState& s) {
   const BlockGrid& g = s.grid;
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
-  std::vector<Tile> tiles(static_cast<size_t>(g.size()));
+  std::vector<Gathered> tiles(static_cast<size_t>(g.size()));
   std::vector<uint8_t> filled(size_t(g.size()), 0);
   for (int b = first_block; b < g.size(); ++b)
     filled[size_t(b)] = cells_.begin(b, 0) < cells_.end(b, block_cells - 1);

@@ -1,9 +1,11 @@
 #include "run/arc.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/error.h"
 #include "base/text.h"
+#include "run/forces.h"
 #include "shape/pose.h"
 #include "shape/shape.h"
 #include "shot/animate.h"
@@ -69,13 +71,21 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   if (!begins(shot, clock, pour.id, start, place, arc.velocity)) return {};
   std::vector<Vec3d>& out = arc.at;
   const int frames = int(2 * shot.film.frame_rate);
-  const bool changes = shot.forces.tracks.contains("gravity");
-  double time = start, g = shot.forces.gravity;
+  const Motion motion(shot);
+  const ForceFields forces(shot, motion);
+  const bool changes = std::any_of(shot.forces.begin(), shot.forces.end(), [](const Force& f) {
+    return !f.always || !f.tracks.empty() || f.reach == Reach::Shape::piece;
+  });
+  Shot now = shot_at(shot, clock, start);
+  Pushed what{.fluid = pour.fluid.id};
+  double time = start;
   Vec3d p = place, v = arc.velocity;
   for (int k = 0; k <= frames * steps; ++k) {
     const double dt = clock.time(frame + double(k) / steps) - time;
-    if (changes) g = shot_at(shot, clock, time).forces.gravity;
-    p = p + v * dt, p.y -= g * dt * dt / 2, v.y -= g * dt, time += dt;
+    if (changes && k) now = shot_at(shot, clock, time);
+    what.age = time - start, what.speed = length(v);
+    const Vec3d after = velocity_after(v, forces.at(p, what, now, motion, time).back(), dt);
+    p = p + (v + after) * (dt / 2), v = after, time += dt;
     if (!shot.run.open_bottom && p.y < 0 && !out.empty()) {
       const Vec3d& last = out.back();
       out.push_back(last + (p - last) * (last.y / (last.y - p.y)));
@@ -124,8 +134,8 @@ void aim_pour(Shot& shot, const std::string& id, const Vec3d& target, double fil
   const Shot now = shot_at(changed, clock, time);
   const Pour& p = *now.pour(id);
   const Vec3d besides = velocity - direction_of(p) * p.speed;
-  change_value(changed, "pours." + id + ".aim", way_to(place, target, p.speed, besides, now.forces.gravity),
-               film_frame);
+  change_value(changed, "pours." + id + ".aim",
+               way_to(place, target, p.speed, besides, gravity_of(now.forces)), film_frame);
   shot = std::move(changed);
 }
 

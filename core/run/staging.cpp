@@ -97,6 +97,7 @@ Staging::Staging(const Shot& shot, const StopAsked& stop)
 Staging::Staging(const Shot& shot, const Space& space, For purpose, const StopAsked& stop)
     : shot_(complete(shot)),
       motion_(shot),
+      forces_(shot_, motion_, stop),
       cell_size_(space.cell_size),
       bounds_(space.bounds),
       surface_(space.surface) {
@@ -397,10 +398,6 @@ void Staging::set_world(World& w, const Shot& now, const Poses& start, const Pos
   const RunSettings& r = shot_.run;
   const bool open[6] = {r.open_left, r.open_right, r.open_bottom, r.open_top, r.open_back, r.open_front};
   std::copy_n(open, 6, w.open);
-  w.gravity = now.forces.gravity;
-  w.turbulence_speed = now.forces.turbulence_speed, w.turbulence_size = now.forces.turbulence_size;
-  w.turbulence_rate = now.forces.turbulence_rate;
-  w.confinement_speed = now.forces.confinement_speed, w.confinement_length = now.forces.confinement_length;
   for (const Wall& wall : solids_) w.solids.push_back(solid(wall, now, start, end));
   for (const Wall& wall : drains_) w.drains.push_back(solid(wall, now, start, end));
 }
@@ -437,6 +434,7 @@ GasWorld Staging::gas_world(double from, double to, double poured_until) const {
   const Poses start = motion_.poses(now), end = motion_.any() && to > from ? motion_.poses(then) : start;
   GasWorld w;
   set_world(w, now, start, end);
+  forces_.set(w, FluidKind::smoke, now, motion_, from, to);
   w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
   w.density_half_life = now.gas.density_half_life, w.heat_half_life = now.gas.heat_half_life;
   for (const Wall& wall : rooms_) {
@@ -461,7 +459,7 @@ GasWorld Staging::gas_world(double from, double to, double poured_until) const {
 
 void Staging::set_inside(LiquidWorld& w, int number, const Shot& now, double from, double to) const {
   const Wall& wall = rooms_[size_t(number) - 1];
-  w.cell_size = cell_size_, w.gravity = now.forces.gravity;
+  w.cell_size = cell_size_;
   std::fill_n(w.open, 6, false);
   const Vec3i first = wall.set.first(), last = first + wall.set.count();
   for (int a = 0; a < 3; ++a) {
@@ -511,6 +509,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
   const Shot now = motion_.at(from), then = to > from ? motion_.at(to) : now;
   const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
   LiquidWorld w;
+  forces_.set(w, FluidKind::liquid, now, motion_, from, to);
   if (room) {
     set_inside(w, room, now, from, to);
   } else {
@@ -689,7 +688,7 @@ void Staging::add_liquid(Estimate& e, const Pace& pace) const {
     if (m.tension > 0) step = std::min(step, longest_step_under_tension(m, cell_size_));
     thickest = std::max(thickest, m.viscosity);
   }
-  fastest += std::sqrt(2 * std::abs(shot_.forces.gravity) * bounds_.size().y);
+  fastest += std::sqrt(2 * std::abs(gravity_of(shot_.forces)) * bounds_.size().y);
   const bool measured = pace.seconds_per_particle > 0;
   if (measured) fastest = std::max(pace.liquid_speed, 1e-3);
   step = std::min(step, 2 * cell_size_ / fastest);

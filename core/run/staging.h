@@ -5,6 +5,7 @@
 
 #include "gas/gas.h"
 #include "liquid/liquid.h"
+#include "run/forces.h"
 #include "run/run_folder.h"
 #include "run/space.h"
 #include "shape/motion.h"
@@ -108,6 +109,9 @@ class Staging {
   LiquidWorld liquid_world(double from, double to, double poured_until, int room) const;
   /// Share of a time span in which a pour pours; for a moment, 1 or 0.
   double poured_share(const Pour&, double from, double until) const;
+  /// Distances to the pieces that forces go by.
+  void add_force_bodies(const StopAsked&);
+  void set_forces(World&, FluidKind, const Shot& now, double from, double to) const;
   /// The part of the world common to all flows.
   void set_world(World&, const Shot& now, const Poses& start, const Poses& end) const;
   void add_sources(World&, FluidKind, const Shot& now, double from, double until, const Poses&) const;
@@ -128,6 +132,7 @@ class Staging {
 
   Shot shot_;
   Motion motion_;
+  ForceFields forces_;
   double cell_size_ = 0;
   Vec3i low_, cells_;
   Box bounds_;

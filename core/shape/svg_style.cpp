@@ -7,19 +7,14 @@
 #include <string_view>
 
 #include "base/srgb.h"
+#include "base/text.h"
 #include "shape/svg_path.h"
 
 namespace pour {
 namespace {
 
-std::string trimmed(std::string_view s) {
-  const auto space = [](char c) { return std::isspace(static_cast<unsigned char>(c)); };
-  while (!s.empty() && space(s.front())) s.remove_prefix(1);
-  while (!s.empty() && space(s.back())) s.remove_suffix(1);
-  return std::string(s);
-}
-
-std::vector<std::string> split(const std::string& text, char at) {
+/// The parts between the separators that are not empty.
+std::vector<std::string> trimmed_parts(const std::string& text, char at) {
   std::vector<std::string> out;
   std::stringstream in(text);
   for (std::string part; std::getline(in, part, at);)
@@ -29,7 +24,7 @@ std::vector<std::string> split(const std::string& text, char at) {
 
 std::vector<std::pair<std::string, std::string>> declarations(const std::string& text) {
   std::vector<std::pair<std::string, std::string>> out;
-  for (const std::string& one : split(text, ';'))
+  for (const std::string& one : trimmed_parts(text, ';'))
     if (const size_t colon = one.find(':'); colon != std::string::npos) {
       std::string value = trimmed(one.substr(colon + 1));
       if (const size_t bang = value.find('!'); bang != std::string::npos)
@@ -314,7 +309,7 @@ void SvgStyles::read_rules(std::string css) {
     const auto says = declarations(css.substr(open + 1, close - open - 1));
     at = close + 1;
     if (head.starts_with('@')) continue;  // for other media, or more than this program knows
-    for (const std::string& selector : split(head, ',')) {
+    for (const std::string& selector : trimmed_parts(head, ',')) {
       if (selector.find_first_of(" >+~:[") != std::string::npos) continue;  // of what stands where
       Rule r;
       r.says = says;

@@ -1,6 +1,8 @@
 #include "shot/describe.h"
 
 #include <algorithm>
+#include <functional>
+#include <iterator>
 #include <stdexcept>
 
 #include "base/error.h"
@@ -59,6 +61,12 @@ const Material* Shot::material(const std::string& id) const {
   return nullptr;
 }
 
+const Force* Shot::force(const std::string& id) const {
+  for (const Force& f : forces)
+    if (f.id == id) return &f;
+  return nullptr;
+}
+
 const Pour* Shot::pour(const std::string& id) const {
   for (const Pour& p : pours)
     if (p.id == id) return &p;
@@ -106,9 +114,15 @@ std::string sentence_of(const Shot&, const Film& f) {
              ? "{frames} frames at {frame_rate} frames per second, filmed at {capture} ."
              : "{frames} frames at {frame_rate} frames per second.";
 }
-std::string sentence_of(const Shot& shot, const Forces&) {
-  if (!shot.brings(FluidKind::smoke) && shot.brings(FluidKind::liquid)) return "Gravity is {gravity} .";
-  return "Gravity is {gravity} . Eddies of {turbulence_size} stir at {turbulence_speed} .";
+std::string sentence_of(const Shot& shot, const Force& f) {
+  const std::string does = std::visit([](const auto& kind) { return kind.sentence; }, f.what);
+  return does +
+         (f.always                            ? ""
+          : f.windows.list.empty()            ? " In {windows} ."
+          : on_frames(Clock(shot), f.windows) ? " In frames {windows} ."
+                                              : " At {windows} .") +
+         (f.reach == Reach::Shape::everywhere ? "" : " Acts {reach_side} {reach} .") +
+         (f.depends.driver == Driver::none ? "" : " Depends on {depends_on} .");
 }
 std::string sentence_of(const Shot&, const RunSettings& r) {
   return r.detail == Detail::custom ? "{detail} of {cell_size} ." : "Detail: {detail} .";
@@ -155,7 +169,11 @@ std::vector<std::string> setting_paths(const Shot& shot) {
 }
 
 Fault unknown_setting(const Shot& shot, const std::string& path) {
-  const std::string near = nearest(path, setting_paths(shot));
+  std::vector<std::string> known = setting_paths(shot);
+  each_item(shot, [&](const ItemPlace& place, const auto&) {
+    if (!place.list.empty()) known.push_back(place.path());
+  });
+  const std::string near = nearest(path, known);
   return shot_fault(path, "is not a setting of this shot.",
                     did_you_mean(near, "List them with “easy-pour-cli show FILE”."));
 }
@@ -169,6 +187,7 @@ Setting find_setting(const Shot& shot, const std::string& path) {
 }
 
 std::string path_now(const Shot& shot, const std::string& path) {
+  if (std::string now = force_path_now(path); !now.empty()) return now;
   std::string out = path;
   each_item(shot, [&](const ItemPlace& place, const auto& item) {
     const std::string start = place.path() + ".";
@@ -215,6 +234,29 @@ std::string lines_of(const std::string& path, const std::vector<Setting>& settin
   return out;
 }
 
+/// What all kinds of an item have, and what each has besides.
+template <class T>
+std::string chapter_of(const Group& g, const Table<T>& common, std::span<const Option> kinds,
+                       void (*become)(Shot&, int kind)) {
+  const auto is_own = [&](const Setting& s) {
+    return std::none_of(common.begin(), common.end(),
+                        [&](const Row<T>& r) { return s.key == std::string(r.key); });
+  };
+  std::vector<Setting> all;
+  std::copy_if(g.settings.begin(), g.settings.end(), std::back_inserter(all), std::not_fn(is_own));
+  std::string out = "\n## " + g.name + "\n" + lines_of(g.path(), all);
+  for (size_t kind = 0; kind < kinds.size(); ++kind) {
+    Shot shot;
+    become(shot, int(kind));
+    std::vector<Setting> own;
+    for (const Group& h : describe(shot))
+      if (h.list == g.list)
+        std::copy_if(h.settings.begin(), h.settings.end(), std::back_inserter(own), is_own);
+    out += "\n### " + std::string(kinds[kind].label) + "\n" + lines_of(g.path(), own);
+  }
+  return out;
+}
+
 }  // namespace
 
 std::string settings_reference() {
@@ -223,27 +265,22 @@ std::string settings_reference() {
   shot.fluids.push_back({.id = "ID", .name = "A fluid"});
   shot.pours.push_back({.id = "ID", .name = "A pour"});
   shot.materials.push_back({.id = "ID", .name = "A material"});
+  shot.forces = {new_force(0)};
+  shot.forces[0].id = "ID", shot.forces[0].name = "A force";
   shot.look.lights = {{.id = "ID", .name = "A light"}};
   std::string out =
       "# Settings\n\nEvery setting of a shot, by the names that the command line and the file use.\n"
       "`easy-pour-cli set FILE.pour PATH=VALUE` changes one. This page is written by `easy-pour-cli "
       "settings`.\n";
   for (const Group& g : describe(shot)) {
-    std::vector<Setting> common, own;
-    for (const Setting& s : g.settings)
-      (g.list == "pieces" && s.touches == Touches::shape && std::string(s.key) != "kind" ? own : common)
-          .push_back(s);
-    out += "\n## " + g.name + "\n" + lines_of(g.path(), common);
-    for (int kind = 0; g.list == "pieces" && kind < int(kinds().size()); ++kind) {
-      Shot other;
-      other.pieces.push_back({.id = "ID", .name = "A piece", .shape = new_shape(kind)});
-      std::erase_if(own, [](const Setting&) { return true; });
-      for (const Group& h : describe(other))
-        for (const Setting& s : h.settings)
-          if (h.list == "pieces" && s.touches == Touches::shape && std::string(s.key) != "kind")
-            own.push_back(s);
-      out += "\n### " + std::string(kinds()[size_t(kind)].label) + "\n" + lines_of(g.path(), own);
-    }
+    if (g.list == "pieces")
+      out += chapter_of(g, table<Piece>(), kinds(),
+                        [](Shot& s, int kind) { s.pieces = {{.id = "ID", .shape = new_shape(kind)}}; });
+    else if (g.list == "forces")
+      out += chapter_of(g, table<Force>(), force_kinds(),
+                        [](Shot& s, int kind) { s.forces = {new_force(kind)}, s.forces[0].id = "ID"; });
+    else
+      out += "\n## " + g.name + "\n" + lines_of(g.path(), g.settings);
   }
   return out;
 }

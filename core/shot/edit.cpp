@@ -29,8 +29,9 @@ Fault nothing_there(const Shot& shot, const std::string& path) {
     if (!place.list.empty()) known.push_back(place.path()), known.push_back(place.key);
   });
   const std::string near = nearest(path, known);
-  return shot_fault("“" + path + "”", "is not in this shot.",
-                    did_you_mean(near, "Name a piece, fluid, pour, material or light; “show” lists them."));
+  return shot_fault(
+      "“" + path + "”", "is not in this shot.",
+      did_you_mean(near, "Name a piece, fluid, pour, force, material or light; “show” lists them."));
 }
 
 bool same_but_for_case(std::string_view a, std::string_view b) {
@@ -108,6 +109,18 @@ std::string add_new_light(Shot& shot, LightKind kind, const std::string& name) {
   l.azimuth = (40 + 50 * double(shot.look.lights.size())) * degree;  // not where there is one already
   shot.look.lights.push_back(l);
   return "lights." + l.id;
+}
+
+std::string add_new_force(Shot& shot, int kind, const std::string& name) {
+  Force f = new_force(kind);
+  const auto taken = [&](const Force& other) { return other.name == f.name; };
+  if (!name.empty())
+    f.name = name;
+  else if (std::any_of(shot.forces.begin(), shot.forces.end(), taken))
+    f.name = next_name(shot, f.name);
+  f.id = new_id(shot, f.name);
+  shot.forces.push_back(f);
+  return "forces." + f.id;
 }
 
 std::string add_new_material(Shot& shot, NamedMaterial kind, const std::string& name) {

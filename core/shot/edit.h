@@ -18,6 +18,8 @@ std::string add_new_pour(Shot&, const std::string& name);
 /// Adds a light.
 std::string add_new_light(Shot&, LightKind, const std::string& name);
 
+/// Adds a force of this kind.
+std::string add_new_force(Shot&, int kind, const std::string& name);
 /// Adds a material of this kind.
 std::string add_new_material(Shot&, NamedMaterial, const std::string& name);
 /// Sets the material of a piece or liquid at `path`: a material of the shot by its id, a new one of a kind

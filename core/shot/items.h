@@ -23,7 +23,7 @@ void each_item(AnyShot& shot, const F& f) {
   for (auto& p : shot.pours) f(ItemPlace{"pours", p.id, p.name}, p);
   for (auto& m : shot.materials) f(ItemPlace{"materials", m.id, m.name}, m);
   f(ItemPlace{"", "gas", "How the smoke behaves"}, shot.gas);
-  f(ItemPlace{"", "forces", "Forces"}, shot.forces);
+  for (auto& i : shot.forces) f(ItemPlace{"forces", i.id, i.name}, i);
   f(ItemPlace{"", "run", "Run"}, shot.run);
   f(ItemPlace{"", "surface", "Surface"}, shot.surface);
   for (auto& l : shot.look.lights) f(ItemPlace{"lights", l.id, l.name}, l);
@@ -54,6 +54,7 @@ void each_list(AnyShot& shot, const F& f) {
   f("fluids", shot.fluids);
   f("pours", shot.pours);
   f("materials", shot.materials);
+  f("forces", shot.forces);
   f("lights", shot.look.lights);
 }
 

@@ -36,6 +36,8 @@ void each_number(const About& s, Value& value, const F& f) {
   if (auto* w = std::get_if<Windows>(&value))
     for (Span& r : w->list) r.from = f(s, r.from), r.to = f(s, r.to);
   if (auto* m = std::get_if<Moment>(&value); m && m->time) *m->time = f(s, *m->time);
+  if (auto* d = std::get_if<Dependence>(&value))
+    for (auto& [x, y] : d->points) x = f(driver_limits(d->driver), x), y = f(factor_limits(), y);
   if (auto* p = std::get_if<Points>(&value)) {
     for (Vec3d& v : p->list)
       for (int a = 0; a < s.dimensions; ++a) v[a] = f(s, v[a]);

@@ -10,6 +10,7 @@
 #include "base/json.h"
 #include "base/text.h"
 #include "shot/clock.h"
+#include "shot/force.h"
 
 namespace pour {
 namespace {
@@ -305,6 +306,41 @@ Json from_7(Json shot) {
   return shot;
 }
 
+// Up to version 9 forces were one group; each is an item since. Names before version 9 are still in it.
+
+Json from_9(const Json& shot) {
+  Json out = without(shot, {"forces"});
+  out["easy_pour"] = 10;
+  if (!shot.contains("forces")) return out;
+  const Json& group = shot["forces"];
+  out["forces"] = Json::array();
+  if (!group.is_object()) {
+    out["forces"] = group;  // for the reader to say
+    return out;
+  }
+  for (const Force& f : usual_forces())
+    out["forces"].push_back({{"id", f.id}, {"name", f.name}, {"kind", f.id}});
+  // What is no setting any more is for the reader to name.
+  const auto place = [&](const std::string& key) {
+    const std::string path = force_path_now("forces." + key);
+    const size_t id = path.find('.') + 1, dot = path.rfind('.');
+    return path.empty() ? std::pair<std::string, std::string>(out["forces"][0]["id"], key)
+                        : std::pair(path.substr(id, dot - id), path.substr(dot + 1));
+  };
+  const auto item = [&](const std::string& id) -> Json& {
+    return *std::find_if(out["forces"].begin(), out["forces"].end(),
+                         [&](const Json& f) { return f["id"] == id; });
+  };
+  for (const auto& [key, value] : group.items()) {
+    if (key == "tracks" && value.is_object()) {
+      for (const auto& [of, track] : value.items()) item(place(of).first)["tracks"][place(of).second] = track;
+    } else {
+      item(place(key).first)[place(key).second] = value;
+    }
+  }
+  return out;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
@@ -317,6 +353,7 @@ Json brought_up_to_date(Json shot, const std::string& where) {
   if (shot["easy_pour"] == 7) shot = from_7(std::move(shot));
   // Version 9 gave settings other names, which the reader knows (About::formerly).
   if (shot["easy_pour"] == 8) shot["easy_pour"] = 9;
+  if (shot["easy_pour"] == 9) shot = from_9(shot);
   return shot;
 }
 

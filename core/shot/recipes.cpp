@@ -75,7 +75,7 @@ Shot fill_a_word(const std::string& text) {
   Pour& mint = add_smoke(s, "mint", "Mint smoke", Fluid().color);
   mint.windows = {{{0, 4}}}, mint.speed = 0.08, mint.density_rate = 0.13, mint.heat = 20;
   mint.patchiness = 0.8, mint.patch_size = 0.015;
-  s.forces.turbulence_speed = 0.06, s.forces.confinement_speed = 0.03;
+  first_of<Turbulence>(s.forces).speed = 0.06, first_of<Confinement>(s.forces).speed = 0.03;
   s.look.shade = {0.42, 0.72, 0.62};
   key_size(s, 30), s.look.light("room").strength = 0.0325;
   s.camera.target = {0, 0.062, 0};
@@ -95,7 +95,8 @@ Shot around_a_word(const std::string& text) {
   pale.from = SourceKind::piece, pale.source.id = "ember";
   pale.heat = 30, pale.speed = 0.15, pale.direction = Direction::up;
   pale.windows = {{{0, 4}}}, pale.density_rate = 0.007, pale.patchiness = 0.9, pale.patch_size = 0.07;
-  s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
+  first_of<Turbulence>(s.forces).speed = 0.15, first_of<Turbulence>(s.forces).size = 0.15,
+  first_of<Confinement>(s.forces).speed = 0.03;
   s.look.thickness = 8000, s.look.shade = {0.55, 0.62, 0.75}, s.look.light("key").strength = 0.8,
   s.look.light("room").strength = 0.096, s.look.light("rim").strength = 1.3, s.look.solid = {0.34, 0.2, 0.09},
   s.look.glow = 0.35;
@@ -111,7 +112,8 @@ Shot rising_smoke(const std::string&) {
   amber.from = SourceKind::piece, amber.source.id = "ball";
   amber.heat = 25, amber.speed = 0.05, amber.windows = {{{0, 5}}};
   amber.density_rate = 0.015, amber.patchiness = 0.6, amber.patch_size = 0.04;
-  s.forces.turbulence_speed = 0.15, s.forces.turbulence_size = 0.15, s.forces.confinement_speed = 0.03;
+  first_of<Turbulence>(s.forces).speed = 0.15, first_of<Turbulence>(s.forces).size = 0.15,
+  first_of<Confinement>(s.forces).speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {0.8, 0.5, 0.25}, s.look.light("key").strength = 0.9,
   s.look.light("room").strength = 0.108;
   s.look.light("rim").strength = 1.7, s.look.glow = 0.4;
@@ -148,7 +150,8 @@ Shot word_out_of_smoke(const std::string& text) {
   pale.density = 0.004, pale.heat = 0, pale.patchiness = 0.75, pale.patch_size = 0.07;
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
   s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, -0.3}, {56, -3.0}, {92, -14.0}});
-  s.forces.turbulence_speed = 0.04, s.forces.turbulence_size = 0.1, s.forces.confinement_speed = 0.02;
+  first_of<Turbulence>(s.forces).speed = 0.04, first_of<Turbulence>(s.forces).size = 0.1,
+  first_of<Confinement>(s.forces).speed = 0.02;
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.15, 0}, s.run.bounds_size = {0.94, 0.5, 0.32};
   s.run.open_left = s.run.open_right = s.run.open_back = s.run.open_front = false;
   s.look.thickness = 9000, s.look.glow = 0.12, s.look.shade = {0.66, 0.76, 0.9},
@@ -174,8 +177,9 @@ Shot mark_melts(const std::string&) {
   // It stands for a second; then its smoke gets heavier and heavier.
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
   s.gas.tracks["density_lift"] = keys({{1, 0.0}, {24, 0.0}, {40, -1.2}, {70, -4.0}, {110, -9.0}});
-  s.forces.turbulence_speed = 0, s.forces.turbulence_size = 0.05, s.forces.confinement_speed = 0.02;
-  s.forces.tracks["turbulence_speed"] = keys({{24, 0.0}, {40, 0.05}, {70, 0.09}});
+  first_of<Turbulence>(s.forces).speed = 0, first_of<Turbulence>(s.forces).size = 0.05,
+  first_of<Confinement>(s.forces).speed = 0.02;
+  s.force("turbulence")->tracks["speed"] = keys({{24, 0.0}, {40, 0.05}, {70, 0.09}});
   s.run.fit_bounds = false, s.run.bounds_center = {0, 0.165, 0}, s.run.bounds_size = {0.42, 0.33, 0.26};
   s.run.open_bottom = false, s.run.detail = Detail::custom, s.run.cell_size = 0.0024;
   s.look.thickness = 9000, s.look.glow = 0.3, s.look.light("key").strength = 0.8,
@@ -263,7 +267,7 @@ Shot letters_fly_in(const std::string& text) {
   pear.windows = {{{0, 5.5}}}, pear.speed = 0.05, pear.density_rate = 0.03, pear.heat = 25;
   pear.patchiness = 0.85, pear.patch_size = 0.015, pear.fill_at.time = 0, pear.density = 0.03;
   s.gas.density_lift = -6;
-  s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
+  first_of<Turbulence>(s.forces).speed = 0.05, first_of<Confinement>(s.forces).speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {1, 0.323, 0.08}, s.look.glow = 0.4;
   s.look.backdrop_color = {0.0116, 0.0284, 0.0232}, s.look.floor_surface = FloorKind::matte;
   s.look.light("rim").strength = 2, s.look.light("key").strength = 1, s.look.exposure = 0.9;
@@ -387,8 +391,8 @@ Shot jug_breathes(const std::string&) {
   s.pours = {p};
   // Warm it rises; cold it is heavy, and runs down the jug's sides.
   s.gas.heat_half_life = 0.85, s.gas.density_lift = -4;
-  s.forces.turbulence_speed = 0.06, s.forces.turbulence_size = 0.05;
-  s.forces.confinement_speed = 0.05, s.forces.confinement_length = 0.015;
+  first_of<Turbulence>(s.forces).speed = 0.06, first_of<Turbulence>(s.forces).size = 0.05;
+  first_of<Confinement>(s.forces).speed = 0.05, first_of<Confinement>(s.forces).size = 0.015;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0032;
   s.run.fit_bounds = false, s.run.open_bottom = false;
   s.run.bounds_center = {0.05, 0.14, 0}, s.run.bounds_size = {0.62, 0.38, 0.44};
@@ -408,7 +412,7 @@ Shot tea_around_a_carton(const std::string&) {
   // Filmed faster and faster, so that it hangs in the air once it is around the carton.
   s.film.capture = 150;
   s.film.tracks["capture"] = keys({{1, 150.0}, {16, 150.0}, {44, 700.0}, {96, 1600.0}});
-  s.forces.gravity = 0;
+  first_of<Gravity>(s.forces).strength = 0;
   Piece carton = solid("carton", "Carton", Block{{0.07, 0.17, 0.07}, 0.003}, {0.02, 0.12, 0});
   carton.turn = {0, 16 * degree, -9 * degree}, carton.friction = 0.1, carton.contact_angle = 30 * degree;
   made_of(s, carton, "board", "Coated board", NamedMaterial::plastic, {0.62, 0.57, 0.48});
@@ -459,7 +463,7 @@ Shot two_pears(const std::string&) {
   Pour& rises = add_smoke(s, "smoke", "Pear smoke", {0.93, 0.80, 0.38});
   rises.from = SourceKind::piece, rises.source.id = "smoke_pear";
   rises.windows = {}, rises.fill_at.time = 0, rises.density = 0.012, rises.heat = 30, rises.patchiness = 0.4;
-  s.forces.turbulence_speed = 0.05, s.forces.confinement_speed = 0.03;
+  first_of<Turbulence>(s.forces).speed = 0.05, first_of<Confinement>(s.forces).speed = 0.03;
   s.look.thickness = 14000, s.look.shade = {0.9, 0.72, 0.42}, s.look.solid = {0.2, 0.22, 0.2};
   s.look.backdrop_color = {0.2, 0.29, 0.25}, s.look.light("key").strength = 0.75,
   s.look.light("room").strength = 0.12, s.look.light("rim").strength = 0.9, s.look.exposure = 0.35;
@@ -626,6 +630,83 @@ Shot cream_on_a_jar(const std::string&) {
   return s;
 }
 
+/// A force of this kind besides those of a new shot.
+template <class Kind>
+Force& add_force(Shot& s, const char* id, const char* name, const Kind& kind) {
+  Force f = new_force(int(ForceKind(kind).index()));
+  f.id = id, f.name = name, f.what = kind;
+  s.forces.push_back(f);
+  return s.forces.back();
+}
+
+Shot ribbon_round_a_bottle(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, a ribbon round the bottle";
+  Turned outline;
+  outline.full = true;
+  outline.profile = {{{0, 0, 0},
+                      {0.033, 0, 0},
+                      {0.036, 0.006, 0},
+                      {0.036, 0.13, 0},
+                      {0.03, 0.165, 0},
+                      {0.0145, 0.2, 0},
+                      {0.0125, 0.232, 0},
+                      {0.0145, 0.244, 0},
+                      {0, 0.246, 0}}};
+  Piece bottle = guide("bottle", "Bottle", outline, {0, 0.001, 0});
+  bottle.blocks = bottle.shows = true;
+  made_of(s, bottle, "glaze", "Dark glaze", NamedMaterial::porcelain, {0.02, 0.055, 0.05});
+  s.pieces = {bottle, guide("slot", "Slot", Block{{0.004, 0.026, 0.012}}, {0.06, 0.03, 0})};
+  Pour& ribbon = add_smoke(s, "ribbon", "Ribbon of smoke", {0.95, 0.72, 0.42});
+  ribbon.from = SourceKind::piece, ribbon.source.id = "slot", ribbon.windows = {{{0, 5}}};
+  ribbon.speed = 0.05, ribbon.direction = Direction::back, ribbon.heat = 0;
+  ribbon.density_rate = 0.08, ribbon.patchiness = 0.5, ribbon.patch_size = 0.012, ribbon.patch_rate = 4;
+  s.gas.density_lift = 0;
+  add_force(s, "swirl", "Swirl",
+            Swirl{.spin = 250 * degree, .position = {}, .lift = 0.07, .inward = 0.025, .response = 0.02});
+  first_of<Turbulence>(s.forces) = {.speed = 0.1, .size = 0.03, .rate = 1};
+  first_of<Confinement>(s.forces).speed = 0.04;
+  s.run.fit_bounds = false, s.run.bounds_center = {0, 0.155, 0}, s.run.bounds_size = {0.24, 0.31, 0.24};
+  s.look.thickness = 12000, s.look.shade = {0.85, 0.55, 0.3}, s.look.glow = 0.35, s.look.halo = 0.06;
+  s.look.light("key").strength = 0.9, s.look.light("rim").strength = 1.5;
+  s.look.light("room").strength = 0.06, s.look.backdrop_color = {0.035, 0.045, 0.045};
+  s.camera.target = {0, 0.135, 0}, s.camera.distance = 0.72, s.camera.elevation = 6 * degree;
+  return s;
+}
+
+/// A gust goes along the word and takes one letter after the other with it.
+Shot a_word_blown_away(const std::string& text) {
+  Shot s;
+  s.film.title = "A word blown away";
+  Piece letters = word(text);
+  letters.holds = letters.blocks = letters.shows = false, letters.position.y = 0.13;
+  std::get<Lettering>(letters.shape).depth = 0.03;
+  s.pieces = {letters};
+  Pour& pale = add_smoke(s, "pale", "Smoke of the word", {0.9, 0.86, 0.78});
+  pale.from = SourceKind::piece, pale.source.id = "word", pale.windows = {}, pale.fill_at.time = 0;
+  pale.density = 0.016, pale.heat = 0, pale.patchiness = 0;
+  s.gas.density_lift = 0, s.gas.heat_half_life = 0;
+  first_of<Turbulence>(s.forces).speed = 0, first_of<Confinement>(s.forces).speed = 0.03;
+  Force& gust = add_force(s, "gust", "Gust",
+                          Wind{.speed = 0.5,
+                               .direction = {1, 0.22, 0.1},
+                               .response = 0.12,
+                               .gusts = 0.9,
+                               .gust_size = 0.05,
+                               .gust_rate = 1});
+  gust.reach = Reach::Shape::slab, gust.reach_turn = {0, 0, 90 * degree};
+  gust.reach_thickness = 0.6, gust.soft_edge = 0.1;
+  // Its front begins left of the word and goes across it.
+  gust.tracks["reach_position"] =
+      keys({{16, Vec3d{-0.62, 0.13, 0}}, {84, Vec3d{0.02, 0.13, 0}}}, Ease::linear);
+  s.run.fit_bounds = false, s.run.bounds_center = {0.06, 0.15, 0}, s.run.bounds_size = {0.86, 0.3, 0.2};
+  s.look.thickness = 11000, s.look.glow = 0.3, s.look.shade = {0.75, 0.68, 0.6};
+  s.look.light("key").strength = 0.8, s.look.light("rim").strength = 1.1;
+  s.look.light("room").strength = 0.08, s.look.backdrop_color = {0.09, 0.095, 0.1}, s.look.floor = false;
+  s.camera.target = {0.03, 0.135, 0}, s.camera.distance = 1.15;
+  return s;
+}
+
 Shot drops_on_cold_glass(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, cold glass", s.film.frames = 72, s.film.capture = 240;
@@ -721,6 +802,11 @@ const std::vector<Recipe>& recipes() {
        tea_around_a_carton},
       {"two-pears", RecipeJob::abstract, "Two pears",
        "A pear of oat milk falls beside a pear of smoke that rises.", "smoke beside liquid", 36, two_pears},
+      {"ribbon-round-a-bottle", RecipeJob::packaging, "A ribbon round a bottle",
+       "A ribbon of smoke winds up round a bottle.", "a swirl with lift", 60, ribbon_round_a_bottle},
+      {"a-word-blown-away", RecipeJob::lettering, "A word blown away",
+       "A gust goes along a word of smoke and takes letter by letter with it.",
+       "wind with a reach that moves", 60, a_word_blown_away},
       {"drops-on-cold-glass", RecipeJob::food, "Drops on cold glass",
        "Drops cling to a pane until one runs down and takes others along.", "contact angles of drops", 6,
        drops_on_cold_glass},

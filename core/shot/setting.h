@@ -15,7 +15,7 @@ template <class T>
 struct Row : About {
   std::function<Value(const T&)> get;
   std::function<void(T&, const Value&)> set;
-  bool (*applies)(const T&) = nullptr;            // whether it has an effect now; null: always
+  std::function<bool(const T&)> applies;          // whether it has an effect now; empty: always
   bool (*fits)(const Shot&, const T&) = nullptr;  // whether it has an effect in this shot; null: always
   double (*stands_for)(const Shot&, const T&) = nullptr;  // computes zero_is
 
@@ -32,6 +32,24 @@ struct Row : About {
 
 template <class T>
 using Table = std::vector<Row<T>>;
+
+/// The settings of a kind as settings of an item that holds it in a variant, for items of this kind.
+template <class Item, class Kind, class Variant>
+Table<Item> as_settings_of(Variant Item::*member, const Table<Kind>& settings) {
+  Table<Item> out;
+  for (const Row<Kind>& row : settings) {
+    Row<Item> r;
+    static_cast<About&>(r) = row;
+    r.get = [member, get = row.get](const Item& i) { return get(std::get<Kind>(i.*member)); };
+    r.set = [member, set = row.set](Item& i, const Value& v) { set(std::get<Kind>(i.*member), v); };
+    if (row.applies)
+      r.applies = [member, applies = row.applies](const Item& i) {
+        return applies(std::get<Kind>(i.*member));
+      };
+    out.push_back(std::move(r));
+  }
+  return out;
+}
 
 /// Accepted range and range of the slider, SI.
 struct Range {

@@ -11,6 +11,7 @@
 
 #include "base/vec.h"
 #include "shape/shape.h"
+#include "shot/force.h"
 #include "shot/lights.h"
 #include "shot/limits.h"
 #include "shot/liquids.h"
@@ -143,14 +144,6 @@ struct Gas {
   bool operator==(const Gas&) const = default;
 };
 
-struct Forces {
-  double gravity = 9.81;
-  double turbulence_speed = 0.04, turbulence_size = 0.04, turbulence_rate = 0.7;
-  double confinement_speed = 0.02, confinement_length = 0.02;
-  Tracks tracks;
-  bool operator==(const Forces&) const = default;
-};
-
 /// How the skin of a liquid is made from its particles.
 struct SkinSettings {
   double cell = 0;       // m; 0: half a cell of the run
@@ -247,7 +240,7 @@ struct Shot {
   std::vector<Pour> pours;
   std::vector<Material> materials;
   Gas gas;
-  Forces forces;
+  std::vector<Force> forces = usual_forces();
   RunSettings run;
   SkinSettings surface;
   Look look;
@@ -261,10 +254,12 @@ struct Shot {
   const Fluid* fluid(const std::string& id) const;
   const Pour* pour(const std::string& id) const;
   const Material* material(const std::string& id) const;
+  const Force* force(const std::string& id) const;
   /// Whether this pour, or any pour, brings a fluid of this kind.
   bool brings(const Pour&, FluidKind) const;
   bool brings(FluidKind) const;
   Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
+  Force* force(const std::string& id) { return const_cast<Force*>(std::as_const(*this).force(id)); }
   Pour* pour(const std::string& id) { return const_cast<Pour*>(std::as_const(*this).pour(id)); }
   Material* material(const std::string& id) {
     return const_cast<Material*>(std::as_const(*this).material(id));
@@ -290,7 +285,7 @@ const Table<Material>& table();
 template <>
 const Table<Gas>& table();
 template <>
-const Table<Forces>& table();
+const Table<Force>& table();
 template <>
 const Table<RunSettings>& table();
 template <>
@@ -302,11 +297,12 @@ const Table<Look>& table();
 template <>
 const Table<Camera>& table();
 
-/// The settings that an item has now. A piece has those of its kind too.
+/// The settings that an item has now. A piece and a force have those of their kind too.
 template <class T>
 const Table<T>& settings_of(const T&) {
   return table<T>();
 }
 const Table<Piece>& settings_of(const Piece&);
+const Table<Force>& settings_of(const Force&);
 
 }  // namespace pour

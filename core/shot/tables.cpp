@@ -99,18 +99,9 @@ bool has_patches(const Shot& shot, const Pour& p) {
   return p.patchiness > 0 || (p.spread > 0 && shot.brings(p, FluidKind::smoke));
 }
 
-/// The settings of each kind as settings of a piece that is of this kind.
 template <class Kind>
 Table<Piece> settings_of_kind() {
-  Table<Piece> out;
-  for (const Row<Kind>& row : Kind::settings()) {
-    Row<Piece> r;
-    static_cast<About&>(r) = row;
-    r.get = [get = row.get](const Piece& p) { return get(std::get<Kind>(p.shape)); };
-    r.set = [set = row.set](Piece& p, const Value& v) { set(std::get<Kind>(p.shape), v); };
-    out.push_back(std::move(r));
-  }
-  return out;
+  return as_settings_of<Piece, Kind>(&Piece::shape, Kind::settings());
 }
 
 }  // namespace
@@ -234,33 +225,6 @@ const Table<Gas>& table() {
           "Time in which the smoke loses half of its heat, and with it half of its lift.")
         .zero_holding("never");
     for (Row<Gas>& row : b.rows()) row.fits = smoke_flows<Gas>;
-    return b.done();
-  }();
-  return rows;
-}
-
-template <>
-const Table<Forces>& table() {
-  static const Table<Forces> rows = [] {
-    TableOf<Forces> b;
-    b.add(&Forces::gravity, "gravity", "Gravity", Unit::acceleration, {-1000, 1000, 0, 20},
-          "Downward acceleration: 9.81 m/s² on Earth. At 0 nothing falls, and warm smoke does not rise.");
-    b.add(&Forces::turbulence_speed, "turbulence_speed", "Turbulence speed", Unit::speed, {0, 100, 0, 1},
-          "Speed of the random eddies added to the smoke. Higher values stir it harder.");
-    b.add(&Forces::turbulence_size, "turbulence_size", "Turbulence size", Unit::length,
-          {1e-4, 1000, 0.005, 0.5},
-          "Diameter of the largest eddies. Smaller ones break the smoke up more finely.");
-    b.add(&Forces::turbulence_rate, "turbulence_rate", "Turbulence rate", Unit::rate, {0, 100, 0, 5},
-          "How many times per second the pattern of eddies is replaced by a new one.")
-        .more();
-    b.add(&Forces::confinement_speed, "confinement_speed", "Confinement speed", Unit::speed, {0, 100, 0, 2},
-          "Vorticity confinement: speed added to small swirls so that the grid does not smooth them away.");
-    b.add(&Forces::confinement_length, "confinement_size", "Confinement size", Unit::length,
-          {1e-4, 100, 0.002, 0.1}, "Size of the swirls that confinement keeps alive, whatever the cell size.")
-        .formerly("confinement_length")
-        .more();
-    for (Row<Forces>& row : b.rows())
-      if (std::string_view(row.key) != "gravity") row.fits = smoke_flows<Forces>;
     return b.done();
   }();
   return rows;

@@ -31,16 +31,6 @@ overloaded(F...) -> overloaded<F...>;
 
 // ---- text
 
-std::vector<std::string> split(const std::string& text, char at) {
-  std::vector<std::string> out;
-  for (size_t start = 0; start <= text.size();) {
-    const size_t end = std::min(text.find(at, start), text.size());
-    out.push_back(text.substr(start, end - start));
-    start = end + 1;
-  }
-  return out;
-}
-
 const std::string& checked(const std::string& text, const std::string& where) {
   if (text.size() > text_longest)
     throw shot_fault(where, filled("is longer than {most} bytes.", {{"most", std::to_string(text_longest)}}),
@@ -491,6 +481,7 @@ std::string to_text(const About& s, const Value& value) {
                           }
                           return out;
                         },
+                        [](const Dependence& v) { return to_text(v); },
                         [&](const Choice& v) { return std::string(s.options[size_t(v.index)].key); },
                         [&](const Choices& v) { return listed(s, v, &Option::key, ", "); },
                         [](const PieceId& v) { return v.id; },
@@ -520,6 +511,7 @@ Value from_text(const About& s, const Value& like, const std::string& text, cons
                         [&](const Windows&) -> Value { return windows(s, text, where); },
                         [&](const Moment&) -> Value { return moment(s, text, where); },
                         [&](const Points&) -> Value { return points(s, text, where); },
+                        [&](const Dependence&) -> Value { return dependence_from_text(text, where); },
                         [&](const Choice&) -> Value { return choice(s, text, where); },
                         [&](const Choices&) -> Value { return choices(s, text, where); },
                         [&](const PieceId&) -> Value { return PieceId{checked(text, where)}; },
@@ -595,6 +587,7 @@ Json to_json(const About& s, const Value& value) {
           },
           [](const Moment& v) -> Json { return v.time ? Json(*v.time) : Json(); },
           [&](const Points& v) -> Json { return points_as_json(v, s.dimensions); },
+          [](const Dependence& v) -> Json { return to_json(v); },
           [&](const Choice& v) -> Json { return s.options[size_t(v.index)].key; },
           [&](const Choices& v) -> Json {
             Json out = Json::array();
@@ -637,6 +630,7 @@ Value from_json(const About& s, const Value& like, const Json& j, const std::str
           [&](const Moment&) -> Value { return moment(j, where); },
           [&](const Choices&) -> Value { return choices(s, j, where); },
           [&](const Points&) -> Value { return points(s, j, where); },
+          [&](const Dependence&) -> Value { return dependence_from_json(j, where); },
           [&](const ModelFile&) -> Value { return model(j, where); },
           [&](const PictureFile&) -> Value { return picture(j, where); },
           [&](const Links&) -> Value { return links(j, where); },

@@ -12,6 +12,7 @@
 #include "base/units.h"
 #include "base/vec.h"
 #include "base/work.h"
+#include "shot/values/dependence.h"
 
 namespace pour {
 
@@ -122,7 +123,7 @@ struct Moment {
 
 using Value =
     std::variant<double, int, bool, std::string, Vec3d, Color, Windows, Moment, Choice, Choices, PieceId,
-                 FluidId, FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId>;
+                 FluidId, FontName, Points, Drawing, ModelFile, PictureFile, Links, MaterialId, Dependence>;
 
 /// An option of a setting: key in files, label in the window.
 struct Option {

@@ -14,7 +14,7 @@ constexpr int band = 16;               // rows at a time
 constexpr float least_color = 0.02f;
 constexpr float lonely = 6;  // neighbours, by weight, of a pixel that is like few others
 
-float squared(float x) { return x * x; }
+float square_of(float x) { return x * x; }
 
 /// Light divided by the surface colour.
 struct Layer {
@@ -93,7 +93,7 @@ class Filter {
           };
           const float apart = one(dot(c, c), own.color_variance, f.color_variance) +
                               one(dot(n, n), own.normal_variance, f.normal_variance) +
-                              one(squared(own.depth - f.depth), own.depth_variance, f.depth_variance);
+                              one(square_of(own.depth - f.depth), own.depth_variance, f.depth_variance);
           const float w = std::exp(-apart);
           sum.color += f.color * w, sum.normal += f.normal * w, sum.depth += f.depth * w;
           sum.color_variance += f.color_variance * w, sum.normal_variance += f.normal_variance * w;
@@ -135,8 +135,8 @@ class Filter {
     for (int c = 0; c < 3; ++c) {
       const float v = light_.variance[p][c], grain = v + std::min(v, light_.variance[q][c]);
       for (int k = 0; k < 2; ++k)
-        sum[k] += (squared(light_.half[k][p][c] - light_.half[k][q][c]) - grain) /
-                  (1e-5f + 2 * squared(sharp_color) * v);
+        sum[k] += (square_of(light_.half[k][p][c] - light_.half[k][q][c]) - grain) /
+                  (1e-5f + 2 * square_of(sharp_color) * v);
     }
     return std::max(sum[0], sum[1]) / 3;
   }
@@ -145,12 +145,12 @@ class Filter {
   float unlike(size_t p, size_t q) const {
     const Grainy::Feature &a = features_[p], &b = features_[q];
     const auto one = [](float squared_apart, float va, float vb, float least) {
-      return (squared_apart - (va + std::min(va, vb))) / (squared(sharp_feature) * std::max(least, va + vb));
+      return (squared_apart - (va + std::min(va, vb))) / (square_of(sharp_feature) * std::max(least, va + vb));
     };
     const Vec3f n = a.normal - b.normal, c = a.color - b.color;
     const float far = std::max(a.depth, b.depth);
     return std::max(
-        {one(squared(a.depth - b.depth), a.depth_variance, b.depth_variance, squared(0.015f * far) + 1e-9f),
+        {one(square_of(a.depth - b.depth), a.depth_variance, b.depth_variance, square_of(0.015f * far) + 1e-9f),
          one(dot(n, n), a.normal_variance, b.normal_variance, 0.05f),
          one(dot(c, c), a.color_variance, b.color_variance, 0.005f)});
   }

@@ -3,6 +3,7 @@
 #pragma once
 #include <vector>
 
+#include "world/field.h"
 #include "world/solid.h"
 #include "world/source.h"
 
@@ -20,6 +21,19 @@ struct Room {
   bool moves = false;
 };
 
+/// Random eddies added to smoke.
+struct Eddies {
+  double speed = 0, size = 1, rate = 0;  // m/s; m, of the largest; 1/s
+  Strength strength = {};
+  bool inside = true;  // also in rooms
+};
+/// Swirls that vorticity confinement keeps alive.
+struct Swirls {
+  double speed = 0, size = 0.01;  // m/s, m
+  Strength strength = {};
+  bool inside = true;  // also in rooms
+};
+
 struct World {
   double cell_size = 0.01;
   Vec3i low, cells;  // the bounds in cells; low in whole blocks, cells + 1 a multiple of 8
@@ -28,9 +42,15 @@ struct World {
   std::vector<Solid> solids;                            // in room 0
   std::vector<Solid> drains;                            // in room 0; they remove fluid
   std::vector<Source> sources;
-  double gravity = 9.81;                                                  // m/s², downwards
-  double turbulence_speed = 0, turbulence_size = 1, turbulence_rate = 0;  // m/s, m, 1/s
-  double confinement_speed = 0, confinement_length = 0.01;                // m/s, m
+  double gravity = 9.81;  // m/s², downwards
+  std::vector<Eddies> turbulences;
+  std::vector<Swirls> confinements;
+  std::vector<Acting> fields;
 };
+
+/// The bounds in metres.
+inline Box bounds_of(const World& w) {
+  return {to<double>(w.low) * w.cell_size, to<double>(w.low + w.cells) * w.cell_size};
+}
 
 }  // namespace pour

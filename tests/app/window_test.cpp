@@ -574,24 +574,24 @@ TEST_F(Window, EachDragOfASliderIsAnUndo) {
   ASSERT_TRUE(QTest::qWaitFor(
       [&] {
         for (auto* w : window->findChildren<QSlider*>())
-          if (w->isVisible() && w->accessibleName() == "Gravity") slider = w;
+          if (w->isVisible() && w->accessibleName() == "Strength") slider = w;
         return slider != nullptr;
       },
       5000));
-  const double before = shot().forces.gravity;
+  const double before = gravity_of(shot().forces);
   const auto drag = [&](int to) {
     slider->setSliderDown(true);  // as a press of the mouse does
     for (int i = 1; i <= 3; ++i) slider->setSliderPosition(slider->value() + (to - slider->value()) * i / 3);
     slider->setSliderDown(false);
   };
   drag(200);
-  const double between = shot().forces.gravity;
+  const double between = gravity_of(shot().forces);
   drag(800);
-  ASSERT_NE(shot().forces.gravity, between);
+  ASSERT_NE(gravity_of(shot().forces), between);
   window->document().undo();
-  EXPECT_EQ(shot().forces.gravity, between) << "the second drag alone";
+  EXPECT_EQ(gravity_of(shot().forces), between) << "the second drag alone";
   window->document().undo();
-  EXPECT_EQ(shot().forces.gravity, before);
+  EXPECT_EQ(gravity_of(shot().forces), before);
 }
 
 TEST_F(Window, GuidesAreDrawnTurned) {
@@ -757,7 +757,7 @@ TEST_F(Window, FilesThatHoldWhatCannotBeAreTold) {
     EXPECT_EQ(shot(), before);
   };
   std::string large = shot_to_json(before);
-  large.replace(large.find("\"gravity\": 9.81"), 15, "\"gravity\": 1e999");
+  large.replace(large.find("\"strength\": 9.81"), 16, "\"strength\": 1e999");
   refused("large.pour", large, "too large");
   refused("deep.pour", std::string(100000, '[') + std::string(100000, ']'), "brackets");
   refused(QString(300, 'n') + ".pour", "", "name is too long");
@@ -1231,29 +1231,29 @@ TEST_F(Window, ASettingIsAnimatedBesideItsField) {
   window->document().edit("longer", [](Shot& s) { s.film.frames = 120; });
   click("step_3");
   show_more();
-  auto* animate = find<QPushButton>("animate_forces.gravity");
+  auto* animate = find<QPushButton>("animate_forces.gravity.strength");
   ASSERT_TRUE(animate);
   animate->click();
   QTest::qWait(30);
-  ASSERT_TRUE(shot().forces.tracks.contains("gravity"));
+  ASSERT_TRUE(shot().force("gravity")->tracks.contains("strength"));
   window->document().set_frame(49);
-  type("forces.gravity", "3");
-  const Track track = shot().forces.tracks.at("gravity");
+  type("forces.gravity.strength", "3");
+  const Track track = shot().force("gravity")->tracks.at("strength");
   ASSERT_EQ(track.keys.size(), 2u) << "an edit sets a key at the playhead";
   EXPECT_EQ(frame_of(track.keys[1]), 49);
   EXPECT_EQ(std::get<double>(track.keys[1].value), 3);
   window->document().set_frame(1);
   QTest::qWait(30);
-  EXPECT_EQ(find<QLineEdit>("forces.gravity")->text(), "9.81 m/s²")
+  EXPECT_EQ(find<QLineEdit>("forces.gravity.strength")->text(), "9.81 m/s²")
       << "fields say what holds at the playhead";
   window->document().undo();
-  EXPECT_EQ(shot().forces.tracks.at("gravity").keys.size(), 1u);
+  EXPECT_EQ(shot().force("gravity")->tracks.at("strength").keys.size(), 1u);
   window->document().redo();
   window->document().set_frame(49);
   QTest::qWait(30);
-  find<QPushButton>("animate_forces.gravity")->click();
-  EXPECT_FALSE(shot().forces.tracks.contains("gravity"));
-  EXPECT_EQ(shot().forces.gravity, 3) << "it stays as it was here";
+  find<QPushButton>("animate_forces.gravity.strength")->click();
+  EXPECT_FALSE(shot().force("gravity")->tracks.contains("strength"));
+  EXPECT_EQ(gravity_of(shot().forces), 3) << "it stays as it was here";
   click("step_4");
   EXPECT_FALSE(window->findChild<QPushButton*>("animate_run.courant")) << "what lays out a run has no track";
 }
@@ -1645,14 +1645,14 @@ TEST_F(Window, UndoWalksBackThroughEverythingAndForwardAgain) {
   click("step_2");
   type("pours.mint.warmth", "55");
   click("step_3");
-  type("forces.gravity", "0");
+  type("forces.gravity.strength", "0");
   window->document().edit("sides", [](Shot& s) { s.run.open_left = false; });
   const Shot after = shot();
   while (window->document().can_undo()) window->document().undo();
   EXPECT_EQ(shot(), before);
   while (window->document().can_redo()) window->document().redo();
   EXPECT_EQ(shot(), after);
-  EXPECT_EQ(shot().forces.gravity, 0) << "weightless";
+  EXPECT_EQ(gravity_of(shot().forces), 0) << "weightless";
 }
 
 TEST_F(Window, SavingTellsWhetherSomethingChanged) {

@@ -11,10 +11,10 @@ using namespace pour;
 
 namespace {
 
-struct Field : Lab {
+struct CalmField : Lab {
   std::vector<GasSolver::Surroundings> surroundings;
   Floats from, lead, to;
-  Field() : Lab(closed_box(47, 47, 47, 0.01)) {
+  CalmField() : Lab(closed_box(47, 47, 47, 0.01)) {
     surroundings.assign(size_t(s.grid.size()), GasSolver::Surroundings::solid);
     for (Floats* f : {&from, &lead, &to}) f->resize(s.grid.size());
   }
@@ -32,7 +32,7 @@ struct Field : Lab {
 
 /// How much is left of a wave of so many cells along an axis.
 double left_of_wave(double cells, int axis) {
-  Field f;
+  CalmField f;
   const auto wave = [&](const Vec3i& at) { return std::cos(2 * std::numbers::pi * at[axis] / cells); };
   f.set(f.from, wave);
   f.calming().calm(f.from, f.to);
@@ -73,14 +73,14 @@ TEST(Calm, TakesWavesThatCellsCantCarry) {
 }
 
 TEST(Calm, LeavesStepsAndRampsAlone) {
-  Field f;
+  CalmField f;
   f.set(f.from, [](const Vec3i& at) { return (at.x > 20 ? 3 : 0) + at.y; });
   f.calming().calm(f.from, f.to);
   each_cell(f.s, f.w, [&](int b, int c, const Vec3i&) { ASSERT_EQ(f.to.block(b)[c], f.from.block(b)[c]); });
 }
 
 TEST(Calm, KeepsTheSumTheRangeAndSharesOfAnything) {
-  Field f;
+  CalmField f;
   const auto noise = [](const Vec3i& at) { return (at.x * 7 + at.y * 5 + at.z * 3) * 31 % 11; };
   f.set(f.lead, noise);
   f.set(f.from, [&](const Vec3i& at) { return noise(at) * (at.x < 24 ? 0.25 : 0.75); });
@@ -105,7 +105,7 @@ TEST(Calm, KeepsTheSumTheRangeAndSharesOfAnything) {
 // 0.31 from waves of four cells to those of two. What cells don't carry has to fall faster; streaks don't.
 TEST(Calm, FreeSmokeHasNoStreaksAlongItsWay) {
   GasWorld w = closed_box(47, 79, 47, 0.008);
-  w.gravity = 9.81, w.turbulence_speed = 0.15, w.turbulence_size = 0.15, w.turbulence_rate = 1;
+  w.gravity = 9.81, w.turbulences = {{.speed = 0.15, .size = 0.15, .rate = 1}};
   Source source = ball_source({0.19, 0.06, 0.19}, 0.04, 0.015);
   source.heat = 25;
   w.sources.push_back(source);

@@ -200,14 +200,14 @@ TEST_F(Cli, AFullDiskKeepsWholeFrames) {
 TEST_F(Cli, SettingsAreSetAndShown) {
   make();
   EXPECT_EQ(cli("set a.pour forces.gravity=0 pours.mint.warmth=35°C pieces.word.depth='3 cm'").code, 0);
-  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n");
+  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity.strength = 0 m/s²\n");
   EXPECT_EQ(cli("show a.pour pieces.word.depth").out, "pieces.word.depth = 3 cm\n");
   const Result wrong = cli("set a.pour forces.gravty=0");
   EXPECT_EQ(wrong.code, 1);
   EXPECT_THAT(wrong.out, HasSubstr("forces.gravity"));
   EXPECT_EQ(cli("set a.pour forces.gravity=heavy").code, 1);
   EXPECT_EQ(cli("set a.pour forces.gravity").code, 2);
-  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity = 0 m/s²\n")
+  EXPECT_EQ(cli("show a.pour forces.gravity").out, "forces.gravity.strength = 0 m/s²\n")
       << "a refused change changes nothing";
 }
 

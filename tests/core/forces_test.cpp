@@ -51,7 +51,7 @@ TEST(Forces, TurbulenceBringsGasToItsSpeedInOneTurnover) {
   // speed² / size for the time size / speed; half an eddy's size in cells does not matter.
   for (const double h : {0.005, 0.01}) {
     Lab lab(closed_box(63, 63, 31, h));
-    lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.1;
+    lab.w.turbulences = {{.speed = 0.2, .size = 0.1}};
     lab.fill();
     lab.solver.apply_forces(lab.s, lab.w, 0.1 / 0.2);
     EXPECT_NEAR(rms_speed(lab), 0.2, 0.04) << h;
@@ -60,7 +60,7 @@ TEST(Forces, TurbulenceBringsGasToItsSpeedInOneTurnover) {
 
 TEST(Forces, TurbulenceStirsWithoutSqueezing) {
   Lab lab(closed_box(63, 63, 31, 0.005));
-  lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.16;
+  lab.w.turbulences = {{.speed = 0.2, .size = 0.16}};
   lab.fill();
   lab.solver.apply_forces(lab.s, lab.w, 0.5);
   // Divergence against the size of single slopes, well inside: curl noise has none but for interpolation.
@@ -80,7 +80,7 @@ TEST(Forces, TurbulenceStirsWithoutSqueezing) {
 TEST(Forces, TurbulenceTurnsInItsOwnTime) {
   const auto push = [](double time) {
     Lab lab(closed_box(15, 15, 15, 0.01));
-    lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.05, lab.w.turbulence_rate = 2;
+    lab.w.turbulences = {{.speed = 0.2, .size = 0.05, .rate = 2}};
     lab.fill();
     lab.s.time = time;
     lab.solver.apply_forces(lab.s, lab.w, 0.1);
@@ -96,7 +96,7 @@ TEST(Forces, TurbulenceTurnsInItsOwnTime) {
 TEST(Forces, ConfinementDrivesAVortexInItsOwnSense) {
   for (const double sense : {1.0, -1.0}) {
     Lab lab(closed_box(47, 47, 15, 0.01));
-    lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02;
+    lab.w.confinements = {{.speed = 0.1, .size = 0.02}};
     lab.fill();
     const double middle = 0.235, core = 0.08;
     const auto swirl = [&](double x, double y) {
@@ -126,7 +126,7 @@ TEST(Forces, ConfinementLeavesNoiseBetweenCellsAlone) {
   // The same swirl strength in a wave of eight cells and in one of two: only the first is fed.
   const auto gain = [](int wave) {
     Lab lab(closed_box(47, 47, 15, 0.01));
-    lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02;
+    lab.w.confinements = {{.speed = 0.1, .size = 0.02}};
     lab.fill();
     each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
       if (at.y)
@@ -142,8 +142,8 @@ TEST(Forces, ConfinementLeavesNoiseBetweenCellsAlone) {
 
 TEST(Forces, CleanAirIsMovedBySmokeAlone) {
   Lab lab(closed_box(47, 15, 15, 0.01));
-  lab.w.turbulence_speed = 0.2, lab.w.turbulence_size = 0.1;
-  lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02, lab.w.density_lift = 0;
+  lab.w.turbulences = {{.speed = 0.2, .size = 0.1}};
+  lab.w.confinements = {{.speed = 0.1, .size = 0.02}}, lab.w.density_lift = 0;
   each_cell(lab.s, lab.w,
             [&](int b, int c, const Vec3i& at) { lab.s.density.block(b)[c] = at.x < 16 ? 0.001f : 0; });
   lab.solver.apply_forces(lab.s, lab.w, 0.02);
@@ -153,7 +153,7 @@ TEST(Forces, CleanAirIsMovedBySmokeAlone) {
 
 TEST(Forces, AFlowWithoutVorticityIsNotConfined) {
   Lab lab(closed_box(31, 31, 15, 0.01));
-  lab.w.confinement_speed = 0.1, lab.w.confinement_length = 0.02;
+  lab.w.confinements = {{.speed = 0.1, .size = 0.02}};
   lab.fill();
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
     if (at.x) lab.s.u.block(b)[c] = 0.3f;

@@ -174,7 +174,7 @@ struct Vessel {
     Source source = ball_source({0, -0.04, 0}, 0.015, 0.01);
     source.room = 1, source.divergence = 3 * 0.2 / 0.015, source.heat = 30;
     w.sources = {source};
-    w.turbulence_speed = 0.1, w.turbulence_size = 0.04, w.turbulence_rate = 1;
+    w.turbulences = {{.speed = 0.1, .size = 0.04, .rate = 1}};
   }
   void run(int steps) {
     for (int i = 0; i < steps; ++i) solver.step(s, w, 0.01, ledger);
@@ -307,7 +307,7 @@ TEST(Gas, ACellTakesLittleMemory) {
   GasWorld w;
   w.cell_size = 0.01;
   w.cells = {127, 127, 127};
-  w.turbulence_speed = w.confinement_speed = 0.2, w.turbulence_size = 0.3, w.confinement_length = 0.05;
+  w.turbulences = {{.speed = 0.2, .size = 0.3}}, w.confinements = {{.speed = 0.2, .size = 0.05}};
   Source source = ball_source({0.64, 0.64, 0.64}, 0.45, 0.05);
   source.heat = 20;
   w.sources = {source};

@@ -98,7 +98,7 @@ TEST(NamedLiquids, SettingsThatMatterToSmokeAloneAreGone) {
   EXPECT_FALSE(find_setting(s, "pours.tea.warmth").applies);
   EXPECT_TRUE(find_setting(s, "pours.tea.rate").applies);
   EXPECT_FALSE(find_setting(s, "gas.heat_lift").applies);
-  EXPECT_FALSE(find_setting(s, "forces.turbulence_speed").applies);
+  EXPECT_FALSE(find_setting(s, "forces.turbulence.speed").applies);
   EXPECT_FALSE(find_setting(find_recipe("fill-a-word").make(), "pours.mint.rate").applies);
 }
 
@@ -754,7 +754,7 @@ TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
     source.shape = sheet, source.turn = {}, source.parent = {}, source.tracks.clear();
     source.position = {0, 0.3, 0}, source.blocks = source.shows = false;
     std::erase_if(s.pieces, [&](const Piece& p) { return p.id != source.id; });
-    s.forces.gravity = 0, s.film.frames = 6;
+    first_of<Gravity>(s.forces).strength = 0, s.film.frames = 6;
     Pour& p = s.pours[0];
     p.direction = Direction::outwards, p.speed = 0.5, p.flipped = flipped, p.rate = 5e-5;
     const Source poured = Staging(s).liquid_world(0, 0, 0).sources.at(0);
@@ -776,7 +776,7 @@ TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
 TEST_F(LiquidShot, AGuessKnowsTheShortStepsOfTension) {
   Shot s = tea();
   s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.001;
-  s.forces.gravity = 0, s.pours[0].speed = 0.05;
+  first_of<Gravity>(s.forces).strength = 0, s.pours[0].speed = 0.05;
   const double with = Staging(s, Space(s), Staging::For::looking).estimate().seconds;
   s.fluids[0].own.tension = 0;
   EXPECT_GT(with, 1.5 * Staging(s, Space(s), Staging::For::looking).estimate().seconds);

@@ -38,7 +38,7 @@ TEST(Plume, DrawsInAirAsMortonTaylorAndTurnerSay) {
   w.cell_size = h;
   w.cells = {across - 1, up - 1, across - 1};
   w.open[side_bottom] = false;
-  w.turbulence_speed = 0.05, w.turbulence_size = 0.1, w.turbulence_rate = 2;  // enough to make it turbulent
+  w.turbulences = {{.speed = 0.05, .size = 0.1, .rate = 2}};  // enough to make it turbulent
   Source source = ball_source({0.64, 0.06, 0.64}, 0.06, 0);
   source.heat = 60;
   w.sources = {source};

@@ -19,6 +19,7 @@
 #include "shape/placed.h"
 #include "shot/assign.h"
 #include "shot/describe.h"
+#include "shot/edit.h"
 #include "shot/pouring.h"
 #include "shot/recipes.h"
 #include "shot/shot_file.h"
@@ -258,23 +259,22 @@ TEST(Staging, PourWindowsOpenAndCloseOnTheirFrames) {
 
 TEST(Staging, SettingsReachTheSolverInItsUnits) {
   Shot s = word("I");
-  s.forces = {.gravity = 1.62,
-              .turbulence_speed = 0.3,
-              .turbulence_size = 0.07,
-              .turbulence_rate = 0.9,
-              .confinement_speed = 0.04,
-              .confinement_length = 0.05};
+  first_of<Gravity>(s.forces) = {1.62};
+  first_of<Turbulence>(s.forces) = {.speed = 0.3, .size = 0.07, .rate = 0.9};
+  first_of<Confinement>(s.forces) = {.speed = 0.04, .size = 0.05};
   s.gas = {.heat_lift = -0.5, .density_lift = 2, .density_half_life = 3, .heat_half_life = 4};
   s.run.open_left = false, s.run.open_top = false;
   s.pours[0].heat = 33, s.pours[0].density_rate = 0.017, s.fluids[0].color = {0.1, 0.2, 0.3};
   s.pours[0].direction = Direction::left, s.pours[0].speed = 0.4;
   const GasWorld w = Staging(s).gas_world(0);
   EXPECT_EQ(w.gravity, 1.62);
-  EXPECT_EQ(w.turbulence_speed, 0.3);
-  EXPECT_EQ(w.turbulence_size, 0.07);
-  EXPECT_EQ(w.turbulence_rate, 0.9);
-  EXPECT_EQ(w.confinement_speed, 0.04);
-  EXPECT_EQ(w.confinement_length, 0.05);
+  ASSERT_EQ(w.turbulences.size(), 1u);
+  EXPECT_EQ(w.turbulences[0].speed, 0.3);
+  EXPECT_EQ(w.turbulences[0].size, 0.07);
+  EXPECT_EQ(w.turbulences[0].rate, 0.9);
+  ASSERT_EQ(w.confinements.size(), 1u);
+  EXPECT_EQ(w.confinements[0].speed, 0.04);
+  EXPECT_EQ(w.confinements[0].size, 0.05);
   EXPECT_EQ(w.heat_lift, -0.5);
   EXPECT_EQ(w.density_lift, 2);
   EXPECT_EQ(w.density_half_life, 3);
@@ -296,6 +296,31 @@ TEST(Staging, SettingsReachTheSolverInItsUnits) {
   EXPECT_EQ(other.density, 0.006);
   EXPECT_FALSE(other.blows);
   EXPECT_GT(other.divergence, 0);
+}
+
+// A force acts on its fluids, in its windows, and through glass only where it is told to.
+TEST(Staging, ForcesActWhereWhenAndOnWhatTheySay) {
+  Shot s = find_recipe("tea-into-a-bowl").make();
+  s.film.frames = 48;
+  const std::string tea = s.fluids[0].id;
+  add_new_fluid(s, FluidKind::smoke, "Mist");
+  const std::string wind = add_new_force(s, int(ForceKind(Wind()).index()), "").substr(7);
+  s.force(wind)->acts_on.ids = {tea};
+  assign(s, "forces.wind.always=no"), assign(s, "forces.wind.windows=13-24");
+  const Staging staging(s);
+  EXPECT_TRUE(staging.liquid_world(0, 0.02, 0).fields.empty()) << "before its window";
+  const LiquidWorld w = staging.liquid_world(0.6, 0.62, 0);
+  ASSERT_EQ(w.fields.size(), 1u);
+  EXPECT_EQ(w.gravity, 9.81) << "gravity of all that flows stays a number";
+  EXPECT_EQ(w.fields[0].liquids, (std::vector<uint8_t>{1, 0}));
+  EXPECT_FALSE(w.fields[0].inside);
+  EXPECT_NEAR(w.fields[0].since, 0.1, 1e-9);
+  EXPECT_NEAR(staging.liquid_world(0.99, 1.01, 0).fields.at(0).share, 0.5, 1e-6) << "half of the step";
+  EXPECT_TRUE(staging.gas_world(0.6, 0.62).fields.empty()) << "not on the mist";
+  s.force("gravity")->acts_on.ids = {tea};
+  EXPECT_EQ(Staging(s).gas_world(0).gravity, 0);
+  assign(s, "forces.wind.reach=piece");
+  EXPECT_THROW(Staging{s}, Fault) << "which piece?";
 }
 
 TEST(Staging, BoundsHoldThePiecesInWholeBlocks) {

@@ -345,27 +345,30 @@ TEST(Tracks, EveryWordForZeroIsANumberOrHolds) {
 
 TEST(Assign, KeysByWords) {
   Shot s = find_recipe("fill-a-word").make();
-  assign(s, "forces.gravity@12=0.4 linear"), assign(s, "forces.gravity@48=1 g");
-  const Setting g = find_setting(s, "forces.gravity");
+  assign(s, "forces.gravity.strength@12=0.4 linear"), assign(s, "forces.gravity.strength@48=1 g");
+  const Setting g = find_setting(s, "forces.gravity.strength");
   ASSERT_TRUE(g.track);
   EXPECT_EQ(to_text(g, *g.track), "12: 0.4 m/s² linear, 48: 9.80665 m/s²");
-  assign(s, "forces.gravity@24=2 own 0.1 0 0.2 1"), assign(s, "forces.gravity@after=swings");
-  assign(s, "forces.gravity@wobble=0.5"), assign(s, "forces.gravity@wobble_rate=2");
-  EXPECT_EQ(find_track(s, "forces.gravity")->keys[1].handles, (Handles{0.1, 0, 0.2, 1}));
-  EXPECT_EQ(find_track(s, "forces.gravity")->wobble.amount.x, 0.5);
-  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity=3"); }), HasSubstr("not clear what is meant"));
-  assign(s, "forces.gravity@24=");
-  EXPECT_EQ(find_track(s, "forces.gravity")->keys.size(), 2u);
-  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity@24="); }), HasSubstr("no key that could be removed"));
-  assign(s, "forces.gravity@=3");
-  EXPECT_FALSE(find_track(s, "forces.gravity"));
-  EXPECT_EQ(s.forces.gravity, 3);
+  assign(s, "forces.gravity.strength@24=2 own 0.1 0 0.2 1"),
+      assign(s, "forces.gravity.strength@after=swings");
+  assign(s, "forces.gravity.strength@wobble=0.5"), assign(s, "forces.gravity.strength@wobble_rate=2");
+  EXPECT_EQ(find_track(s, "forces.gravity.strength")->keys[1].handles, (Handles{0.1, 0, 0.2, 1}));
+  EXPECT_EQ(find_track(s, "forces.gravity.strength")->wobble.amount.x, 0.5);
+  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity.strength=3"); }),
+              HasSubstr("not clear what is meant"));
+  assign(s, "forces.gravity.strength@24=");
+  EXPECT_EQ(find_track(s, "forces.gravity.strength")->keys.size(), 2u);
+  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity.strength@24="); }),
+              HasSubstr("no key that could be removed"));
+  assign(s, "forces.gravity.strength@=3");
+  EXPECT_FALSE(find_track(s, "forces.gravity.strength"));
+  EXPECT_EQ(first_of<Gravity>(s.forces).strength, 3);
   for (const char* no :
        {"pieces.word.text@3=A", "run.cell_size@3=1mm", "film.frames@2=3", "pieces.word.spin@1=0,0,0"})
     EXPECT_THAT(fault_of([&] { assign(s, no); }), HasSubstr("can't change within a shot")) << no;
-  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity@nan=3"); }), HasSubstr("has no track"));
-  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity@3=nan"); }), testing::Not(""));
-  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity@1e9=3"); }), HasSubstr("too far"));
+  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity.strength@nan=3"); }), HasSubstr("has no track"));
+  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity.strength@3=nan"); }), testing::Not(""));
+  EXPECT_THAT(fault_of([&] { assign(s, "forces.gravity.strength@1e9=3"); }), HasSubstr("too far"));
 }
 
 TEST(Assign, ChangesAreSaidInWords) {
@@ -382,14 +385,14 @@ TEST(Assign, ChangesAreSaidInWords) {
   EXPECT_EQ(one("gas.density_lift@48="), "Density lift: key at 48 was removed");
   EXPECT_EQ(one("gas.density_lift@1=0 hold"), "Density lift: key at 1 Smooth → Hold");
   EXPECT_EQ(one("gas.density_lift@after=repeats"), "Density lift: after its keys Stays → Repeats");
-  EXPECT_EQ(one("forces.gravity@1=0"), "Gravity is animated: 1: 0 m/s²");
+  EXPECT_EQ(one("forces.gravity.strength@1=0"), "Strength is animated: 1: 0 m/s²");
   EXPECT_EQ(one("gas.density_lift@=2"), "Density lift is no longer animated, 2");
 }
 
 TEST(Tracks, BadFilesAreExplained) {
   const Shot good = [] {
     Shot s = find_recipe("fill-a-word").make();
-    assign(s, "forces.gravity@1=1"), assign(s, "forces.gravity@7=2");
+    assign(s, "forces.gravity.strength@1=1"), assign(s, "forces.gravity.strength@7=2");
     return s;
   }();
   const std::string text = shot_to_json(good);
@@ -405,10 +408,10 @@ TEST(Tracks, BadFilesAreExplained) {
   EXPECT_EQ(with("\"value\": 2.0", "\"value\": 1e300"), "") << "it opens clamped (Limits)";
   EXPECT_THAT(with("\"time\": 0.25", "\"time\": 1e300"), testing::Not(""));
   EXPECT_THAT(with("\"smooth\"", "\"smoth\""), HasSubstr("hold, linear, smooth, own"));
-  EXPECT_THAT(with("\"tracks\": {\n      \"gravity\"", "\"tracks\": {\n      \"gravitation\""),
+  EXPECT_THAT(with("\"tracks\": {\n        \"strength\"", "\"tracks\": {\n        \"strenth\""),
               HasSubstr("has a track, but is not a setting"));
   Shot many = good;
-  Track& t = many.forces.tracks["gravity"];
+  Track& t = many.force("gravity")->tracks["strength"];
   t.keys.clear();
   for (int i = 0; i < 10000; ++i) t.keys.push_back({double(i), 1.0 + i % 2, Ease::smooth, {}});
   EXPECT_EQ(shot_from_json(shot_to_json(many), "x"), many) << "ten thousand keys are many, but keys";

@@ -12,8 +12,8 @@ using namespace pour;
 namespace {
 
 /// A slab of gas that moves along x at one speed, and a field in it.
-struct Wind : Lab {
-  Wind(int n, double h, float speed) : Lab(closed_box(n, 15, 15, h)) {
+struct Draught : Lab {
+  Draught(int n, double h, float speed) : Lab(closed_box(n, 15, 15, h)) {
     each_cell(s, w, [&](int b, int c, const Vec3i&) { s.u.block(b)[c] = speed; });
   }
 };
@@ -25,7 +25,7 @@ double bump(double x) {  // smooth, of width 1
 /// Mean error of a bump carried by a quarter of the box.
 double bump_error(int n) {
   const double h = 1.0 / n;
-  Wind lab(n - 1, h, 1);
+  Draught lab(n - 1, h, 1);
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
     lab.s.density.block(b)[c] = float(bump(((at.x + 0.5) * h - 0.35) / 0.4));
   });
@@ -42,7 +42,7 @@ double bump_error(int n) {
 }  // namespace
 
 TEST(Transport, WholeCellsAreCarriedExactly) {
-  Wind lab(63, 0.01, 1);
+  Draught lab(63, 0.01, 1);
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
     lab.s.density.block(b)[c] = float((at.x * 7 + at.y * 3 + at.z) % 11);
   });
@@ -76,7 +76,7 @@ TEST(Transport, ALoneCellOfSmokeGetsAcrossBlocks) {
 // What is left of smoke far from where it is would be carried along for ever.
 TEST(Transport, TracesVanishAndTheirMassIsKept) {
   GasWorld w = closed_box(63, 63, 63, 0.01);
-  w.gravity = 0, w.turbulence_speed = 0.4, w.turbulence_size = 0.3, w.turbulence_rate = 1;
+  w.gravity = 0, w.turbulences = {{.speed = 0.4, .size = 0.3, .rate = 1}};
   Source source = ball_source({0.3, 0.3, 0.3}, 0.1, 0);
   source.sets = true, source.density = 0.02;
   w.sources = {source};
@@ -105,7 +105,7 @@ TEST(Transport, IsOfSecondOrder) {
 }
 
 TEST(Transport, MakesNoNewExtremes) {
-  Wind lab(63, 0.01, 0.7f);
+  Draught lab(63, 0.01, 0.7f);
   each_cell(lab.s, lab.w, [&](int b, int c, const Vec3i& at) {
     lab.s.density.block(b)[c] = at.x > 10 && at.x < 25 ? 1.f : 0.f;
   });
@@ -312,7 +312,7 @@ TEST(Region, AMovedGridGivesTheSameFlow) {
   Source source = ball_source({0.3, 0.1, 0.3}, 0.05, 0.05);
   source.heat = 120;
   w.sources = {source};
-  w.turbulence_speed = 0.3, w.turbulence_size = 0.08;
+  w.turbulences = {{.speed = 0.3, .size = 0.08}};
   GasState s;
   GasSolver solver;
   Ledger ledger;

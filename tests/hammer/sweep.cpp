@@ -39,7 +39,15 @@ std::vector<Shot> swept() {
     if (const std::string kind = kinds()[size_t(k)].key; kind != "model" && kind != "lettering")
       (void)add_new_piece(smoke, k, {});
   liquid.run.detail = Detail::custom, liquid.run.cell_size = 0.009, liquid.film.frames = 3;
-  for (Shot* s : {&smoke, &liquid}) s->film.width = 64, s->film.height = 36;
+  for (Shot* s : {&smoke, &liquid}) {
+    s->film.width = 64, s->film.height = 36;
+    // Forces of each kind, each with another reach.
+    for (int k = 0; k < int(force_kinds().size()); ++k) {
+      (void)add_new_force(*s, k, {});
+      s->forces.back().reach = Reach::Shape(k % int(Reach::Shape::piece));
+      s->forces.back().inside = true;
+    }
+  }
   return {smoke, liquid};
 }
 

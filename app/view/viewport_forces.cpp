@@ -1,0 +1,173 @@
+// Forces on the stage, while their step is open: where they reach, which way they push, and where fluid would
+// fly from the pointer.
+#include <cmath>
+#include <QPainter>
+
+#include "base/error.h"
+#include "picture/camera.h"
+#include "run/forces.h"
+#include "shape/pose.h"
+#include "shot/animate.h"
+#include "shot/items.h"
+#include "view/analyst.h"
+#include "view/viewport.h"
+
+using namespace pour;
+
+namespace {
+
+constexpr double flown = 1, each = 1.0 / 48;  // s: how far test points fly, in which steps
+
+/// A colour of its own for each force.
+QColor color_of_force(size_t index) {
+  static const QColor all[] = {{0xF2, 0xB1, 0x34}, {0x6F, 0xC3, 0xB2}, {0xE5, 0x7A, 0x5A},
+                               {0xB9, 0x9A, 0xE8}, {0x9C, 0xCB, 0x5A}, {0x5A, 0xA9, 0xE6}};
+  return all[index % std::size(all)];
+}
+
+/// The direction of the axis of a force that has one, with a place on it.
+std::optional<std::pair<Vec3d, Vec3d>> axis_of(const Force& f) {
+  if (const auto* s = f.as<Swirl>()) return std::pair(s->position, normalized(s->direction));
+  const auto* p = f.as<Pull>();
+  if (p && p->to == PullTo::line) return std::pair(p->position, normalized(p->direction));
+  return {};
+}
+
+/// What is shown of a shot's fluids: liquid before smoke.
+std::vector<Pushed> pushed_of(const Shot& shot) {
+  std::vector<Pushed> out;
+  if (shot.brings(FluidKind::liquid)) out.push_back({});
+  if (shot.brings(FluidKind::smoke)) out.push_back({.kind = FluidKind::smoke});
+  return out;
+}
+
+}  // namespace
+
+std::vector<Viewport::ForceHandle> Viewport::force_handles() const {
+  std::vector<ForceHandle> out;
+  if (document_.step() != 3 || document_.stage() == Stage::picture) return out;
+  for (const Force& f : document_.shot_now().forces) {
+    const std::string path = "forces." + f.id;
+    const auto* pull = f.as<Pull>();
+    if (const auto* s = f.as<Swirl>()) out.push_back({path + ".position", s->position});
+    if (pull && pull->to != PullTo::surface) out.push_back({path + ".position", pull->position});
+    if (f.reach != Reach::Shape::everywhere && f.reach != Reach::Shape::piece)
+      out.push_back({path + ".reach_position", f.reach_position});
+  }
+  return out;
+}
+
+std::string Viewport::force_at(const QPointF& p) const {
+  for (const ForceHandle& h : force_handles()) {
+    const QPointF d = to_screen(h.at) - p;
+    if (std::hypot(d.x(), d.y()) < 11) return h.path;
+  }
+  return {};
+}
+
+/// Moves the held handle in the plane of the picture.
+void Viewport::drag_force(const QPointF& by) {
+  for (const ForceHandle& h : force_handles()) {
+    if (h.path != held_force_) continue;
+    const View view(camera_for(size()), double(width()) / std::max(1, height()));
+    const double scale = 2 * view.half_width * dot(pour::to<float>(h.at) - view.eye, view.forward) / width();
+    const Vec3d to =
+        h.at + pour::to<double>(view.right) * (by.x() * scale) - pour::to<double>(view.up) * (by.y() * scale);
+    document_.edit(
+        tr("Move a force"),
+        [&](Shot& s) {
+          change_value(s, h.path, kept_within(find_setting(s, h.path), Value(to)), document_.frame());
+        },
+        QString("force %1").arg(drags_));
+    return;
+  }
+}
+
+void Viewport::paint_reach(QPainter& p, const Force& f) {
+  Pose pose{Rotation::euler(f.reach_turn), f.reach_position};
+  const Vec3d half = f.reach_size * 0.5;
+  if (f.reach == Reach::Shape::ball) {
+    paint_ball(p, f.reach_position, f.reach_radius);
+  } else if (f.reach == Reach::Shape::box) {
+    paint_box(p, {half * -1, half}, pose);
+  } else if (f.reach == Reach::Shape::slab) {
+    const Vec3d size = analyst_.now().bounds.size() * 0.5;
+    paint_box(p, {{-size.x, -f.reach_thickness / 2, -size.z}, {size.x, f.reach_thickness / 2, size.z}}, pose);
+  }
+}
+
+/// Arrows of a force, in the plane that faces the camera.
+void Viewport::paint_push(QPainter& p, const std::vector<Vec3d>& places, const std::vector<Vec3d>& pushes) {
+  double most = 0;
+  for (const Vec3d& v : pushes) most = std::max(most, length(v));
+  if (!(most > 0)) return;
+  const double longest = 0.06 * length(analyst_.now().bounds.size());
+  for (size_t i = 0; i < places.size(); ++i) {
+    const double share = length(pushes[i]) / most;
+    if (share < 0.02) continue;
+    const Vec3d end = places[i] + normalized(pushes[i]) * (longest * std::sqrt(share));
+    const QPointF from = to_screen(places[i]), to = to_screen(end), along = to - from;
+    p.drawLine(from, to);
+    const double size = std::hypot(along.x(), along.y());
+    if (size < 3) continue;
+    const QPointF a = along / size * 5, b(-a.y() * 0.5, a.x() * 0.5);
+    p.drawLine(to, to - a + b), p.drawLine(to, to - a - b);
+  }
+}
+
+void Viewport::paint_forces(QPainter& p) try {
+  if (document_.step() != 3 || document_.stage() == Stage::picture) return;
+  const Shot& now = document_.shot_now();
+  const Motion motion(document_.shot());
+  const ForceFields forces(document_.shot(), motion);
+  const double time = document_.clock().time(document_.frame());
+  const auto fluids = pushed_of(now);
+  if (fluids.empty()) return;
+  const Box bounds = analyst_.now().bounds;
+  const Vec3d size = bounds.size();
+  constexpr int across = 9, up = 6;
+  std::vector<Vec3d> places;
+  for (int j = 0; j < up; ++j)
+    for (int i = 0; i < across; ++i)
+      places.push_back(bounds.low + Vec3d{size.x * (i + 0.5) / across, size.y * (j + 0.5) / up, size.z / 2});
+  std::map<std::string, std::vector<Vec3d>> pushes;
+  for (const Vec3d& place : places)
+    for (const ForceThere& f : forces.at(place, fluids.front(), now, motion, time))
+      pushes[f.id].push_back(f.acceleration + f.led * f.rate);
+  for (size_t k = 0; k < now.forces.size(); ++k) {
+    const Force& f = now.forces[k];
+    const QColor color = color_of_force(k);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(color, 1.2, Qt::DashLine));
+    paint_reach(p, f);
+    if (const auto axis = axis_of(f)) {
+      const Vec3d along = axis->second * (length(size) / 3);
+      p.drawLine(to_screen(axis->first - along), to_screen(axis->first + along));
+    }
+    p.setPen(QPen(color, 1.2));
+    // Plain gravity is the same everywhere: no arrows for it.
+    if (pushes.contains(f.id) && !(f.as<Gravity>() && acts_on_all(f))) paint_push(p, places, pushes[f.id]);
+  }
+  for (const ForceHandle& h : force_handles()) {
+    p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
+    p.setBrush(held_force_ == h.path ? QColor(0xD9, 0x66, 0x3B) : QColor(0xF2, 0xB1, 0x34));
+    p.drawRect(QRectF(to_screen(h.at) - QPointF(5, 5), QSizeF(10, 10)));
+  }
+  if (!underMouse()) return;
+  const View view(camera_for(this->size()), double(width()) / std::max(1, height()));
+  const Vec3f way = view.ray(float(2 * pointer_.x() / std::max(1, width()) - 1),
+                             float(1 - 2 * pointer_.y() / std::max(1, height())));
+  const double far =
+      double(dot(pour::to<float>(document_.shot_now().camera.target) - view.eye, view.forward)) /
+      double(dot(way, view.forward));
+  const Vec3d from = pour::to<double>(view.eye) + pour::to<double>(way) * far;
+  for (const Pushed& fluid : fluids) {
+    const bool liquid = fluid.kind == FluidKind::liquid;
+    p.setPen(QPen(liquid ? QColor(0x5A, 0xC8, 0xE8) : QColor(230, 230, 224), 1.2));
+    p.setBrush(p.pen().color());
+    int n = 0;
+    for (const Vec3d& at : forces.flight(from, {}, fluid, now, motion, time, flown, each))
+      if (n++ % 2 == 0) p.drawEllipse(to_screen(at), 2, 2);
+  }
+} catch (const Fault&) {  // the checks say what it is
+}

@@ -1,0 +1,105 @@
+// Forces by hand: their cards, their handles on the stage, and curves that they depend on.
+#include <QComboBox>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+
+#include "app/window_fixture.h"
+#include "shot/edit.h"
+#include "view/viewport.h"
+
+using namespace pour;
+
+namespace {
+
+class Forces : public Window {
+ protected:
+  /// Adds a force from the menu of its step.
+  void add(int kind) {
+    auto* button = find<QPushButton>("add_force");
+    ASSERT_TRUE(button && button->menu());
+    button->menu()->actions().at(kind)->trigger();
+    QTest::qWait(50);
+  }
+};
+
+}  // namespace
+
+TEST_F(Forces, EachKindComesFromTheMenuAndGoesAgain) {
+  click("step_3");
+  const size_t before = shot().forces.size();
+  for (int kind = 0; kind < int(force_kinds().size()); ++kind) {
+    add(kind);
+    ASSERT_EQ(shot().forces.size(), before + 1) << force_kinds()[size_t(kind)].label;
+    const Force& f = shot().forces.back();
+    EXPECT_EQ(f.what.index(), size_t(kind));
+    const QString path = "forces." + QString::fromStdString(f.id);
+    EXPECT_TRUE(find("card_" + path)) << path.toStdString();
+    click("remove_" + path);
+    QTest::qWait(50);
+    EXPECT_EQ(shot().forces.size(), before);
+    EXPECT_TRUE(gone("card_" + path));
+  }
+  window->document().undo();
+  EXPECT_EQ(shot().forces.size(), before + 1);
+}
+
+TEST_F(Forces, APullIsMovedByItsHandle) {
+  click("step_3");
+  add(int(ForceKind(Pull()).index()));
+  const auto pull = [&] { return *shot().forces.back().as<Pull>(); };
+  auto* stage = find<Viewport>("viewport");
+  const Vec3d before = pull().position;
+  const QPoint from = stage->to_screen(before).toPoint(), to = from + QPoint(60, -40);
+  QTest::mousePress(stage, Qt::LeftButton, {}, from);
+  QMouseEvent e(QEvent::MouseMove, QPointF(to), stage->mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton,
+                {});
+  QApplication::sendEvent(stage, &e);
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, to);
+  EXPECT_GT(pull().position.x, before.x + 0.005);
+  EXPECT_GT(pull().position.y, before.y + 0.005);
+  EXPECT_NEAR(stage->to_screen(pull().position).x(), to.x(), 2);
+  EXPECT_NEAR(stage->to_screen(pull().position).y(), to.y(), 2);
+  window->document().undo();
+  EXPECT_EQ(pull().position, before) << "one drag, one undo";
+}
+
+// Its arrows are on the stage, and only while its step is open.
+TEST_F(Forces, AWindIsSeenBeforeItIsRun) {
+  const auto yellow = [&] {
+    QTest::qWait(150);
+    const QImage seen = find<Viewport>("viewport")->grab().toImage();
+    int n = 0;
+    for (int y = 0; y < seen.height(); ++y)
+      for (int x = 0; x < seen.width(); ++x) {
+        const QColor c = seen.pixelColor(x, y);
+        n += c.red() > c.blue() + 60 && c.green() > c.blue() + 20 && c.red() > 140;
+      }
+    return n;
+  };
+  click("step_3");
+  settle();
+  const int before = yellow();
+  add(int(ForceKind(Wind()).index()));
+  window->document().edit("first", [](Shot& s) { std::swap(s.forces.front(), s.forces.back()); });
+  const int with = yellow();
+  EXPECT_GT(with, before + 200);
+  click("step_4");
+  EXPECT_LT(yellow(), before + (with - before) / 4);
+}
+
+TEST_F(Forces, AStrengthFollowsACurveOverAge) {
+  click("step_3");
+  show_more();
+  auto* list = find<QComboBox>("forces.gravity.depends_on");
+  ASSERT_TRUE(list);
+  list->setCurrentIndex(int(Driver::age));
+  Q_EMIT list->activated(int(Driver::age));
+  QTest::qWait(50);
+  EXPECT_EQ(shot().force("gravity")->depends.driver, Driver::age);
+  const std::string curve = "age: 0 s, 0 %; 2 s, 100 %";
+  type("forces.gravity.depends_on_points", "0 s, 0 %; 2 s, 100 %");
+  EXPECT_EQ(to_text(shot().force("gravity")->depends), curve);
+  type("forces.gravity.depends_on_points", "2 s, 0 %; 1 s, 100 %");
+  EXPECT_EQ(to_text(shot().force("gravity")->depends), curve) << "points that fall are refused";
+}

@@ -1,0 +1,61 @@
+// Checks of forces: each says what is wrong, and its fix mends it.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "check/checks.h"
+#include "shot/assign.h"
+#include "shot/edit.h"
+#include "shot/recipes.h"
+
+namespace pour {
+namespace {
+
+/// A draft of smoke with one more force.
+template <class Kind>
+Shot with(const Kind& kind, const std::vector<std::string>& settings) {
+  Shot s = find_recipe("fill-a-word").make();
+  const std::string path = add_new_force(s, int(ForceKind(kind).index()), "Push");
+  s.forces.back().what = kind;
+  for (const std::string& setting : settings) assign(s, path + "." + setting);
+  return s;
+}
+
+/// The check whose title begins so, if there is one.
+const Check* find(const std::vector<Check>& all, const std::string& title) {
+  for (const Check& c : all)
+    if (c.title.starts_with(title)) return &c;
+  return nullptr;
+}
+
+}  // namespace
+
+TEST(ForceChecks, SayWhatIsWrongAndMendIt) {
+  const std::vector<std::pair<Shot, std::string>> bad{
+      {with(Drag(), {"acts_on=nothing"}), "Push acts on no fluid"},
+      {with(Drag(), {"always=no", "windows=900s-901s"}), "Push never acts"},
+      {with(Wind{.direction = {}}, {}), "Push has no direction"},
+      {with(Pull{.to = PullTo::line, .direction = {}}, {}), "Push has no direction"},
+      {with(Drag(), {"reach=ball", "reach_position=90 m, 0 m, 0 m"}), "Push does not reach the fluid"},
+      {with(Drag(), {"reach=piece"}), "Push has no piece"},
+      {with(Pull{.to = PullTo::surface}, {}), "Push has no piece"},
+      {with(Wind{.speed = 1000}, {}), "Push is too strong"},
+      {with(Pull{.strength = 10000, .by = PullBy::fades, .distance = 1, .softening = 1e-4}, {}),
+       "Push is too strong"}};
+  for (auto [shot, title] : bad) {
+    const std::vector<Check> all = check_shot(shot, ".");
+    const Check* found = find(all, title);
+    ASSERT_TRUE(found) << title;
+    found->fix(shot);
+    EXPECT_FALSE(find(check_shot(shot, "."), title)) << title << " is mended";
+  }
+}
+
+TEST(ForceChecks, AreQuietOfForcesAsTheyAreAdded) {
+  for (int kind = 0; kind < int(force_kinds().size()); ++kind) {
+    Shot s = find_recipe("fill-a-word").make();
+    add_new_force(s, kind, "Push");
+    for (const Check& c : check_shot(s, ".")) EXPECT_FALSE(c.title.starts_with("Push")) << c.title;
+  }
+}
+
+}  // namespace pour
