@@ -122,7 +122,7 @@ std::string sentence_of(const Shot& shot, const Force& f) {
           : on_frames(Clock(shot), f.windows) ? " In frames {windows} ."
                                               : " At {windows} .") +
          (f.reach == Reach::Shape::everywhere ? "" : " Acts {reach_side} {reach} .") +
-         (f.depends.driver == Driver::none ? "" : " Depends on {depends_on} .");
+         (f.depends.driver == Driver::none ? "" : " Its strength follows a curve.");
 }
 std::string sentence_of(const Shot&, const RunSettings& r) {
   return r.detail == Detail::custom ? "{detail} of {cell_size} ." : "Detail: {detail} .";
