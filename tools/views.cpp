@@ -1,5 +1,6 @@
 // Screenshots of the window, each from a recipe: called by tools/screenshots.
 #include <QApplication>
+#include <QCursor>
 #include <QDir>
 #include <QListWidget>
 #include <QPushButton>
@@ -90,10 +91,15 @@ void set(const QString& file) {
   grab(file);
 }
 
-void aim(const QString& file) {
-  View v("tea-into-a-bowl");
-  v.window.document().open_step(1);
-  v.window.document().select("mouth");
+/// With the way that smoke would fly from under the pointer.
+void forces(const QString& file) {
+  View v("ribbon-round-a-bottle");
+  v.window.document().open_step(3);
+  v.settle();
+  auto* stage = v.window.findChild<QWidget*>("viewport");
+  const QPoint at(stage->width() * 3 / 5, stage->height() * 3 / 4);
+  QCursor::setPos(stage->mapToGlobal(at));
+  QTest::mouseMove(stage, at);
   v.settle();
   grab(file);
 }
@@ -160,7 +166,7 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("Easy Pour");
   apply_theme(app, false);
   const std::pair<QString, void (*)(const QString&)> all[] = {
-      {"set", set},         {"aim", aim},         {"fluid", fluid}, {"speed", speed},
+      {"set", set},         {"forces", forces},         {"fluid", fluid}, {"speed", speed},
       {"compare", compare}, {"picture", picture}, {"dark", dark}};
   const QStringList wanted = app.arguments().mid(2);
   for (const auto& [name, make] : all)

@@ -101,7 +101,7 @@ void Viewport::paint_push(QPainter& p, const std::vector<Vec3d>& places, const s
   double most = 0;
   for (const Vec3d& v : pushes) most = std::max(most, length(v));
   if (!(most > 0)) return;
-  const double longest = 0.06 * length(analyst_.now().bounds.size());
+  const double longest = 0.045 * length(analyst_.now().bounds.size());
   for (size_t i = 0; i < places.size(); ++i) {
     const double share = length(pushes[i]) / most;
     if (share < 0.02) continue;

@@ -688,22 +688,23 @@ Shot a_word_blown_away(const std::string& text) {
   s.gas.density_lift = 0, s.gas.heat_half_life = 0;
   first_of<Turbulence>(s.forces).speed = 0, first_of<Confinement>(s.forces).speed = 0.03;
   Force& gust = add_force(s, "gust", "Gust",
-                          Wind{.speed = 0.5,
-                               .direction = {1, 0.22, 0.1},
+                          Wind{.speed = 0.42,
+                               .direction = {1, 0.7, 0.3},
                                .response = 0.12,
                                .gusts = 0.9,
                                .gust_size = 0.05,
                                .gust_rate = 1});
   gust.reach = Reach::Shape::slab, gust.reach_turn = {0, 0, 90 * degree};
   gust.reach_thickness = 0.6, gust.soft_edge = 0.1;
-  // Its front begins left of the word and goes across it.
+  // Its front goes across the word, a little faster than what it takes along: no letter is blown into the
+  // next.
   gust.tracks["reach_position"] =
-      keys({{16, Vec3d{-0.62, 0.13, 0}}, {84, Vec3d{0.02, 0.13, 0}}}, Ease::linear);
-  s.run.fit_bounds = false, s.run.bounds_center = {0.06, 0.15, 0}, s.run.bounds_size = {0.86, 0.3, 0.2};
+      keys({{16, Vec3d{-0.66, 0.13, 0}}, {64, Vec3d{0.08, 0.13, 0}}}, Ease::linear);
+  s.run.fit_bounds = false, s.run.bounds_center = {0.08, 0.2, 0.02}, s.run.bounds_size = {0.96, 0.4, 0.26};
   s.look.thickness = 11000, s.look.glow = 0.3, s.look.shade = {0.75, 0.68, 0.6};
   s.look.light("key").strength = 0.8, s.look.light("rim").strength = 1.1;
   s.look.light("room").strength = 0.08, s.look.backdrop_color = {0.09, 0.095, 0.1}, s.look.floor = false;
-  s.camera.target = {0.03, 0.135, 0}, s.camera.distance = 1.15;
+  s.camera.target = {0.04, 0.17, 0}, s.camera.distance = 1.3;
   return s;
 }
 

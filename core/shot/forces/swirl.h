@@ -36,7 +36,7 @@ struct Swirl {
              "Speed towards the axis; it fades close to it.")
         .add(&S::core, "core_radius", "Core radius", Unit::length, {0, 1000, 0, 0.5},
              "Beyond this distance from the axis the fluid turns ever slower, like a whirlwind.")
-        .zero("all turns alike")
+        .zero_holding("all turns alike")
         .add(&S::response, "response_time", "Response time", Unit::time, {1e-4, 1e4, 0.01, 2},
              "Time in which still fluid reaches 63 % of the swirl's speed. Shorter is stronger.")
         .more()
