@@ -677,7 +677,7 @@ Shot ribbon_round_a_bottle(const std::string&) {
 /// A gust goes along the word and takes one letter after the other with it.
 Shot a_word_blown_away(const std::string& text) {
   Shot s;
-  s.film.title = "A word blown away";
+  s.film.title = "A word blown away", s.film.frames = 96;
   Piece letters = word(text);
   letters.holds = letters.blocks = letters.shows = false, letters.position.y = 0.13;
   std::get<Lettering>(letters.shape).depth = 0.03;
@@ -807,7 +807,7 @@ const std::vector<Recipe>& recipes() {
        "A ribbon of smoke winds up round a bottle.", "a swirl with lift", 60, ribbon_round_a_bottle},
       {"a-word-blown-away", RecipeJob::lettering, "A word blown away",
        "A gust goes along a word of smoke and takes letter by letter with it.",
-       "wind with a reach that moves", 60, a_word_blown_away},
+       "wind with a reach that moves", 40, a_word_blown_away},
       {"drops-on-cold-glass", RecipeJob::food, "Drops on cold glass",
        "Drops cling to a pane until one runs down and takes others along.", "contact angles of drops", 6,
        drops_on_cold_glass},
