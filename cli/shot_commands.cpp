@@ -499,7 +499,7 @@ void add_shot_commands(CLI::App& app, int& exit_code) {
   push->add_option("--at", f->at, "Place: right, up, towards the camera (default “0 cm, 10 cm, 0 cm”)");
   push->add_option("--frame", f->frame, "Film frame (default 1)");
   push->add_option("--density", f->density, "Density of the smoke there (default “1 g/m3”)");
-  push->add_option("--warmth", f->warmth, "How much warmer than the air it is (default “20 K”)");
+  push->add_option("--warmth", f->warmth, "Temperature of the smoke above the air (default “20 K”)");
   push->callback([f] { list_forces(*f); });
   auto* print = app.add_subcommand("show", "Prints the settings of a shot");
   print->add_option("file", c->file, "NAME.pour")->required();

@@ -166,7 +166,7 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("Easy Pour");
   apply_theme(app, false);
   const std::pair<QString, void (*)(const QString&)> all[] = {
-      {"set", set},         {"forces", forces},         {"fluid", fluid}, {"speed", speed},
+      {"set", set},         {"forces", forces},   {"fluid", fluid}, {"speed", speed},
       {"compare", compare}, {"picture", picture}, {"dark", dark}};
   const QStringList wanted = app.arguments().mid(2);
   for (const auto& [name, make] : all)

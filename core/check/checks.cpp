@@ -157,7 +157,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) { return moves(shot, p); }) &&
       std::all_of(shot.forces.begin(), shot.forces.end(), [](const Force& f) {
         const auto* t = f.as<Turbulence>();
-        return f.tracks.empty() && (!t || t->speed == 0);
+        const bool stirs_nothing =
+            f.as<Gravity>() || f.as<Confinement>() || f.as<Drag>() || (t && t->speed == 0);
+        return f.tracks.empty() && stirs_nothing;
       }))
     add(CheckLevel::warning, "The smoke will not move",
         "Gravity and turbulence are zero, and the smoke leaves its source without speed.", "Give it speed",

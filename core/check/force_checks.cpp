@@ -42,7 +42,7 @@ void set_direction(Force& f, const Vec3d& d) {
   if (auto* p = std::get_if<Pull>(&f.what)) p->direction = d;
 }
 
-/// Divides what it is strong by, which halves its steps' number often enough.
+/// Divides its strength or its speeds.
 void weaken(Force& f, double by) {
   if (auto* g = std::get_if<Gravity>(&f.what)) g->strength /= by;
   if (auto* w = std::get_if<Wind>(&f.what)) w->speed /= by;
@@ -56,6 +56,24 @@ double steps_for(const Field::Most& most, const Shot& shot, double frame, double
   return by_speed + frame * std::sqrt(most.acceleration / (courant * cell));
 }
 
+/// Whether a force depends on what one of its fluids has not: smoke no age, liquid neither density nor
+/// warmth.
+bool depends_on_nothing(const Shot& shot, const Force& f) {
+  switch (f.depends.driver) {
+    case Driver::age:
+      return shot.brings(FluidKind::smoke) && acts_on_smoke(shot, f);
+    case Driver::density:
+    case Driver::warmth:
+      return moves_liquid(f) && std::any_of(shot.fluids.begin(), shot.fluids.end(), [&](const Fluid& fluid) {
+               return fluid.kind == FluidKind::liquid && acts_on(f, fluid.id);
+             });
+    case Driver::distance:
+      return f.reach == Reach::Shape::everywhere;
+    default:
+      return false;
+  }
+}
+
 void check_strength(const Shot& shot, const Space& space, const Clock& clock, std::vector<Check>& out) {
   const Motion motion(shot);
   const ForceFields forces(shot, motion);
@@ -63,10 +81,12 @@ void check_strength(const Shot& shot, const Space& space, const Clock& clock, st
   for (const Force& f : shot.forces) {
     const auto field = forces.alone(f, motion.first(), motion);
     if (!field) continue;
-    const double steps = steps_for(field->most(space.bounds), shot, frame, space.cell_size);
+    Field::Most most = field->most(space.bounds);
+    most.acceleration *= f.depends.most();
+    const double steps = steps_for(most, shot, frame, space.cell_size);
     if (steps <= most_steps) continue;
-    // Steps go with the root of an acceleration at least.
-    const double by = std::pow(1.1 * steps / most_steps, 2);
+    // Steps go with a speed, and with the root of an acceleration.
+    const double ratio = 1.1 * steps / most_steps, by = most.acceleration > 0 ? ratio * ratio : ratio;
     out.push_back(about(f, "{name} is too strong for a run",
                         filled("It asks for {steps} steps a frame; a run takes {most} at most.",
                                {{"steps", format_count(steps)}, {"most", format_count(most_steps)}}),
@@ -107,6 +127,10 @@ std::vector<Check> force_checks(const Shot& shot, const Space& space) {
           about(f, "{name} has no direction", "Its vector is zero.", "Point it upwards", [](Force& other) {
             set_direction(other, {0, 1, 0});
           }));
+    if (depends_on_nothing(shot, f))
+      out.push_back(about(f, "{name} depends on what is not there",
+                          "Smoke has no age, liquid no density or warmth, and distance needs a reach.",
+                          "Let it be constant", [](Force& other) { other.depends = {}; }));
     const Vec3d middle = space.bounds.center();
     if (f.reach != Reach::Shape::everywhere && f.reach != Reach::Shape::piece && f.tracks.empty() &&
         !strength_of(f, {}).reach.meets(middle, length(space.bounds.size()) / 2))

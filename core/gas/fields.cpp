@@ -94,7 +94,8 @@ void GasSolver::apply_fields(GasState& s, const GasWorld& world, double dt) {
     const int b = int(i) + first_block;
     const FieldBlock there(world, s.grid.key(b));
     if (!there.any && (there.room || world.gravity == 0)) return;
-    for (int a = 0; a < 3; ++a)
+    for (int a = 0; a < 3; ++a) {
+      if (!there.any && a != 1) continue;  // gravity alone
       for (int r = 0; r < 64; ++r) {
         const int y = r & 7, z = r >> 3, c = Around<float>::row(y, z);
         if (!has_open(face[a]->block(b) + c)) continue;
@@ -105,6 +106,7 @@ void GasSolver::apply_fields(GasState& s, const GasWorld& world, double dt) {
         store(to, choose(load(face[a]->block(b) + c) > splat(0),
                          kept_on(old, push.acceleration, push.drag, float(dt)), old));
       }
+    }
   });
 }
 

@@ -151,8 +151,8 @@ double longest_step(const GasState& s, const GasWorld& world, double courant, do
   const double h = world.cell_size;
   // speed · dt + push · dt² = most_crossed · h
   double push = most_lift(world, double(most.heat), double(most.density));
-  for (const Eddies& e : world.turbulences) push += e.speed * e.speed / e.size;
-  for (const Swirls& c : world.confinements) push += c.speed * c.speed / c.size;
+  for (const Eddies& e : world.turbulences) push += e.strength.depends.most() * e.speed * e.speed / e.size;
+  for (const Swirls& c : world.confinements) push += c.strength.depends.most() * c.speed * c.speed / c.size;
   const Field::Most fields = most_push(world.fields, bounds_of(world));
   push += fields.acceleration, speed = std::max(speed, fields.speed);
   for (const Room& r : world.rooms)

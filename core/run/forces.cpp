@@ -1,5 +1,6 @@
 #include "run/forces.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/air.h"
@@ -103,6 +104,8 @@ void ForceFields::set(World& w, FluidKind kind, const Shot& now, const Motion& m
       Acting acting{field_of(f, set), strength_of(f, set), share, acting_since(f, from), f.inside, {}};
       for (const Fluid& fluid : now.fluids)
         acting.liquids.push_back(fluid.kind == FluidKind::liquid && acts_on(f, fluid.id));
+      const bool any = std::find(acting.liquids.begin(), acting.liquids.end(), 1) != acting.liquids.end();
+      if (kind == FluidKind::liquid && !any) continue;
       w.fields.push_back(std::move(acting));
     }
   }

@@ -36,6 +36,8 @@ TEST(ForceChecks, SayWhatIsWrongAndMendIt) {
       {with(Wind{.direction = {}}, {}), "Push has no direction"},
       {with(Pull{.to = PullTo::line, .direction = {}}, {}), "Push has no direction"},
       {with(Drag(), {"reach=ball", "reach_position=90 m, 0 m, 0 m"}), "Push does not reach the fluid"},
+      {with(Drag(), {"depends_on=age"}), "Push depends on what is not there"},
+      {with(Drag(), {"depends_on=distance"}), "Push depends on what is not there"},
       {with(Drag(), {"reach=piece"}), "Push has no piece"},
       {with(Pull{.to = PullTo::surface}, {}), "Push has no piece"},
       {with(Wind{.speed = 1000}, {}), "Push is too strong"},
@@ -47,6 +49,16 @@ TEST(ForceChecks, SayWhatIsWrongAndMendIt) {
     ASSERT_TRUE(found) << title;
     found->fix(shot);
     EXPECT_FALSE(find(check_shot(shot, "."), title)) << title << " is mended";
+  }
+}
+
+// Without gravity wind still moves smoke; drag does not.
+TEST(ForceChecks, KnowWhatMovesSmoke) {
+  for (const bool blows : {false, true}) {
+    Shot s = blows ? with(Wind(), {}) : with(Drag(), {});
+    remove_item(s, "forces.gravity"), remove_item(s, "forces.turbulence");
+    for (Pour& p : s.pours) p.speed = 0, p.tracks.clear();
+    EXPECT_EQ(find(check_shot(s, "."), "The smoke will not move") != nullptr, !blows);
   }
 }
 

@@ -566,9 +566,9 @@ TEST(Shot, Version9IsReadWithItsForcesAsItems) {
 TEST(Shot, AStrengthMayDependOnSomething) {
   Shot s = find_recipe("fill-a-word").make();
   const std::string path = "forces.gravity.depends_on";
-  assign(s, path + "=age: 0 s, 0 %; 2 s, 100 %; 3s, -50%");
-  EXPECT_EQ(s.force("gravity")->depends, (Dependence{Driver::age, {{0, 0}, {2, 1}, {3, -0.5}}}));
-  EXPECT_EQ(find_setting(s, path).text(), "age: 0 s, 0 %; 2 s, 100 %; 3 s, -50 %");
+  assign(s, path + "=age: 0 s, 0 %; 2 s, 100 %; 3s, 50%");
+  EXPECT_EQ(s.force("gravity")->depends, (Dependence{Driver::age, {{0, 0}, {2, 1}, {3, 0.5}}}));
+  EXPECT_EQ(find_setting(s, path).text(), "age: 0 s, 0 %; 2 s, 100 %; 3 s, 50 %");
   EXPECT_EQ(shot_from_json(shot_to_json(s), "a.pour"), s);
   assign(s, path + "=height");
   EXPECT_EQ(s.force("gravity")->depends.points.size(), 2u) << "a usual curve to start from";
@@ -586,6 +586,7 @@ TEST(Shot, AStrengthMayDependOnSomething) {
                                  {"hight: 0 cm, 1; 1 cm, 0", "Did you mean “height”"},
                                  {"age: 0 cm, 1; 1 cm, 0", "does not fit"},
                                  {"age: 0 s; 1 s", "two numbers"},
+                                 {"age: 0 s, -50 %; 1 s, 0 %", "out of range"},
                                  {"age: nan, 1; 1 s, 0", ""}})
     EXPECT_THAT(refused(bad), testing::AllOf(testing::Not(""), HasSubstr(why))) << bad;
   EXPECT_EQ(s.force("gravity")->depends.driver, Driver::height) << "nothing is lost";

@@ -68,8 +68,13 @@ const About& driver_limits(Driver d) {
   return all[int(d)];
 }
 
+// Not below 0: drag that drives would grow without end.
 const About& factor_limits() {
-  static const About limits = limits_of(Unit::percent, 1000);
+  static const About limits = [] {
+    About s = limits_of(Unit::percent, 1000);
+    s.low = 0;
+    return s;
+  }();
   return limits;
 }
 
