@@ -5,6 +5,7 @@
 #include <Eigen/Sparse>
 
 #include "core/poisson_problem.h"
+#include "eight_forces.h"
 #include "gas/gas.h"
 #include "shape/shape.h"
 #include "shot/animate.h"
@@ -136,6 +137,21 @@ BENCHMARK(gas_steps)
     ->Args({200, 10})
     ->Unit(benchmark::kSecond)
     ->UseRealTime();
+
+/// Steps of a million cells of equal length, without and with eight forces.
+void gas_forces(benchmark::State& state) {
+  Plume plume(104, 1);
+  if (state.range(0)) plume.world.fields = eight_forces(bounds_of(plume.world));
+  const GasState start = plume.state;
+  for (auto _ : state) {
+    state.PauseTiming();
+    plume.state = start;
+    state.ResumeTiming();
+    plume.solver.step(plume.state, plume.world, 0.01, plume.ledger);
+  }
+  state.counters["cells"] = double(plume.state.grid.blocks()) * block_cells;
+}
+BENCHMARK(gas_forces)->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(5);
 
 /// Steps of a space full of smoke with the draft word in it as a blocker: at rest (0), moved by half a cell a
 /// step (1), and, for what holding costs, steps of letters that stand (2) or fly (3).

@@ -1,6 +1,7 @@
 // Times of liquid: what goes between particles and faces, and whole steps.
 #include <benchmark/benchmark.h>
 
+#include "eight_forces.h"
 #include "liquid/liquid.h"
 #include "shape/mesh.h"
 
@@ -56,6 +57,21 @@ BENCHMARK(liquid_steps)
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime()
     ->Iterations(3);
+
+/// Steps of a million particles of equal length, without and with eight forces.
+void liquid_forces(benchmark::State& state) {
+  Dam dam{1e6};
+  if (state.range(0)) dam.w.fields = eight_forces(bounds_of(dam.w));
+  const LiquidState start = dam.s;
+  for (auto _ : state) {
+    state.PauseTiming();
+    dam.s = start;
+    state.ResumeTiming();
+    dam.solver.step(dam.s, dam.w, 0.001, dam.ledger);
+  }
+  state.counters["particles"] = double(dam.s.particles.size());
+}
+BENCHMARK(liquid_forces)->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(5);
 
 }  // namespace
 

@@ -316,14 +316,14 @@ void list_forces(const ForcesAt& o) {
   length.unit = Unit::length, length.low = -1e4, length.high = 1e4;
   const Vec3d place = std::get<Vec3d>(from_text(length, Vec3d{}, o.at, "--at"));
   const Motion motion(shot);
-  const ForceFields forces(shot, motion);
+  const ForceFields forces(shot);
   const double time = motion.clock().time(o.frame);
   const Shot now = motion.at(time);
   say(filled("At {place} in frame {frame}:",
              {{"place", in_words(place, Unit::length)}, {"frame", std::to_string(int(o.frame))}}));
   if (shot.brings(FluidKind::liquid) || !shot.brings(FluidKind::smoke)) {
     say("Liquid");
-    say_forces(forces.at(place, {}, now, motion, time));
+    say_forces(forces.at(place, {}, now, time));
   }
   if (shot.brings(FluidKind::smoke)) {
     const Pushed smoke{.kind = FluidKind::smoke,
@@ -332,7 +332,7 @@ void list_forces(const ForcesAt& o) {
     say(filled("Smoke of {density}, {warmth} warmer than the air",
                {{"density", format_quantity(smoke.density, Unit::density)},
                 {"warmth", format_quantity(smoke.warmth, Unit::warmth)}}));
-    say_forces(forces.at(place, smoke, now, motion, time));
+    say_forces(forces.at(place, smoke, now, time));
   }
 }
 

@@ -551,8 +551,8 @@ void Viewport::mousePressEvent(QMouseEvent* e) {
   if (focus_->isChecked() && e->button() == Qt::LeftButton) return focus_at(last_);
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
   held_aim_ = e->button() == Qt::LeftButton ? aim_at(last_) : std::string();
-  held_force_ = e->button() == Qt::LeftButton && held_aim_.empty() ? force_at(last_) : std::string();
-  const bool free = held_aim_.empty() && held_force_.empty();
+  held_force_ = e->button() == Qt::LeftButton && held_aim_.empty() ? force_at(last_) : std::nullopt;
+  const bool free = held_aim_.empty() && !held_force_;
   held_point_ = e->button() == Qt::LeftButton && free ? point_at(last_) : HeldPoint();
   ++drags_;
   held_.reset();
@@ -568,7 +568,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     setCursor(focus_->isChecked()       ? Qt::CrossCursor
               : at_split(e->position()) ? Qt::SplitHCursor
               : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty() ||
-                      !aim_at(e->position()).empty() || !force_at(e->position()).empty() ||
+                      !aim_at(e->position()).empty() || force_at(e->position()) ||
                       (gizmo() && gizmo()->part_at(e->position()) != Gizmo::Part::none)
                   ? Qt::SizeAllCursor
                   : Qt::OpenHandCursor);
@@ -578,7 +578,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
   if (!held_aim_.empty()) {
     drag_aim(e->position(), d, e->modifiers() & Qt::ControlModifier);
-  } else if (!held_force_.empty()) {
+  } else if (held_force_) {
     drag_force(d);
   } else if (!held_point_.piece.empty()) {
     drag_point(d);
@@ -593,14 +593,14 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
 
 void Viewport::mouseReleaseEvent(QMouseEvent* e) {
   const bool on_stage =
-      !held_ && held_aim_.empty() && held_force_.empty() && held_point_.piece.empty() && !splitting_;
+      !held_ && held_aim_.empty() && !held_force_ && held_point_.piece.empty() && !splitting_;
   if (on_stage && e->button() == Qt::LeftButton && document_.stage() == Stage::set && is_click(e->position()))
     pick(e->position(), e->modifiers() & Qt::ControlModifier);
   if (e->button() == Qt::RightButton && document_.stage() == Stage::set && is_click(e->position()) &&
       point_at(e->position()).piece.empty())
     if (const auto seen = what_is_at(e->position()); seen && document_.shot().piece(seen->id))
       open_menu(seen->id, seen->at, e->globalPosition().toPoint());
-  held_.reset(), held_aim_.clear(), held_force_.clear(), held_point_ = {}, splitting_ = false;
+  held_.reset(), held_aim_.clear(), held_force_.reset(), held_point_ = {}, splitting_ = false;
   refresh();
 }
 

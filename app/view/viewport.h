@@ -129,11 +129,13 @@ class Viewport : public QWidget {
   void drag_aim(const QPointF& to, const QPointF& d, bool onto);
   /// A place of a force that can be dragged.
   struct ForceHandle {
-    std::string path;
+    std::string path;  // of its setting
     pour::Vec3d at;
+    int point = -1;  // of a curve
+    bool is_same(const ForceHandle& o) const { return path == o.path && point == o.point; }
   };
   std::vector<ForceHandle> force_handles() const;
-  std::string force_at(const QPointF&) const;  // the setting of the handle at this point, or ""
+  std::optional<ForceHandle> force_at(const QPointF&) const;
   void drag_force(const QPointF& by);
   void paint_forces(QPainter&);
   void paint_reach(QPainter&, const pour::Force&);
@@ -146,8 +148,8 @@ class Viewport : public QWidget {
   std::vector<pour::Staging::Seed> seeds_now() const;
   bool ways_known_ = false;
   HeldPoint held_point_;
-  std::string held_aim_;    // pour
-  std::string held_force_;  // path of a force's place
+  std::string held_aim_;  // pour
+  std::optional<ForceHandle> held_force_;
   QPointF pointer_;
   std::map<std::string, std::vector<pour::Vec3d>> ways_;  // positions of moving pieces at each frame
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);

@@ -25,11 +25,19 @@ QColor color_of_force(size_t index) {
   return all[index % std::size(all)];
 }
 
-/// The direction of the axis of a force that has one, with a place on it.
-std::optional<std::pair<Vec3d, Vec3d>> axis_of(const Force& f) {
-  if (const auto* s = f.as<Swirl>()) return std::pair(s->position, normalized(s->direction));
-  const auto* p = f.as<Pull>();
-  if (p && p->to == PullTo::line) return std::pair(p->position, normalized(p->direction));
+/// The axis of a force that has one, as a place on it and a direction.
+std::optional<std::pair<Vec3d, Vec3d>> axis_of(Force f) {
+  const Vec3d *place = place_of(f), *direction = direction_of(f);
+  if (!place || !direction) return {};
+  return std::pair(*place, normalized(*direction));
+}
+
+/// The key of the place of a force: the point or axis that it goes by.
+std::string key_of_place(const Force& f) {
+  for (const auto& row : settings_of(f))
+    if (std::holds_alternative<Vec3d>(row.get(f)) && row.unit == Unit::length && row.has_effect(Shot(), f) &&
+        std::string(row.key).ends_with("position") && std::string(row.key) != "reach_position")
+      return row.key;
   return {};
 }
 
@@ -48,19 +56,21 @@ std::vector<Viewport::ForceHandle> Viewport::force_handles() const {
   if (document_.step() != 3 || document_.stage() == Stage::picture) return out;
   for (const Force& f : document_.shot_now().forces) {
     const std::string path = "forces." + f.id;
-    const auto* pull = f.as<Pull>();
-    if (const auto* s = f.as<Swirl>()) out.push_back({path + ".position", s->position});
-    if (pull && pull->to != PullTo::surface) out.push_back({path + ".position", pull->position});
+    Force own = f;
+    if (const Vec3d* place = place_of(own)) out.push_back({path + "." + key_of_place(f), *place});
+    if (const auto* current = f.as<Current>())
+      for (size_t i = 0; i < current->points.list.size(); ++i)
+        out.push_back({path + ".points", current->points.list[i], int(i)});
     if (f.reach != Reach::Shape::everywhere && f.reach != Reach::Shape::piece)
       out.push_back({path + ".reach_position", f.reach_position});
   }
   return out;
 }
 
-std::string Viewport::force_at(const QPointF& p) const {
+std::optional<Viewport::ForceHandle> Viewport::force_at(const QPointF& p) const {
   for (const ForceHandle& h : force_handles()) {
     const QPointF d = to_screen(h.at) - p;
-    if (std::hypot(d.x(), d.y()) < 11) return h.path;
+    if (std::hypot(d.x(), d.y()) < 11) return h;
   }
   return {};
 }
@@ -68,7 +78,7 @@ std::string Viewport::force_at(const QPointF& p) const {
 /// Moves the held handle in the plane of the picture.
 void Viewport::drag_force(const QPointF& by) {
   for (const ForceHandle& h : force_handles()) {
-    if (h.path != held_force_) continue;
+    if (!held_force_ || !h.is_same(*held_force_)) continue;
     const View view(camera_for(size()), double(width()) / std::max(1, height()));
     const double scale = 2 * view.half_width * dot(pour::to<float>(h.at) - view.eye, view.forward) / width();
     const Vec3d to =
@@ -76,7 +86,14 @@ void Viewport::drag_force(const QPointF& by) {
     document_.edit(
         tr("Move a force"),
         [&](Shot& s) {
-          change_value(s, h.path, kept_within(find_setting(s, h.path), Value(to)), document_.frame());
+          const Setting setting = find_setting(s, h.path);
+          Value value = to;
+          if (h.point >= 0) {
+            Points points = std::get<Points>(setting.value);
+            points.list[size_t(h.point)] = to;
+            value = points;
+          }
+          change_value(s, h.path, kept_within(setting, value), document_.frame());
         },
         QString("force %1").arg(drags_));
     return;
@@ -118,8 +135,7 @@ void Viewport::paint_push(QPainter& p, const std::vector<Vec3d>& places, const s
 void Viewport::paint_forces(QPainter& p) try {
   if (document_.step() != 3 || document_.stage() == Stage::picture) return;
   const Shot& now = document_.shot_now();
-  const Motion motion(document_.shot());
-  const ForceFields forces(document_.shot(), motion);
+  const ForceFields forces(document_.shot());
   const double time = document_.clock().time(document_.frame());
   const auto fluids = pushed_of(now);
   if (fluids.empty()) return;
@@ -132,7 +148,7 @@ void Viewport::paint_forces(QPainter& p) try {
       places.push_back(bounds.low + Vec3d{size.x * (i + 0.5) / across, size.y * (j + 0.5) / up, size.z / 2});
   std::map<std::string, std::vector<Vec3d>> pushes;
   for (const Vec3d& place : places)
-    for (const ForceThere& f : forces.at(place, fluids.front(), now, motion, time))
+    for (const ForceThere& f : forces.at(place, fluids.front(), now, time))
       pushes[f.id].push_back(f.acceleration + f.led * f.rate);
   for (size_t k = 0; k < now.forces.size(); ++k) {
     const Force& f = now.forces[k];
@@ -140,6 +156,11 @@ void Viewport::paint_forces(QPainter& p) try {
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(color, 1.2, Qt::DashLine));
     paint_reach(p, f);
+    for (const Curve& curve : curves_of(f)) {
+      QPolygonF line;
+      for (const Vec3d& at : curve.line()) line << to_screen(at);
+      p.drawPolyline(line);
+    }
     if (const auto axis = axis_of(f)) {
       const Vec3d along = axis->second * (length(size) / 3);
       p.drawLine(to_screen(axis->first - along), to_screen(axis->first + along));
@@ -150,7 +171,7 @@ void Viewport::paint_forces(QPainter& p) try {
   }
   for (const ForceHandle& h : force_handles()) {
     p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
-    p.setBrush(held_force_ == h.path ? QColor(0xD9, 0x66, 0x3B) : QColor(0xF2, 0xB1, 0x34));
+    p.setBrush(held_force_ && h.is_same(*held_force_) ? QColor(0xD9, 0x66, 0x3B) : QColor(0xF2, 0xB1, 0x34));
     p.drawRect(QRectF(to_screen(h.at) - QPointF(5, 5), QSizeF(10, 10)));
   }
   if (!underMouse()) return;
@@ -166,7 +187,7 @@ void Viewport::paint_forces(QPainter& p) try {
     p.setPen(QPen(liquid ? QColor(0x5A, 0xC8, 0xE8) : QColor(230, 230, 224), 1.2));
     p.setBrush(p.pen().color());
     int n = 0;
-    for (const Vec3d& at : forces.flight(from, {}, fluid, now, motion, time, flown, each))
+    for (const Vec3d& at : forces.flight(from, {}, fluid, now, time, flown, each))
       if (n++ % 2 == 0) p.drawEllipse(to_screen(at), 2, 2);
   }
 } catch (const Fault&) {  // the checks say what it is

@@ -278,9 +278,9 @@ std::vector<Check> check_shot(const Shot& shot, const std::filesystem::path& dis
       for (int a = 0; a < 3; ++a)
         inside = inside && box.low[a] >= bounds.low[a] - h && box.high[a] <= bounds.high[a] + h;
       // A source that is wider than the bounds fills them; a room that moves is computed wherever it goes.
-      const bool wanted =
-          (p.holds && !moves(shot, p)) || p.blocks || (!p.may_show() && !box.overlaps(bounds));
-      if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p)))
+      const bool wanted = (p.holds && !moves(shot, p)) || p.blocks || is_target(shot, p) ||
+                          (!p.may_show() && !box.overlaps(bounds));
+      if (!inside && wanted && (p.holds || p.blocks || is_source(shot, p) || is_target(shot, p)))
         add(CheckLevel::warning, filled("{name} sticks out of the bounds", {{"name", p.name}}),
             "Parts outside the bounds are not simulated.", "Fit bounds",
             [](Shot& t) { t.run.fit_bounds = true; });

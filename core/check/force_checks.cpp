@@ -5,9 +5,11 @@
 
 #include "base/text.h"
 #include "base/units.h"
+#include "run/arc.h"
 #include "run/forces.h"
 #include "run/staging.h"
-#include "shape/motion.h"
+#include "shape/near_surface.h"
+#include "shot/pouring.h"
 #include "world/push.h"
 
 namespace pour {
@@ -26,28 +28,6 @@ bool acts_on_any(const Shot& shot, const Force& f) {
   return moves_liquid(f) && std::any_of(shot.fluids.begin(), shot.fluids.end(), [&](const Fluid& fluid) {
            return fluid.kind == FluidKind::liquid && acts_on(f, fluid.id);
          });
-}
-
-/// The direction of a force that has one.
-const Vec3d* direction_of(const Force& f) {
-  if (const auto* w = f.as<Wind>()) return &w->direction;
-  if (const auto* s = f.as<Swirl>()) return &s->direction;
-  const auto* p = f.as<Pull>();
-  return p && p->to == PullTo::line ? &p->direction : nullptr;
-}
-
-void set_direction(Force& f, const Vec3d& d) {
-  if (auto* w = std::get_if<Wind>(&f.what)) w->direction = d;
-  if (auto* s = std::get_if<Swirl>(&f.what)) s->direction = d;
-  if (auto* p = std::get_if<Pull>(&f.what)) p->direction = d;
-}
-
-/// Divides its strength or its speeds.
-void weaken(Force& f, double by) {
-  if (auto* g = std::get_if<Gravity>(&f.what)) g->strength /= by;
-  if (auto* w = std::get_if<Wind>(&f.what)) w->speed /= by;
-  if (auto* p = std::get_if<Pull>(&f.what)) p->strength /= by;
-  if (auto* s = std::get_if<Swirl>(&f.what)) s->spin /= by, s->lift /= by, s->inward /= by;
 }
 
 /// Steps of a frame that a force alone asks for: its speed, or its acceleration over the frame, in cells.
@@ -75,11 +55,10 @@ bool depends_on_nothing(const Shot& shot, const Force& f) {
 }
 
 void check_strength(const Shot& shot, const Space& space, const Clock& clock, std::vector<Check>& out) {
-  const Motion motion(shot);
-  const ForceFields forces(shot, motion);
+  const ForceFields forces(shot);
   const double frame = clock.time(2) - clock.time(1);
   for (const Force& f : shot.forces) {
-    const auto field = forces.alone(f, motion.first(), motion);
+    const auto field = forces.alone(f);
     if (!field) continue;
     Field::Most most = field->most(space.bounds);
     most.acceleration *= f.depends.most();
@@ -95,6 +74,81 @@ void check_strength(const Shot& shot, const Space& space, const Clock& clock, st
   }
 }
 
+Check without_piece(const Force& f) {
+  Force alone = f;
+  const bool may = go_without(alone);
+  Check out = about(f, "{name} has no piece", "It goes by a piece that is not in the shot.",
+                    may ? "Let it go without" : "Remove the force", [](Force& other) { go_without(other); });
+  if (!may)
+    out.fix = [id = f.id](Shot& s) {
+      std::erase_if(s.forces, [&](const Force& other) { return other.id == id; });
+    };
+  out.level = CheckLevel::fault;
+  return out;
+}
+
+/// Volume of the liquids that a force acts on, over the film, m³.
+double liquid_of(const Shot& shot, const Space& space, const Force& f) {
+  double sum = 0;
+  for (const Pour& pour : shot.pours) {
+    if (!shot.brings(pour, FluidKind::liquid) || !acts_on(f, pour.fluid.id)) continue;
+    const Piece* source = pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
+    if (pour.fill_at.time && source)
+      for (const Body& b : space.bodies[size_t(source - shot.pieces.data())])
+        sum += std::abs(b.mesh.volume());
+    else
+      sum += rate_of(pour) * seconds_of(shot, Clock(shot), pour);
+  }
+  return sum;
+}
+
+/// Whether what is gathered fits its target.
+void check_target(const Shot& shot, const Space& space, const Force& f, std::vector<Check>& out) {
+  const Piece* piece = f.as<Gather>() ? shot.piece(f.as<Gather>()->piece.id) : nullptr;
+  const double comes = piece && shot.brings(FluidKind::liquid) ? liquid_of(shot, space, f) : 0;
+  if (comes <= 0) return;
+  double volume = 0, thinnest = 1e30;
+  bool closed = true;
+  for (const Body& b : space.bodies[size_t(piece - shot.pieces.data())]) {
+    volume += std::abs(b.mesh.volume()), closed = closed && is_closed(b.mesh);
+    thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
+  }
+  const std::string id = piece->id;
+  if (piece->blocks || piece->holds) {
+    out.push_back(about(f, "{name} gathers into a solid",
+                        "Nothing can flow into a piece that blocks or holds.", "Let the piece be a guide",
+                        {}));
+    out.back().fix = [id](Shot& s) { s.piece(id)->blocks = s.piece(id)->holds = s.piece(id)->shows = false; };
+  }
+  constexpr double enough = 0.1, cells = 10;
+  const double share = volume > 0 ? comes / volume : 1;
+  if (std::abs(share - 1) > enough && !piece->tracks.contains("scale"))
+    out.push_back(about(
+        f,
+        share < 1 ? "{name} has too little liquid for its shape" : "{name} has too much liquid for its shape",
+        filled("{liquid} come, and {piece} takes {volume}: {share} of it.",
+               {{"liquid", format_quantity(comes, Unit::volume)},
+                {"piece", piece->name},
+                {"volume", format_quantity(volume, Unit::volume)},
+                {"share", format_quantity(share, Unit::percent)}}),
+        "Size the piece to the liquid", {}));
+  if (std::abs(share - 1) > enough && !piece->tracks.contains("scale"))
+    out.back().fix = [id, by = std::cbrt(share)](Shot& s) { s.piece(id)->scale *= by; };
+  if (!closed)
+    out.push_back(about(f, "{name} gathers into an open shape",
+                        "A shape with holes in its surface has no inside to fill.", "Thicken it", {})),
+        out.back().fix = [id](Shot& s) { s.piece(id)->thickens = true; };
+  if (thinnest < cells * space.cell_size) {
+    const double needed = floor_kindly(thinnest / cells);
+    out.push_back(
+        about(f, "{name} gathers into thin strokes",
+              filled("The thinnest part is {thinnest}. It takes {cells} cells to be filled well.",
+                     {{"thinnest", format_quantity(thinnest, Unit::length)}, {"cells", format_count(cells)}}),
+              filled("Use cells of {needed}", {{"needed", format_quantity(needed, Unit::length)}}), {}));
+    out.back().fix = [needed](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = needed; };
+  }
+}
+
 }  // namespace
 
 std::vector<Check> force_checks(const Shot& shot, const Space& space) {
@@ -103,17 +157,9 @@ std::vector<Check> force_checks(const Shot& shot, const Space& space) {
   const double end = clock.time(shot.film.frames + 1);
   bool whole = true;
   for (const Force& f : shot.forces) {
-    const auto* pull = f.as<Pull>();
-    if ((f.reach == Reach::Shape::piece && !shot.piece(f.reach_piece.id)) ||
-        (pull && pull->to == PullTo::surface && !shot.piece(pull->piece.id))) {
-      whole = false;
-      out.push_back(about(f, "{name} has no piece", "It goes by a piece that is not in the shot.",
-                          "Let it go without", [](Force& other) {
-                            if (other.reach == Reach::Shape::piece) other.reach = Reach::Shape::everywhere;
-                            if (auto* p = std::get_if<Pull>(&other.what); p && p->to == PullTo::surface)
-                              p->to = PullTo::point;
-                          }));
-      out.back().level = CheckLevel::fault;
+    const std::vector<PieceId> pieces = pieces_of(f);
+    if (std::any_of(pieces.begin(), pieces.end(), [&](const PieceId& p) { return !shot.piece(p.id); })) {
+      whole = false, out.push_back(without_piece(f));
       continue;
     }
     if (!shot.pours.empty() && !f.acts_on.ids.empty() && !acts_on_any(shot, f))
@@ -122,15 +168,17 @@ std::vector<Check> force_checks(const Shot& shot, const Space& space) {
     if (!f.always && share_of_time(f, 0, end) <= 0)
       out.push_back(about(f, "{name} never acts", "None of its windows is within the film.",
                           "Let it act all the time", [](Force& other) { other.always = true; }));
-    if (const Vec3d* d = direction_of(f); d && !(length(*d) > 0) && !f.tracks.contains("direction"))
+    Force own = f;
+    if (const Vec3d* d = direction_of(own); d && !(length(*d) > 0) && !f.tracks.contains("direction"))
       out.push_back(
           about(f, "{name} has no direction", "Its vector is zero.", "Point it upwards", [](Force& other) {
-            set_direction(other, {0, 1, 0});
+            *direction_of(other) = {0, 1, 0};
           }));
     if (depends_on_nothing(shot, f))
       out.push_back(about(f, "{name} depends on what is not there",
                           "Smoke has no age, liquid no density or warmth, and distance needs a reach.",
                           "Let it be constant", [](Force& other) { other.depends = {}; }));
+    check_target(shot, space, f, out);
     const Vec3d middle = space.bounds.center();
     if (f.reach != Reach::Shape::everywhere && f.reach != Reach::Shape::piece && f.tracks.empty() &&
         !strength_of(f, {}).reach.meets(middle, length(space.bounds.size()) / 2))

@@ -24,6 +24,12 @@ struct Eight {
   }
 };
 
+/// Which liquids eight particles are of, and where they go.
+struct Kinds {
+  uint8_t liquid[8];
+  uint16_t goal[8];
+};
+
 /// The fields of a world, as they act on particles in its frame of reference.
 class Pushes {
  public:
@@ -33,17 +39,18 @@ class Pushes {
     }
     moves_ = world.room && world.room->moves;
   }
-  /// The push at eight places of these liquids, all vectors in the frame of reference of the world.
-  Push operator()(const Vec3<v8>& own, const uint8_t (&liquids)[8], v8 age, v8 speed) const {
+  /// The push at eight places of these particles, all vectors in the frame of reference of the world.
+  Push operator()(const Vec3<v8>& own, const Kinds& kinds, v8 age, v8 speed) const {
     const Vec3<v8> at = moves_ ? placed(world_.room->from, own) : own;
-    const EightPlaces places{at, splat(1), splat(0), false, age, speed};
+    EightPlaces places{at, splat(1), splat(0), false, age, speed};
     Push out;
     for (size_t i = 0; i < which_.size(); ++i) {
       const Acting& f = world_.fields[i];
       if (!which_[i]) continue;
       v8 share = f.strength.share(places) * float(f.share);
       for (int k = 0; k < 8 && !f.liquids.empty(); ++k)
-        if (liquids[k] >= f.liquids.size() || !f.liquids[liquids[k]]) share[k] = 0;
+        if (kinds.liquid[k] >= f.liquids.size() || !f.liquids[kinds.liquid[k]]) share[k] = 0;
+      places.part = f.sharing ? part_of(*f.sharing, kinds.goal) : v8i{} - 1;
       f.field->add(places, share, out);
     }
     if (!moves_) {
@@ -81,15 +88,16 @@ void LiquidSolver::apply_fields(LiquidState& s, const LiquidWorld& world, double
   parallel_for((p.size() + 7) / 8,
                [&](size_t k) {
                  const Eight e(8 * k, p.size());
-                 uint8_t liquids[8];
-                 for (int i = 0; i < 8; ++i) liquids[i] = p.liquid[e.index[i]];
+                 Kinds kinds;
+                 for (int i = 0; i < 8; ++i)
+                   kinds.liquid[i] = p.liquid[e.index[i]], kinds.goal[i] = p.goal[e.index[i]];
                  Vec3<v8> at;
                  for (int a = 0; a < 3; ++a) at[a] = e.read(p.place[size_t(a)]) * h;
                  const v8 age = e.read(p.age);
                  Vec3<v8> v;
                  for (int a = 0; a < 3; ++a) v[a] = e.read(p.velocity[size_t(a)]);
                  const v8 speed = vsqrt(dot(v, v));
-                 const Push push = pushes(at, liquids, age, speed);
+                 const Push push = pushes(at, kinds, age, speed);
                  const v8 time = held_time(push.drag, float(dt));
                  for (int a = 0; a < 3; ++a)
                    e.write(p.velocity[size_t(a)],
@@ -100,7 +108,7 @@ void LiquidSolver::apply_fields(LiquidState& s, const LiquidWorld& world, double
                  for (int axis = 0; axis < 3; ++axis) {
                    Vec3<v8> low = at, high = at;
                    low[axis] -= 0.5f * h, high[axis] += 0.5f * h;
-                   const Push a = pushes(low, liquids, age, speed), b = pushes(high, liquids, age, speed);
+                   const Push a = pushes(low, kinds, age, speed), b = pushes(high, kinds, age, speed);
                    for (int c = 0; c < 3; ++c) {
                      const v8 led =
                          b.led[c] / vmax(b.drag, splat(1e-20f)) - a.led[c] / vmax(a.drag, splat(1e-20f));
@@ -111,6 +119,34 @@ void LiquidSolver::apply_fields(LiquidState& s, const LiquidWorld& world, double
                  }
                },
                chunk);
+}
+
+void LiquidSolver::hold_back(LiquidState& s, const LiquidWorld& world) {
+  Particles& p = s.particles;
+  const float h = float(world.cell_size);
+  for (const Acting& f : world.fields) {
+    const float most = float(f.field->fastest());
+    if (most <= 0 || f.share <= 0 || (world.room && !f.inside)) continue;
+    parallel_for((p.size() + 7) / 8,
+                 [&](size_t k) {
+                   const Eight e(8 * k, p.size());
+                   EightPlaces places{};
+                   for (int a = 0; a < 3; ++a) places.at[a] = e.read(p.place[size_t(a)]) * h;
+                   if (world.room && world.room->moves) places.at = placed(world.room->from, places.at);
+                   Vec3<v8> v;
+                   for (int a = 0; a < 3; ++a) v[a] = e.read(p.velocity[size_t(a)]);
+                   places.gas = false, places.age = e.read(p.age), places.speed = vsqrt(dot(v, v));
+                   const v8 share = f.strength.share(places);
+                   v8 factor = vmin(splat(1), most / vmax(places.speed, splat(1e-20f)));
+                   for (int i = 0; i < e.count; ++i) {
+                     const uint8_t liquid = p.liquid[e.index[i]];
+                     const bool acts = f.liquids.empty() || (liquid < f.liquids.size() && f.liquids[liquid]);
+                     if (!acts || share[i] < 0.5f) factor[i] = 1;
+                   }
+                   for (int a = 0; a < 3; ++a) e.write(p.velocity[size_t(a)], v[a] * factor);
+                 },
+                 512);
+  }
 }
 
 }  // namespace pour

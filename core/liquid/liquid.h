@@ -90,8 +90,12 @@ class LiquidSolver {
   /// Mixes colours: the difference to the mean within a cell halves in the mixing time. Uniform colours stay
   /// exact.
   void mix_colors(LiquidState&, const LiquidWorld&, double dt) const;
+  /// Sends particles that a gathering force takes hold of to parts of its target.
+  void share_out(LiquidState&, const LiquidWorld&) const;
   /// Applies forces with a place to particles.
   static void apply_fields(LiquidState&, const LiquidWorld&, double dt);
+  /// Keeps particles at most as fast as the fields that act on them allow.
+  static void hold_back(LiquidState&, const LiquidWorld&);
   /// Applies the fictitious forces of a moving room to particles.
   static void push_with_room(LiquidState&, const LiquidWorld&, double dt);
   /// Computes the pressure of surface tension for the next project(), over dt seconds.
@@ -218,6 +222,9 @@ class LiquidSolver {
   PoissonWeights weights_;
   PoissonSolver poisson_;
 };
+
+/// The part of its target to which a force draws each of eight particles with these goals; -1: the nearest.
+v8i part_of(const Sharing&, const uint16_t (&goals)[8]);
 
 /// The longest stable step under surface tension, s.
 double longest_step_under_tension(const Matter&, double cell_size);

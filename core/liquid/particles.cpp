@@ -97,7 +97,7 @@ ParticleCells sort_particles(Particles& p, const BlockGrid& g) {
       order[at[cell[by_block[i]] % block_cells]++] = by_block[i];
   });
   // Each array takes the place of the one before, so that none has to be made empty first.
-  std::tuple<std::vector<float>, std::vector<uint32_t>, std::vector<uint8_t>> spare;
+  std::tuple<std::vector<float>, std::vector<uint32_t>, std::vector<uint8_t>, std::vector<uint16_t>> spare;
   p.each([&](auto& values) {
     auto& sorted = std::get<std::remove_reference_t<decltype(values)>>(spare);
     sorted.resize(kept);

@@ -18,6 +18,7 @@ struct Particles {
   std::vector<uint32_t> id;     // in the order of pouring
   std::vector<uint8_t> liquid;  // index of the liquid
   std::vector<uint32_t> tint;   // poured colour (pack_tint()); 0: the liquid's
+  std::vector<uint16_t> goal;   // part of a target that it goes to (part_of()); 0: none
 
   size_t size() const { return id.size(); }
   void resize(size_t);
@@ -27,7 +28,7 @@ struct Particles {
     for (auto* three : {&place, &velocity})
       for (auto& v : *three) f(v);
     for (auto& v : slope) f(v);
-    f(age), f(id), f(liquid), f(tint);
+    f(age), f(id), f(liquid), f(tint), f(goal);
   }
 };
 

@@ -291,6 +291,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   update_region(s, world, dt);
   mix_colors(s, world, dt);
   push_with_room(s, world, dt);
+  share_out(s, world);
   apply_fields(s, world, dt);
   gather(s);
   find_inflow(s, world, dt);
@@ -314,6 +315,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     const auto gone = [&] { return ledger.left + ledger.drained + ledger.decayed; };
     const double before = gone();
     advect(s, world, dt, ledger);
+    hold_back(s, world);
     ledger.in_shot -= gone() - before;
   }
   s.time += dt;

@@ -71,10 +71,9 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
   if (!begins(shot, clock, pour.id, start, place, arc.velocity)) return {};
   std::vector<Vec3d>& out = arc.at;
   const int frames = int(2 * shot.film.frame_rate);
-  const Motion motion(shot);
-  const ForceFields forces(shot, motion);
+  const ForceFields forces(shot);
   const bool changes = std::any_of(shot.forces.begin(), shot.forces.end(), [](const Force& f) {
-    return !f.always || !f.tracks.empty() || f.reach == Reach::Shape::piece;
+    return !f.always || !f.tracks.empty() || !pieces_of(f).empty();
   });
   Shot now = shot_at(shot, clock, start);
   Pushed what{.fluid = pour.fluid.id};
@@ -84,7 +83,7 @@ Arc arc_of(const Shot& shot, const Pour& pour, double frame, int steps) try {
     const double dt = clock.time(frame + double(k) / steps) - time;
     if (changes && k) now = shot_at(shot, clock, time);
     what.age = time - start, what.speed = length(v);
-    const Vec3d after = velocity_after(v, forces.at(p, what, now, motion, time).back(), dt);
+    const Vec3d after = velocity_after(v, forces.at(p, what, now, time).back(), dt);
     p = p + (v + after) * (dt / 2), v = after, time += dt;
     if (!shot.run.open_bottom && p.y < 0 && !out.empty()) {
       const Vec3d& last = out.back();

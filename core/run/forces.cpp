@@ -9,19 +9,40 @@
 #include "base/shelf.h"
 #include "base/text.h"
 #include "shape/placed.h"
+#include "shot/animate.h"
 #include "world/push.h"
 
 namespace pour {
 namespace {
 
-/// Distances to a body, kept while others are changed.
-std::shared_ptr<const Distances> distances_to(const Mesh& mesh) {
-  static Shelf<uint64_t, Distances> shelf(16);
+constexpr size_t most_sharing = 254;  // forces whose number fits into a particle's mark
+
+uint64_t print_of(const Mesh& mesh) {
   const auto bytes = [](const auto& v) {
     return std::string_view(reinterpret_cast<const char*>(v.data()), v.size() * sizeof v[0]);
   };
-  return shelf.get(checksum(bytes(mesh.points)) ^ 3 * checksum(bytes(mesh.triangles)),
-                   [&] { return Distances(mesh, length(mesh.bounds().size()) / 4); });
+  return checksum(bytes(mesh.points)) ^ 3 * checksum(bytes(mesh.triangles));
+}
+
+Mesh whole(const std::vector<Body>& bodies) {
+  Mesh out;
+  for (const Body& b : bodies) out.append(b.mesh);
+  return out;
+}
+
+// Both are kept while other things are changed.
+std::shared_ptr<const Distances> distances_to(const std::vector<Body>& bodies) {
+  static Shelf<uint64_t, Distances> shelf(16);
+  const Mesh mesh = whole(bodies);
+  return shelf.get(print_of(mesh), [&] { return Distances(mesh, length(mesh.bounds().size()) / 4); });
+}
+std::shared_ptr<const Target> target_from(const std::vector<Body>& bodies) {
+  static Shelf<uint64_t, Target> shelf(16);
+  return shelf.get(print_of(whole(bodies)), [&] {
+    std::vector<Mesh> parts;
+    for (const Body& b : bodies) parts.push_back(b.mesh);
+    return Target(std::move(parts), {1, 0, 0});
+  });
 }
 
 /// How long a force has been acting at a time, s.
@@ -60,60 +81,85 @@ Vec3d velocity_after(const Vec3d& v, const ForceThere& push, double dt) {
   return v + (push.acceleration + (push.led - v) * push.rate) * held;
 }
 
-ForceFields::ForceFields(const Shot& shot, const Motion& motion, const StopAsked& stop) {
-  const auto add = [&](const Force& force, const PieceId& id) {
-    const Piece* piece = shot.piece(id.id);
-    if (!piece)
-      throw shot_fault(filled("Force “{name}”", {{"name", force.name}}), "has no piece to go by.",
-                       "Choose a piece for it.");
-    give_up_if(stop);
-    const size_t i = size_t(piece - shot.pieces.data());
-    if (auto& kept = bodies_[id.id]; !kept)
-      kept = distances_to(motion.own(i, piece_mesh(motion.first(), motion.first().pieces[i])));
+ForceFields::ForceFields(const Shot& shot, const StopAsked& stop) : shot_(shot), clock_(shot) {
+  for (const Force& f : shot.forces)
+    for (const PieceId& id : pieces_of(f)) {
+      const Piece* piece = shot.piece(id.id);
+      if (!piece)
+        throw shot_fault(filled("Force “{name}”", {{"name", f.name}}), "has no piece to go by.",
+                         "Choose a piece for it.");
+      const auto bodies = bodies_of(piece->shape, stop);
+      give_up_if(stop);
+      if (f.as<Gather>() && f.as<Gather>()->piece == id)
+        targets_[id.id] = target_from(*bodies);
+      else
+        bodies_[id.id] = distances_to(*bodies);
+    }
+}
+
+SetAround ForceFields::around(const Shot& now, double time) const {
+  SetAround set;
+  set.time = time;
+  set.piece = [this, &now](const std::string& id, Pose& pose) -> std::shared_ptr<const Distances> {
+    const auto body = bodies_.find(id);
+    const Piece* piece = now.piece(id);
+    if (body == bodies_.end() || !piece) return nullptr;
+    pose = pose_of(now, *piece);
+    return body->second;
   };
-  for (const Force& f : shot.forces) {
-    if (f.reach == Reach::Shape::piece) add(f, f.reach_piece);
-    if (const auto* pull = f.as<Pull>(); pull && pull->to == PullTo::surface) add(f, pull->piece);
-  }
+  set.target = [this, &now, time](const std::string& id) -> TargetThere {
+    const auto target = targets_.find(id);
+    const Piece* piece = now.piece(id);
+    if (target == targets_.end() || !piece) return {};
+    TargetThere out{target->second, pose_of(now, *piece), {}};
+    out.soon = out.pose;
+    if (moves(shot_, *shot_.piece(id))) {
+      const Shot soon = shot_at(shot_, clock_, time + out.seconds);
+      out.soon = pose_of(soon, *soon.piece(id));
+    }
+    return out;
+  };
+  return set;
 }
 
-SetAround ForceFields::around(const Shot& now, const Motion& motion, double time) const {
-  return {time, [this, &now, &motion](const std::string& id, Pose& pose) -> std::shared_ptr<const Distances> {
-            const auto body = bodies_.find(id);
-            const Piece* piece = now.piece(id);
-            if (body == bodies_.end() || !piece) return nullptr;
-            pose = motion.pose(size_t(piece - now.pieces.data()), now);
-            return body->second;
-          }};
+std::shared_ptr<const Field> ForceFields::alone(const Force& f) const {
+  const Shot first = shot_at(shot_, clock_, 0);
+  return field_of(f, around(first, 0));
 }
 
-void ForceFields::set(World& w, FluidKind kind, const Shot& now, const Motion& motion, double from,
-                      double to) const {
-  const SetAround set = around(now, motion, from);
+void ForceFields::set(World& w, FluidKind kind, const Shot& now, double from, double to) const {
+  SetAround set = around(now, from);
   w.gravity = 0;
-  for (const Force& f : now.forces) {
+  for (const Force& f : now.forces)
+    if (const auto* g = f.as<Gravity>(); g && acts_on(now, f, {.kind = kind})) {
+      const double own = share_of_time(f, from, to) * g->strength;
+      set.gravity += own;
+      if (acts_on_all(f)) w.gravity += own;
+    }
+  for (size_t i = 0; i < now.forces.size(); ++i) {
+    const Force& f = now.forces[i];
     const double share = share_of_time(f, from, to);
-    if (share <= 0 || !acts_on(now, f, {.kind = kind})) continue;
-    if (const auto* g = f.as<Gravity>(); g && acts_on_all(f)) {
-      w.gravity += share * g->strength;
-    } else if (const auto* t = f.as<Turbulence>()) {
+    if (share <= 0 || !acts_on(now, f, {.kind = kind}) || (f.as<Gravity>() && acts_on_all(f))) continue;
+    if (const auto* t = f.as<Turbulence>()) {
       w.turbulences.push_back({t->speed * std::sqrt(share), t->size, t->rate, strength_of(f, set), f.inside});
     } else if (const auto* c = f.as<Confinement>()) {
       w.confinements.push_back({c->speed * share, c->size, strength_of(f, set), f.inside});
     } else {
-      Acting acting{field_of(f, set), strength_of(f, set), share, acting_since(f, from), f.inside, {}};
+      set.since = acting_since(f, from);
+      Acting acting{field_of(f, set), strength_of(f, set), share, set.since, f.inside, {}, {}};
       for (const Fluid& fluid : now.fluids)
         acting.liquids.push_back(fluid.kind == FluidKind::liquid && acts_on(f, fluid.id));
       const bool any = std::find(acting.liquids.begin(), acting.liquids.end(), 1) != acting.liquids.end();
       if (kind == FluidKind::liquid && !any) continue;
+      if (kind == FluidKind::liquid && i < most_sharing) acting.sharing = sharing_of(f, set, int(i));
       w.fields.push_back(std::move(acting));
     }
   }
 }
 
 std::vector<ForceThere> ForceFields::at(const Vec3d& place, const Pushed& what, const Shot& now,
-                                        const Motion& motion, double time) const {
-  const SetAround set = around(now, motion, time);
+                                        double time) const {
+  SetAround set = around(now, time);
   const bool smoke = what.kind == FluidKind::smoke;
   const EightPlaces there{splat(place),
                           splat(float(weight_of(what, now.gas))),
@@ -124,7 +170,11 @@ std::vector<ForceThere> ForceFields::at(const Vec3d& place, const Pushed& what, 
                           splat(smoke ? float(what.warmth) : 0.f)};
   std::vector<ForceThere> out;
   Push sum;
+  for (const Force& f : now.forces)
+    if (const auto* g = f.as<Gravity>(); g && acts_on(now, f, what))
+      set.gravity += share_of_time(f, time, time) * g->strength;
   for (const Force& f : now.forces) {
+    set.since = acting_since(f, time);
     const auto field = field_of(f, set);
     if (!field || !acts_on(now, f, what) || share_of_time(f, time, time) <= 0) continue;
     const v8 share = strength_of(f, set).share(there);
@@ -137,12 +187,12 @@ std::vector<ForceThere> ForceFields::at(const Vec3d& place, const Pushed& what, 
   return out;
 }
 
-std::vector<Vec3d> ForceFields::flight(Vec3d place, Vec3d velocity, Pushed what, const Shot& now,
-                                       const Motion& motion, double time, double seconds, double step) const {
+std::vector<Vec3d> ForceFields::flight(Vec3d place, Vec3d velocity, Pushed what, const Shot& now, double time,
+                                       double seconds, double step) const {
   std::vector<Vec3d> out{place};
   for (double t = 0; t < seconds - step / 2; t += step) {
     what.speed = length(velocity);
-    const ForceThere push = at(place, what, now, motion, time).back();
+    const ForceThere push = at(place, what, now, time).back();
     what.age += step;
     const Vec3d after = velocity_after(velocity, push, step);
     place = place + (velocity + after) * (step / 2), velocity = after;

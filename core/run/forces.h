@@ -6,7 +6,8 @@
 #include <vector>
 
 #include "base/work.h"
-#include "shape/motion.h"
+#include "shot/clock.h"
+#include "shot/shot.h"
 #include "world/world.h"
 
 namespace pour {
@@ -33,25 +34,26 @@ Vec3d velocity_after(const Vec3d& velocity, const ForceThere&, double dt);
 class ForceFields {
  public:
   /// Throws Fault (Blame::shot) for a force whose piece is missing or cannot be built.
-  ForceFields(const Shot&, const Motion&, const StopAsked& stop = {});
+  explicit ForceFields(const Shot&, const StopAsked& stop = {});
   /// Sets the forces of a world for a step between two times, s. `now`: the shot at its start.
-  void set(World&, FluidKind, const Shot& now, const Motion&, double from, double to) const;
-  /// The field of one force at the start of the shot; null for turbulence and confinement.
-  std::shared_ptr<const Field> alone(const Force& f, const Shot& first, const Motion& motion) const {
-    return field_of(f, around(first, motion, 0));
-  }
+  void set(World&, FluidKind, const Shot& now, double from, double to) const;
+  /// The field of one force of the shot at its start; null for turbulence and confinement.
+  std::shared_ptr<const Field> alone(const Force&) const;
   /// Each force that acts at a place at a time, and last their sum, named "". Turbulence and vorticity
   /// confinement, which depend on the flow, are left out.
-  std::vector<ForceThere> at(const Vec3d& place, const Pushed&, const Shot& now, const Motion&,
-                             double time) const;
+  std::vector<ForceThere> at(const Vec3d& place, const Pushed&, const Shot& now, double time) const;
   /// Where something that is pushed goes from a place with a velocity, under the forces of this moment: a
   /// point every `step` seconds, the first included.
-  std::vector<Vec3d> flight(Vec3d place, Vec3d velocity, Pushed, const Shot& now, const Motion&, double time,
-                            double seconds, double step) const;
+  std::vector<Vec3d> flight(Vec3d place, Vec3d velocity, Pushed, const Shot& now, double time, double seconds,
+                            double step) const;
 
  private:
-  SetAround around(const Shot& now, const Motion&, double time) const;
-  std::map<std::string, std::shared_ptr<const Distances>> bodies_;  // by piece, in its frame of reference
+  SetAround around(const Shot& now, double time) const;
+  Shot shot_;
+  Clock clock_;
+  // By piece, in its own frame of reference.
+  std::map<std::string, std::shared_ptr<const Distances>> bodies_;
+  std::map<std::string, std::shared_ptr<const Target>> targets_;
 };
 
 }  // namespace pour

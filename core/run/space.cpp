@@ -49,8 +49,13 @@ bool is_source(const Shot& shot, const Piece& p) {
                      [&](const Pour& s) { return s.from == SourceKind::piece && s.source.id == p.id; });
 }
 
+bool is_target(const Shot& shot, const Piece& p) {
+  return std::any_of(shot.forces.begin(), shot.forces.end(),
+                     [&](const Force& f) { return f.as<Gather>() && f.as<Gather>()->piece.id == p.id; });
+}
+
 bool is_prop(const Shot& shot, const Piece& p) {
-  return p.may_show() && !p.holds && !p.blocks && !p.drains && !is_source(shot, p);
+  return p.may_show() && !p.holds && !p.blocks && !p.drains && !is_source(shot, p) && !is_target(shot, p);
 }
 
 double floor_kindly(double v) {

@@ -29,6 +29,8 @@ struct Space {
 
 /// Whether any pour comes out of a piece.
 bool is_source(const Shot&, const Piece&);
+/// Whether a force gathers fluid into a piece.
+bool is_target(const Shot&, const Piece&);
 /// Whether a piece takes no part in the simulation.
 bool is_prop(const Shot&, const Piece&);
 

@@ -97,7 +97,7 @@ Staging::Staging(const Shot& shot, const StopAsked& stop)
 Staging::Staging(const Shot& shot, const Space& space, For purpose, const StopAsked& stop)
     : shot_(complete(shot)),
       motion_(shot),
-      forces_(shot_, motion_, stop),
+      forces_(shot_, stop),
       cell_size_(space.cell_size),
       bounds_(space.bounds),
       surface_(space.surface) {
@@ -434,7 +434,7 @@ GasWorld Staging::gas_world(double from, double to, double poured_until) const {
   const Poses start = motion_.poses(now), end = motion_.any() && to > from ? motion_.poses(then) : start;
   GasWorld w;
   set_world(w, now, start, end);
-  forces_.set(w, FluidKind::smoke, now, motion_, from, to);
+  forces_.set(w, FluidKind::smoke, now, from, to);
   w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
   w.density_half_life = now.gas.density_half_life, w.heat_half_life = now.gas.heat_half_life;
   for (const Wall& wall : rooms_) {
@@ -509,7 +509,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
   const Shot now = motion_.at(from), then = to > from ? motion_.at(to) : now;
   const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
   LiquidWorld w;
-  forces_.set(w, FluidKind::liquid, now, motion_, from, to);
+  forces_.set(w, FluidKind::liquid, now, from, to);
   if (room) {
     set_inside(w, room, now, from, to);
   } else {

@@ -86,6 +86,71 @@ std::shared_ptr<const Field> field_of(const Force& f, const SetAround& set) {
       f.what);
 }
 
+std::shared_ptr<const Sharing> sharing_of(const Force& f, const SetAround& set, int number) {
+  const auto* gather = f.as<Gather>();
+  return gather ? gather->sharing(set, number) : nullptr;
+}
+
+std::vector<PieceId> pieces_of(const Force& f) {
+  std::vector<PieceId> out;
+  if (f.reach == Reach::Shape::piece) out.push_back(f.reach_piece);
+  std::visit(
+      [&](const auto& kind) {
+        if constexpr (requires { kind.goes_by(); })
+          if (const PieceId* piece = kind.goes_by()) out.push_back(*piece);
+      },
+      f.what);
+  return out;
+}
+
+bool go_without(Force& f) {
+  if (f.reach == Reach::Shape::piece) f.reach = Reach::Shape::everywhere;
+  std::visit(
+      [](auto& kind) {
+        if constexpr (requires { kind.go_without(); }) kind.go_without();
+      },
+      f.what);
+  return pieces_of(f).empty();
+}
+
+Vec3d* direction_of(Force& f) {
+  return std::visit(
+      [](auto& kind) -> Vec3d* {
+        if constexpr (requires { kind.pointing(); }) return kind.pointing();
+        return nullptr;
+      },
+      f.what);
+}
+
+Vec3d* place_of(Force& f) {
+  return std::visit(
+      [](auto& kind) -> Vec3d* {
+        if constexpr (requires { kind.place(); }) return kind.place();
+        return nullptr;
+      },
+      f.what);
+}
+
+std::vector<Curve> curves_of(const Force& f) {
+  const auto* current = f.as<Current>();
+  std::vector<Curve> out;
+  if (!current) return out;
+  for (const Rotation& turn : current->turns()) {
+    Points points = current->points;
+    for (Vec3d& p : points.list) p = turn * (p - current->position) + current->position;
+    out.emplace_back(points.list, current->closed, points.sizes);
+  }
+  return out;
+}
+
+void weaken(Force& f, double by) {
+  std::visit(
+      [&](auto& kind) {
+        if constexpr (requires { kind.weaken(by); }) kind.weaken(by);
+      },
+      f.what);
+}
+
 Strength strength_of(const Force& f, const SetAround& set) {
   Reach out{.shape = f.reach, .outside = f.reach_outside, .edge = f.soft_edge, .profile = f.edge_profile};
   if (f.reach == Reach::Shape::piece) {

@@ -6,7 +6,9 @@
 #include <vector>
 
 #include "shot/forces/confinement.h"
+#include "shot/forces/current.h"
 #include "shot/forces/drag.h"
+#include "shot/forces/gather.h"
 #include "shot/forces/gravity.h"
 #include "shot/forces/pull.h"
 #include "shot/forces/swirl.h"
@@ -18,7 +20,7 @@ namespace pour {
 
 struct Shot;
 
-using ForceKind = std::variant<Gravity, Turbulence, Confinement, Wind, Pull, Swirl, Drag>;
+using ForceKind = std::variant<Gravity, Turbulence, Confinement, Wind, Pull, Swirl, Drag, Current, Gather>;
 
 struct Force {
   std::string id, name;
@@ -63,6 +65,19 @@ bool acts_on(const Force&, const std::string& fluid);
 bool acts_on_all(const Force&);
 /// What it does, now; null for turbulence and confinement, which are part of the solver of gas.
 std::shared_ptr<const Field> field_of(const Force&, const SetAround&);
+/// How it shares liquid among the parts of its target, under this number; null if it does not.
+std::shared_ptr<const Sharing> sharing_of(const Force&, const SetAround&, int number);
+/// The pieces that it goes by: a target, or the bounds of its reach.
+std::vector<PieceId> pieces_of(const Force&);
+/// Lets it do without pieces; false if it cannot.
+bool go_without(Force&);
+/// The direction in which it points, and a place on its axis or its centre; null for none.
+Vec3d* direction_of(Force&);
+Vec3d* place_of(Force&);
+/// Its curve, if it has one, once for each copy.
+std::vector<Curve> curves_of(const Force&);
+/// Divides its strength or its speeds.
+void weaken(Force&, double by);
 /// Where it acts and by what, now.
 Strength strength_of(const Force&, const SetAround& set);
 

@@ -12,6 +12,7 @@
 #include "base/vec.h"
 #include "world/distances.h"
 #include "world/driver.h"
+#include "world/target.h"
 
 namespace pour {
 
@@ -21,9 +22,10 @@ struct EightPlaces {
   v8 weight;    // share of gravity that acts: 1 in liquid; in gas its buoyancy, negative where it rises
   v8 smoke;     // density of smoke, kg/m³
   bool gas = true;
-  v8 age = {};    // of liquid, s
-  v8 speed = {};  // m/s
-  v8 heat = {};   // of smoke, K above the air
+  v8 age = {};                                  // of liquid, s
+  v8 speed = {};                                // m/s
+  v8 heat = {};                                 // of smoke, K above the air
+  v8i part = {-1, -1, -1, -1, -1, -1, -1, -1};  // of a target that it goes to; negative: the nearest
 };
 
 /// The sum of fields at eight places.
@@ -62,6 +64,8 @@ class Field {
     double acceleration = 0, speed = 0;
   };
   virtual Most most(const Box&) const = 0;
+  /// The speed that liquid under it may not exceed, m/s; 0: any.
+  virtual double fastest() const { return 0; }
   /// Whether it is the same at all places.
   virtual bool is_uniform() const { return false; }
 };
@@ -105,17 +109,28 @@ struct Strength {
 struct Acting {
   std::shared_ptr<const Field> field;
   Strength strength;
-  double share = 1;              // of the step in which it acts
-  double since = 0;              // how long it has been acting, s
-  bool inside = false;           // also on what pieces hold
-  std::vector<uint8_t> liquids;  // by index of the liquid: whether it acts; empty: on all
+  double share = 1;                        // of the step in which it acts
+  double since = 0;                        // how long it has been acting, s
+  bool inside = false;                     // also on what pieces hold
+  std::vector<uint8_t> liquids;            // by index of the liquid: whether it acts; empty: on all
+  std::shared_ptr<const Sharing> sharing;  // of a gathering force; null: all goes to the nearest part
+};
+
+/// A target, its pose, and the pose it has a moment later.
+struct TargetThere {
+  std::shared_ptr<const Target> target;  // null: none
+  Pose pose, soon;
+  double seconds = 1e-3;  // between them
 };
 
 /// What a force may ask of the set.
 struct SetAround {
-  double time = 0;  // s
+  double time = 0;     // s
+  double since = 0;    // how long the force has been acting, s
+  double gravity = 0;  // sum of all that acts, m/s²
   /// Distances to a piece and its pose; null for none.
   std::function<std::shared_ptr<const Distances>(const std::string& piece, Pose&)> piece;
+  std::function<TargetThere(const std::string& piece)> target;
 };
 
 }  // namespace pour

@@ -64,6 +64,44 @@ TEST_F(Forces, APullIsMovedByItsHandle) {
   EXPECT_EQ(pull().position, before) << "one drag, one undo";
 }
 
+TEST_F(Forces, ACurrentIsBentByItsPoints) {
+  click("step_3");
+  add(int(ForceKind(Current()).index()));
+  const auto current = [&] { return *shot().forces.back().as<Current>(); };
+  auto* stage = find<Viewport>("viewport");
+  const Points before = current().points;
+  const QPoint from = stage->to_screen(before.list[1]).toPoint(), to = from + QPoint(30, 50);
+  QTest::mousePress(stage, Qt::LeftButton, {}, from);
+  QMouseEvent e(QEvent::MouseMove, QPointF(to), stage->mapToGlobal(QPointF(to)), Qt::NoButton, Qt::LeftButton,
+                {});
+  QApplication::sendEvent(stage, &e);
+  QTest::mouseRelease(stage, Qt::LeftButton, {}, to);
+  EXPECT_NEAR(stage->to_screen(current().points.list[1]).x(), to.x(), 2);
+  EXPECT_NEAR(stage->to_screen(current().points.list[1]).y(), to.y(), 2);
+  EXPECT_EQ(current().points.list[0], before.list[0]);
+  EXPECT_EQ(current().points.list[2], before.list[2]);
+  window->document().undo();
+  EXPECT_EQ(current().points, before) << "one drag, one undo";
+}
+
+TEST_F(Forces, FluidIsGatheredIntoAChosenPiece) {
+  click("step_3");
+  add(int(ForceKind(Gather()).index()));
+  const std::string path = "forces." + shot().forces.back().id;
+  const std::string piece = shot().pieces.front().id;
+  click(QString::fromStdString("token_" + path + ".piece"));
+  QTest::qWait(50);
+  auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+  ASSERT_TRUE(menu && !menu->actions().isEmpty());
+  for (QAction* a : menu->actions())
+    if (a->text() == QString::fromStdString(shot().pieces.front().name)) a->trigger();
+  menu->close();
+  EXPECT_EQ(shot().forces.back().as<Gather>()->piece.id, piece);
+  show_more();
+  type(QString::fromStdString(path + ".fastest_speed"), "80 cm/s");
+  EXPECT_DOUBLE_EQ(shot().forces.back().as<Gather>()->fastest, 0.8);
+}
+
 // Its arrows are on the stage, and only while its step is open.
 TEST_F(Forces, AWindIsSeenBeforeItIsRun) {
   const auto yellow = [&] {

@@ -42,7 +42,10 @@ TEST(ForceChecks, SayWhatIsWrongAndMendIt) {
       {with(Pull{.to = PullTo::surface}, {}), "Push has no piece"},
       {with(Wind{.speed = 1000}, {}), "Push is too strong"},
       {with(Pull{.strength = 10000, .by = PullBy::fades, .distance = 1, .softening = 1e-4}, {}),
-       "Push is too strong"}};
+       "Push is too strong"},
+      {with(Gather(), {}), "Push has no piece"},
+      {with(Current{.copies = 2, .direction = {}}, {}), "Push has no direction"},
+      {with(Current{.speed = 1000}, {}), "Push is too strong"}};
   for (auto [shot, title] : bad) {
     const std::vector<Check> all = check_shot(shot, ".");
     const Check* found = find(all, title);
@@ -50,6 +53,31 @@ TEST(ForceChecks, SayWhatIsWrongAndMendIt) {
     found->fix(shot);
     EXPECT_FALSE(find(check_shot(shot, "."), title)) << title << " is mended";
   }
+}
+
+// Liquid that is gathered has to fit its target: in volume, and in cells across its strokes.
+TEST(ForceChecks, SayWhatDoesNotFitATarget) {
+  const auto gathers = [](std::initializer_list<std::string> settings) {
+    Shot s = find_recipe("a-word-into-a-mark").make();
+    for (const std::string& setting : settings) assign(s, setting);
+    return s;
+  };
+  const std::vector<std::pair<Shot, std::string>> bad{
+      {gathers({"pieces.tea.scale=140 %"}), "Into tea has too little liquid"},
+      {gathers({"pieces.tea.scale=80 %"}), "Into tea has too much liquid"},
+      {gathers({"pieces.tea.blocks=yes"}), "Into tea gathers into a solid"},
+      {gathers({"run.cell_size=4 mm"}), "Into tea gathers into thin strokes"}};
+  for (auto [shot, title] : bad) {
+    const std::vector<Check> all = check_shot(shot, ".");
+    const Check* found = find(all, title);
+    ASSERT_TRUE(found) << title;
+    found->fix(shot);
+    EXPECT_FALSE(find(check_shot(shot, "."), title)) << title << " is mended";
+  }
+  const std::vector<Check> usual = check_shot(gathers({}), ".");
+  for (const char* title :
+       {"Into tea has too", "Into the lark has too", "Stay has too", "Into tea gathers into a solid"})
+    EXPECT_FALSE(find(usual, title)) << title;
 }
 
 // Without gravity wind still moves smoke; drag does not.

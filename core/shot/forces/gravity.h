@@ -20,6 +20,8 @@ struct Gravity {
         .done();
   }
 
+  void weaken(double by) { strength /= by; }
+
   /// Gravity that does not act everywhere on all.
   struct Falls : Field {
     explicit Falls(double g) : strength(float(g)) {}

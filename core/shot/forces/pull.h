@@ -60,6 +60,11 @@ struct Pull {
         .done();
   }
 
+  const PieceId* goes_by() const { return to == PullTo::surface ? &piece : nullptr; }
+  void go_without() { to = PullTo::point; }
+  Vec3d* pointing() { return to == PullTo::line ? &direction : nullptr; }
+  Vec3d* place() { return to == PullTo::surface ? nullptr : &position; }
+  void weaken(double by) { strength /= by; }
   std::shared_ptr<const Field> field(const SetAround&) const;
 };
 

@@ -43,6 +43,9 @@ struct Swirl {
         .done();
   }
 
+  Vec3d* pointing() { return &direction; }
+  Vec3d* place() { return &position; }
+  void weaken(double by) { spin /= by, lift /= by, inward /= by; }
   std::shared_ptr<const Field> field(const SetAround&) const;
 };
 

@@ -44,6 +44,8 @@ struct Wind {
         .done();
   }
 
+  Vec3d* pointing() { return &direction; }
+  void weaken(double by) { speed /= by; }
   std::shared_ptr<const Field> field(const SetAround&) const;
 };
 
