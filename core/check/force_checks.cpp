@@ -120,7 +120,7 @@ void check_target(const Shot& shot, const Space& space, const Force& f, std::vec
                         {}));
     out.back().fix = [id](Shot& s) { s.piece(id)->blocks = s.piece(id)->holds = s.piece(id)->shows = false; };
   }
-  constexpr double enough = 0.1, cells = 10;
+  constexpr double enough = 0.1, cells = 6;
   const double share = volume > 0 ? comes / volume : 1;
   if (std::abs(share - 1) > enough && !piece->tracks.contains("scale"))
     out.push_back(about(

@@ -119,6 +119,12 @@ std::string add_new_force(Shot& shot, int kind, const std::string& name) {
   else if (std::any_of(shot.forces.begin(), shot.forces.end(), taken))
     f.name = next_name(shot, f.name);
   f.id = new_id(shot, f.name);
+  // Into a guide, if there is one: nothing flows into a solid.
+  if (auto* gather = std::get_if<Gather>(&f.what); gather && !shot.pieces.empty()) {
+    const auto guide = std::find_if(shot.pieces.begin(), shot.pieces.end(),
+                                    [](const Piece& p) { return !p.blocks && !p.holds; });
+    gather->piece.id = guide == shot.pieces.end() ? shot.pieces.front().id : guide->id;
+  }
   shot.forces.push_back(f);
   return "forces." + f.id;
 }

@@ -53,7 +53,7 @@ struct Gather {
              "How much of gravity acts on the fluid meanwhile.")
         .more()
         .add(&G::goes_to, ways, "goes_to", "Goes to",
-             "Which part of the piece liquid goes to, such as a letter: the nearest; from left to right, by "
+             "Which letter or other part of the piece liquid goes to: the nearest; from left to right, by "
              "volume; or each body of liquid by hand. All smoke goes to the nearest.")
         .fixed()
         .more()

@@ -252,7 +252,7 @@ Shot a_word_blown_away(const std::string& text) {
 Shot word_into_a_mark(const std::string& text) {
   Shot s;
   s.film.title = "Oddlark, from leaf to tea", s.film.frames = 130;
-  // What is gathered fills a little more than its target, so that corners are filled as well.
+  // There is a little more liquid than the targets take, so that corners are filled as well.
   const auto target = [](const char* id, const char* words, double scale) {
     Lettering letters;
     letters.text = words, letters.letter_size = 0.09, letters.depth = 0.026, letters.bevel = 0.004;
@@ -261,8 +261,8 @@ Shot word_into_a_mark(const std::string& text) {
     return p;
   };
   Mark bird;
-  bird.height = 0.14, bird.depth = 0.03, bird.bevel = 0.003;
-  s.pieces = {target("word", text.empty() ? "LEAF" : text.c_str(), 1), target("tea", "TEA", 1.046),
+  bird.height = 0.17, bird.depth = 0.022, bird.bevel = 0.003;
+  s.pieces = {target("word", text.empty() ? "LEAF" : text.c_str(), 1), target("tea", "TEA", 1.07),
               guide("bird", "Lark", bird, {0, 0.12, 0})};
   Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "word");
   tea.windows = {}, tea.fill_at.time = 0, tea.rate = 0, tea.speed = 0;
@@ -275,10 +275,10 @@ Shot word_into_a_mark(const std::string& text) {
   gather("into_word", "Stay", "word", 1, 19)->ease_in = 0;
   gather("into_tea", "Into tea", "tea", 19, 73)->goes_to = GoesTo::in_order;
   gather("into_bird", "Into the lark", "bird", 73, 132)->goes_to = GoesTo::in_order;
-  s.run.detail = Detail::custom, s.run.cell_size = 0.0025;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.002;
   s.look.lights = light_sets()[0].make();
   s.look.backdrop_color = {0.62, 0.6, 0.54}, s.look.floor = false, s.look.halo = 0.04;
-  s.camera.target = {0, 0.12, 0}, s.camera.distance = 0.62, s.camera.elevation = 4 * degree;
+  s.camera.target = {0, 0.12, 0}, s.camera.distance = 0.714, s.camera.elevation = 4 * degree;
   s.camera.f_number = 11;
   return s;
 }
