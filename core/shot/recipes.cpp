@@ -66,7 +66,7 @@ const std::vector<Recipe>& recipes() {
        "wind with a reach that moves", 40, a_word_blown_away},
       {"a-word-into-a-mark", RecipeJob::lettering, "A word flows into a mark",
        "A word of weightless tea flows into another word, then into a mark.", "liquid gathered into shapes",
-       300, word_into_a_mark},
+       120, word_into_a_mark},
       {"drops-on-cold-glass", RecipeJob::food, "Drops on cold glass",
        "Drops cling to a pane until one runs down and takes others along.", "contact angles of drops", 6,
        drops_on_cold_glass},

@@ -329,7 +329,8 @@ TEST(Tracks, AWordThatIsNoNumberHoldsUntilTheNextKey) {
 
 TEST(Tracks, EveryWordForZeroIsANumberOrHolds) {
   // A new word has to say which; one of a setting that begins at 0 may mean just that.
-  const std::set<std::string> means_zero{"sharp", "smooth", "even", "none", "no blur"};
+  const std::set<std::string> means_zero{"at full speed", "at once", "sharp",  "smooth",
+                                         "even",          "none",    "no blur"};
   for (const Recipe& r : recipes()) {
     const Shot s = r.make();
     for (const Group& g : describe(s))

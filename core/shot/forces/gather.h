@@ -47,7 +47,7 @@ struct Gather {
         .more()
         .add(&G::calm, "calm_time", "Calm time", Unit::time, {0, 1e4, 0, 2},
              "Time in which fluid inside the piece loses 63 % of its speed.")
-        .zero("not calmed")
+        .zero_holding("not calmed")
         .more()
         .add(&G::gravity, "gravity_share", "Gravity share", Unit::percent, {0, 1, 0, 1},
              "How much of gravity acts on the fluid meanwhile.")

@@ -266,7 +266,7 @@ Shot word_into_a_mark(const std::string& text) {
               guide("bird", "Lark", bird, {0, 0.12, 0})};
   Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "word");
   tea.windows = {}, tea.fill_at.time = 0, tea.rate = 0, tea.speed = 0;
-  s.fluids.front().color = {0.46, 0.13, 0.02};
+  s.fluids.front().color = {0.254, 0.032, 0.0024};
   const auto gather = [&](const char* id, const char* name, const char* piece, double from, double to) {
     Force& f = add_force(s, id, name, Gather{.piece = {piece}});
     f.always = false, f.windows = {{{at_frame(from), at_frame(to)}}};
@@ -276,9 +276,9 @@ Shot word_into_a_mark(const std::string& text) {
   gather("into_tea", "Into tea", "tea", 19, 73)->goes_to = GoesTo::in_order;
   gather("into_bird", "Into the lark", "bird", 73, 132)->goes_to = GoesTo::in_order;
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
-  s.look.lights = light_sets()[0].make();
-  s.look.backdrop_color = {0.62, 0.6, 0.54}, s.look.floor = false, s.look.halo = 0.04;
-  s.camera.target = {0, 0.12, 0}, s.camera.distance = 0.714, s.camera.elevation = 4 * degree;
+  s.look.lights = light_sets()[2].make();
+  s.look.backdrop_color = {0.584, 0.392, 0.188}, s.look.floor = false, s.look.halo = 0.06;
+  s.camera.target = {0, 0.12, 0}, s.camera.distance = 0.6, s.camera.elevation = 4 * degree;
   s.camera.f_number = 11;
   return s;
 }
