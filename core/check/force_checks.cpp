@@ -16,11 +16,15 @@ namespace pour {
 namespace {
 
 Check about(const Force& f, const char* title, std::string text, std::string fix_name,
-            std::function<void(Force&)> fix) {
+            std::function<void(Shot&)> fix) {
   return {CheckLevel::warning, filled(title, {{"name", f.name}}), std::move(text), std::move(fix_name),
-          [id = f.id, fix = std::move(fix)](Shot& s) {
-            if (Force* force = s.force(id)) fix(*force);
-          }};
+          std::move(fix)};
+}
+Check about(const Force& f, const char* title, std::string text, std::string fix_name,
+            std::function<void(Force&)> fix) {
+  return about(f, title, std::move(text), std::move(fix_name), [id = f.id, fix = std::move(fix)](Shot& s) {
+    if (Force* force = s.force(id)) fix(*force);
+  });
 }
 
 bool acts_on_any(const Shot& shot, const Force& f) {
@@ -102,6 +106,22 @@ double liquid_of(const Shot& shot, const Space& space, const Force& f) {
   return sum;
 }
 
+/// Whether liquid is sent by hand to parts that are there.
+void check_parts(const Shot& shot, const Space& space, const Force& f, std::vector<Check>& out) {
+  const auto* gather = f.as<Gather>();
+  if (!gather || gather->goes_to != GoesTo::by_hand) return;
+  const size_t parts = space.bodies[size_t(shot.piece(gather->piece.id) - shot.pieces.data())].size();
+  for (const int part : gather->parts_of_bodies())
+    if (part < 0 || size_t(part) >= parts)
+      return out.push_back(about(f, "{name} sends liquid to a part that is not there",
+                                 filled("“{bodies}” has to be numbers from 1 to {parts}.",
+                                        {{"bodies", gather->bodies}, {"parts", format_count(double(parts))}}),
+                                 "Send it in order", [](Force& other) {
+                                   if (auto* g = std::get_if<Gather>(&other.what))
+                                     g->goes_to = GoesTo::in_order;
+                                 }));
+}
+
 /// Whether what is gathered fits its target.
 void check_target(const Shot& shot, const Space& space, const Force& f, std::vector<Check>& out) {
   const Piece* piece = f.as<Gather>() ? shot.piece(f.as<Gather>()->piece.id) : nullptr;
@@ -114,12 +134,13 @@ void check_target(const Shot& shot, const Space& space, const Force& f, std::vec
     thinnest = std::min(thinnest, NearSurface(b.mesh).thinnest());
   }
   const std::string id = piece->id;
-  if (piece->blocks || piece->holds) {
+  if (piece->blocks || piece->holds)
     out.push_back(about(f, "{name} gathers into a solid",
                         "Nothing can flow into a piece that blocks or holds.", "Let the piece be a guide",
-                        {}));
-    out.back().fix = [id](Shot& s) { s.piece(id)->blocks = s.piece(id)->holds = s.piece(id)->shows = false; };
-  }
+                        [id](Shot& s) {
+                          Piece& p = *s.piece(id);
+                          p.blocks = p.holds = p.shows = false;
+                        }));
   constexpr double enough = 0.1, cells = 6;
   const double share = volume > 0 ? comes / volume : 1;
   if (std::abs(share - 1) > enough && !piece->tracks.contains("scale"))
@@ -131,21 +152,19 @@ void check_target(const Shot& shot, const Space& space, const Force& f, std::vec
                 {"piece", piece->name},
                 {"volume", format_quantity(volume, Unit::volume)},
                 {"share", format_quantity(share, Unit::percent)}}),
-        "Size the piece to the liquid", {}));
-  if (std::abs(share - 1) > enough && !piece->tracks.contains("scale"))
-    out.back().fix = [id, by = std::cbrt(share)](Shot& s) { s.piece(id)->scale *= by; };
+        "Size the piece to the liquid", [id, by = std::cbrt(share)](Shot& s) { s.piece(id)->scale *= by; }));
   if (!closed)
     out.push_back(about(f, "{name} gathers into an open shape",
-                        "A shape with holes in its surface has no inside to fill.", "Thicken it", {})),
-        out.back().fix = [id](Shot& s) { s.piece(id)->thickens = true; };
+                        "A shape with holes in its surface has no inside to fill.", "Thicken it",
+                        [id](Shot& s) { s.piece(id)->thickens = true; }));
   if (thinnest < cells * space.cell_size) {
     const double needed = floor_kindly(thinnest / cells);
     out.push_back(
         about(f, "{name} gathers into thin strokes",
               filled("The thinnest part is {thinnest}. It takes {cells} cells to be filled well.",
                      {{"thinnest", format_quantity(thinnest, Unit::length)}, {"cells", format_count(cells)}}),
-              filled("Use cells of {needed}", {{"needed", format_quantity(needed, Unit::length)}}), {}));
-    out.back().fix = [needed](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = needed; };
+              filled("Use cells of {needed}", {{"needed", format_quantity(needed, Unit::length)}}),
+              [needed](Shot& s) { s.run.detail = Detail::custom, s.run.cell_size = needed; }));
   }
 }
 
@@ -178,6 +197,7 @@ std::vector<Check> force_checks(const Shot& shot, const Space& space) {
       out.push_back(about(f, "{name} depends on what is not there",
                           "Smoke has no age, liquid no density or warmth, and distance needs a reach.",
                           "Let it be constant", [](Force& other) { other.depends = {}; }));
+    check_parts(shot, space, f, out);
     check_target(shot, space, f, out);
     const Vec3d middle = space.bounds.center();
     if (f.reach != Reach::Shape::everywhere && f.reach != Reach::Shape::piece && f.tracks.empty() &&

@@ -66,6 +66,10 @@ TEST(ForceChecks, SayWhatDoesNotFitATarget) {
       {gathers({"pieces.tea.scale=140 %"}), "Into tea has too little liquid"},
       {gathers({"pieces.tea.scale=80 %"}), "Into tea has too much liquid"},
       {gathers({"pieces.tea.blocks=yes"}), "Into tea gathers into a solid"},
+      {gathers({"forces.into_tea.goes_to=by_hand", "forces.into_tea.bodies=1, 4"}),
+       "Into tea sends liquid to a part that is not there"},
+      {gathers({"forces.into_tea.goes_to=by_hand", "forces.into_tea.bodies=first"}),
+       "Into tea sends liquid to a part that is not there"},
       {gathers({"run.cell_size=4 mm"}), "Into tea gathers into thin strokes"}};
   for (auto [shot, title] : bad) {
     const std::vector<Check> all = check_shot(shot, ".");
