@@ -1,7 +1,10 @@
 #include "base/noise.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
+
+#include "base/parallel.h"
 
 namespace pour {
 namespace {
@@ -27,6 +30,22 @@ struct Planes {
   }
 };
 
+}  // namespace
+
+/// Gradients by the last seven bits of a hash, turned by an angle; half of them turn the other way.
+struct TurnedGradients {
+  std::array<float, 128> along[3];
+  explicit TurnedGradients(float turn) {
+    static const Planes planes;
+    const float c = std::cos(turn), s = std::sin(turn);
+    for (size_t i = 0; i < 128; ++i)
+      for (int k = 0; k < 3; ++k)
+        along[k][i] = planes.u[k][i & 63] * c + planes.v[k][i & 63] * (i & 64 ? s : -s);
+  }
+};
+
+namespace {
+
 typedef uint32_t v8u __attribute__((vector_size(32)));
 
 struct Noise8 {
@@ -34,10 +53,9 @@ struct Noise8 {
   Vec3<v8> gradient;
 };
 
-/// `fields` noises that share their lattice, but no gradient. c and s are cosine and sine of the turn.
+/// `fields` noises that share their lattice, but no gradient.
 template <int fields>
-void flow(const Vec3<v8>& p, float c, float s, uint32_t seed, Noise8 (&out)[fields]) {
-  static const Planes planes;
+void flow(const Vec3<v8>& p, const TurnedGradients& gradients, uint32_t seed, Noise8 (&out)[fields]) {
   const Vec3<v8> base{vfloor(p.x), vfloor(p.y), vfloor(p.z)}, f = p - base;
   const auto whole = [](v8 v) { return v8u(__builtin_convertvector(v, v8i)); };
   const v8u ix = whole(base.x), iy = whole(base.y), iz = whole(base.z);
@@ -54,12 +72,10 @@ void flow(const Vec3<v8>& p, float c, float s, uint32_t seed, Noise8 (&out)[fiel
     const Vec3<v8> change{(dx ? dw.x : -dw.x) * wy * wz, wx * (dy ? dw.y : -dw.y) * wz,
                           wx * wy * (dz ? dw.z : -dw.z)};
     for (Noise8& o : out) {
-      const v8i i = v8i(h & 63u);
-      const v8 turned = choose(v8i((h & 64u) != 0u), splat(s), splat(-s));  // half turn the other way
+      const v8i i = v8i(h & 127u);
       h >>= 7;
       Vec3<v8> g;
-      for (int a = 0; a < 3; ++a)
-        g[a] = gather(planes.u[a].data(), i) * c + gather(planes.v[a].data(), i) * turned;
+      for (int a = 0; a < 3; ++a) g[a] = gather(gradients.along[a].data(), i);
       const v8 v = g.x * d.x + g.y * d.y + g.z * d.z;
       o.value += weight * v;
       for (int a = 0; a < 3; ++a) o.gradient[a] += g[a] * weight + change[a] * v;
@@ -83,13 +99,13 @@ Vec3<v8> turned(const Rotation& r, const Vec3<v8>& p, bool back) {
 
 NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
   Noise8 out[1];
-  flow(all(p), std::cos(turn), std::sin(turn), seed, out);
+  flow(all(p), TurnedGradients(turn), seed, out);
   return {out[0].value[0], first(out[0].gradient)};
 }
 
 CurlNoise::CurlNoise(float turn) {
   float size = 1;
-  for (auto& [c, s] : turn_) c = std::cos(turn * size), s = std::sin(turn * size), size *= octave_size;
+  for (auto& turned : turned_) turned = std::make_shared<TurnedGradients>(turn * size), size *= octave_size;
 }
 
 Vec3f CurlNoise::operator()(const Vec3f& p) const { return first((*this)(all(p))); }
@@ -105,8 +121,7 @@ Vec3<v8> CurlNoise::operator()(const Vec3<v8>& p) const {
     const Rotation& r = lattice[octave];
     const Vec3<v8> q = turned(r, p, false);
     Noise8 potential[3];
-    flow({q.x * size, q.y * size, q.z * size}, turn_[octave].first, turn_[octave].second, 11 + octave,
-         potential);
+    flow({q.x * size, q.y * size, q.z * size}, *turned_[octave], 11 + octave, potential);
     const auto& [a, b, c] = potential;
     const Vec3<v8> curl{c.gradient.y - b.gradient.z, a.gradient.z - c.gradient.x,
                         b.gradient.x - a.gradient.y};
@@ -116,6 +131,70 @@ Vec3<v8> CurlNoise::operator()(const Vec3<v8>& p) const {
     size *= octave_size, amplitude *= 0.5f;
   }
   return total;
+}
+
+Vec3i NoiseNear::first(const Vec3f& low) {
+  Vec3i out;
+  for (int a = 0; a < 3; ++a) out[a] = int(std::floor(low[a] / spacing));
+  return out;
+}
+
+Vec3i NoiseNear::count(const Vec3f& low, const Vec3f& high) {
+  const Vec3i from = first(low);
+  Vec3i out;
+  for (int a = 0; a < 3; ++a) out[a] = int(std::floor(high[a] / spacing)) - from[a] + 2;
+  return out;
+}
+
+bool NoiseNear::pays(const Vec3f& low, const Vec3f& high, double places) {
+  double points = 1;
+  for (int a = 0; a < 3; ++a) points *= double((high[a] - low[a]) / spacing) + 2;
+  return points < places / 2;
+}
+
+NoiseNear::NoiseNear(const CurlNoise& noise, const Vec3f& low, const Vec3f& high)
+    : first_(first(low)), count_(count(low, high)) {
+  const int points = count_.x * count_.y * count_.z;
+  for (auto& v : values_) v.resize(size_t(points));
+  constexpr size_t chunk = 64;  // eights
+  parallel_for(
+      size_t(points + 7) / 8,
+      [&](size_t eight) {
+        const int from = 8 * int(eight);
+        Vec3<v8> p{};
+        for (int i = 0; i < 8; ++i) {
+          const int k = std::min(from + i, points - 1);
+          const Vec3i at{k % count_.x, k / count_.x % count_.y, k / (count_.x * count_.y)};
+          for (int a = 0; a < 3; ++a) p[a][i] = float(first_[a] + at[a]) * spacing;
+        }
+        const Vec3<v8> v = noise(p);
+        for (int k = from; k < std::min(from + 8, points); ++k)
+          for (int a = 0; a < 3; ++a) values_[a][size_t(k)] = v[a][k - from];
+      },
+      chunk);
+}
+
+Vec3<v8> NoiseNear::operator()(const Vec3<v8>& p) const {
+  v8i index{};
+  Vec3<v8> share;
+  for (int a = 2; a >= 0; --a) {
+    const v8 q = p[a] / spacing - float(first_[a]);
+    const v8 base = vmin(vmax(vfloor(q), splat(0)), splat(float(count_[a] - 2)));
+    share[a] = q - base;
+    index = index * count_[a] + __builtin_convertvector(base, v8i);
+  }
+  const int up[3] = {1, count_.x, count_.x * count_.y};
+  const auto between = [](v8 a, v8 b, v8 t) { return a + (b - a) * t; };
+  Vec3<v8> out;
+  for (int a = 0; a < 3; ++a) {
+    const auto row = [&](int step) {
+      return between(gather(values_[a].data(), index + step),
+                     gather(values_[a].data(), index + (step + up[0])), share.x);
+    };
+    out[a] = between(between(row(0), row(up[1]), share.y), between(row(up[2]), row(up[1] + up[2]), share.y),
+                     share.z);
+  }
+  return out;
 }
 
 }  // namespace pour

@@ -30,6 +30,11 @@ inline v8 load(const uint8_t* p) {
 }
 inline void store(float* p, v8 v) { std::memcpy(p, &v, sizeof v); }
 inline void store(double* p, v8d v) { std::memcpy(p, &v, sizeof v); }
+/// Stores the first `count` lanes.
+inline void store_first(float* p, v8 v, int count) {
+  const v8i lane{0, 1, 2, 3, 4, 5, 6, 7};
+  _mm256_maskstore_ps(p, __m256i(lane < count), __m256(v));
+}
 inline v8 splat(float s) { return v8{s, s, s, s, s, s, s, s}; }
 inline v8d widen(v8 v) { return __builtin_convertvector(v, v8d); }
 // Half at a time: eight doubles are two registers, which compilers would move through memory.
@@ -54,6 +59,9 @@ inline v8 vmax(v8 a, v8 b) { return v8(_mm256_max_ps(__m256(a), __m256(b))); }
 inline v8 vfloor(v8 a) { return v8(_mm256_floor_ps(__m256(a))); }
 inline v8 vsqrt(v8 a) { return v8(_mm256_sqrt_ps(__m256(a))); }
 inline v8 gather(const float* from, v8i at) { return v8(_mm256_i32gather_ps(from, __m256i(at), 4)); }
+
+/// Whether a lane is set, of a mask that is all ones or zero in each.
+inline bool any(v8i mask) { return !_mm256_testz_si256(__m256i(mask), __m256i(mask)); }
 
 /// [last of `left`, first seven of `row`]: the values at x - 1.
 inline v8 from_left(v8 left, v8 row) {

@@ -116,11 +116,24 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
     if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
-    if (source->blocks)
+    const bool turns = turns_at(shot, *source).has_value();
+    if (source->blocks && !turns)
       out.push_back(
-          warning(filled("{name} is blocked by its own source", {{"name", pour.name}}),
-                  filled("{name} is solid, so nothing can pour from inside it.", {{"name", source->name}}),
-                  "Stop it blocking", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
+          pour.fill_at.time
+              ? warning(filled("{name} is blocked by its own source", {{"name", pour.name}}),
+                        filled("{name} is solid, so nothing can fill it.", {{"name", source->name}}),
+                        "Turn it into the fluid",
+                        [id = pour.id](Shot& t) { t.pour(id)->replaces_source = true; })
+              : warning(
+                    filled("{name} is blocked by its own source", {{"name", pour.name}}),
+                    filled("{name} is solid, so nothing can pour from inside it.", {{"name", source->name}}),
+                    "Stop it blocking", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
+    if (source->holds && turns)
+      out.push_back(
+          warning(filled("{name} can't turn into {fluid}",
+                         {{"name", source->name}, {"fluid", shot.fluid(pour.fluid.id)->name}}),
+                  "It holds fluid, and a vessel stays where it is when it is filled.", "Make it solid",
+                  [id = source->id](Shot& t) { t.piece(id)->holds = false, t.piece(id)->blocks = true; }));
     for (const Piece& p : shot.pieces)
       if (&p != source && p.blocks && !source->blocks && places.is_buried(*source, p))
         out.push_back(warning(filled("{name} is buried", {{"name", pour.name}}),

@@ -8,21 +8,22 @@
 namespace pour {
 namespace {
 
-/// A block: the room that moves with it, and which fields act there.
+/// A block: the room that moves with it, and the fields that act there.
 struct FieldBlock {
   const Room* room = nullptr;  // that moves; null for the world's frame of reference
-  std::vector<uint8_t> which;
-  bool any = false;
+  std::vector<FieldNear> fields;
 
-  FieldBlock(const GasWorld& world, const BlockKey& key) {
+  /// `acting`: the world's fields, ready for all blocks that rest.
+  FieldBlock(const GasWorld& world, const std::vector<Acting>& acting, const BlockKey& key) {
     if (key.room && world.rooms[size_t(key.room) - 1].moves) room = &world.rooms[size_t(key.room) - 1];
-    Vec3d center = (to<double>(key.at * 8) + Vec3d{4, 4, 4}) * world.cell_size;
-    if (room) center = room->from * center;
-    const double radius = 5 * std::sqrt(3.0) * world.cell_size;
-    for (const Acting& f : world.fields) {
-      which.push_back(f.share > 0 && (!key.room || f.inside) && f.strength.reach.meets(center, radius));
-      any = any || which.back();
+    const double side = 8 * world.cell_size;
+    Box box;
+    for (int k = 0; k < 8; ++k) {
+      const Vec3d corner =
+          (to<double>(key.at) + Vec3d{double(k & 1), double(k >> 1 & 1), double(k >> 2)}) * side;
+      box.add(room ? room->from * corner : corner);
     }
+    fields = fields_near(room ? world.fields : acting, box, key.room, block_cells);
   }
 };
 
@@ -34,31 +35,62 @@ Vec3<v8> row_of_block(const BlockKey& key, int y, int z, int face, double cell_s
   return {(v8{0, 1, 2, 3, 4, 5, 6, 7} + from.x) * h, splat(from.y * h), splat(from.z * h)};
 }
 
-/// The push along an axis at places of a block, in its room's frame of reference, led by the room's motion.
-struct Along {
-  v8 acceleration, drag;
+/// The sum of all fields at places of a block, in its room's frame of reference, led by the room's motion.
+struct Sum {
+  Vec3<v8> acceleration;  // and what drag leads to
+  v8 drag;
 };
-Along push_along(const GasWorld& world, const FieldBlock& there, int axis, const EightPlaces& places,
-                 const Vec3<v8>& own, double dt) {
-  Push push = push_of(world.fields, there.which, places);
+Sum sum_at(const GasWorld& world, const FieldBlock& there, const EightPlaces& places, const Vec3<v8>& own,
+           double dt) {
+  Push push = push_of(there.fields, places);
   if (!there.room) {
     // In one sum with drag, for the speed that they end with.
     push.acceleration.y -= float(world.gravity) * places.weight;
-    return {push.acceleration[axis] + push.led[axis], push.drag};
+    return {push.acceleration + push.led, push.drag};
   }
   const Vec3<v8> goes = (placed(there.room->to, own) - places.at) * splat(dt > 0 ? float(1 / dt) : 0.f);
-  v8 sum{};
-  for (int a = 0; a < 3; ++a)
-    sum += (push.acceleration[a] + push.led[a] - push.drag * goes[a]) *
-           float(there.room->from.turn.row[a][axis]);
-  return {sum, push.drag};
+  Vec3<v8> sum;
+  for (int a = 0; a < 3; ++a) sum[a] = push.acceleration[a] + push.led[a] - push.drag * goes[a];
+  return {turned_back(there.room->from.turn, sum), push.drag};
 }
 
-bool has_open(const uint8_t* faces) {
-  uint64_t eight;
-  std::memcpy(&eight, faces, 8);
-  return eight != 0;
-}
+/// The sums at the cells of all blocks, and which blocks have any.
+struct Sums {
+  Floats acceleration[3], drag;
+  std::vector<uint8_t> here;
+  Sums(const GasState& s, const GasWorld& world, double dt) : drag(s.grid.size()) {
+    for (Floats& f : acceleration) f.resize(s.grid.size());
+    here.assign(size_t(s.grid.size()), 0);
+    const std::vector<Acting> acting = fields_within(world.fields, bounds_of(s.grid, world.cell_size),
+                                                     double(s.grid.blocks()) * block_cells);
+    parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
+      const int b = int(i) + first_block;
+      const FieldBlock there(world, acting, s.grid.key(b));
+      if (there.fields.empty() && (there.room || world.gravity == 0)) return;
+      here[size_t(b)] = 1;
+      for (int r = 0; r < 64; ++r) {
+        const int y = r & 7, z = r >> 3, c = Around<float>::row(y, z);
+        const Sum sum = sum_at(world, there, gas_places(s, world, b, y, z),
+                               row_of_block(s.grid.key(b), y, z, -1, world.cell_size), dt);
+        for (int a = 0; a < 3; ++a) store(acceleration[a].block(b) + c, sum.acceleration[a]);
+        store(drag.block(b) + c, sum.drag);
+      }
+    });
+  }
+};
+
+/// A field's mean across the faces of a row; beyond the blocks there is what is within.
+struct AcrossFaces {
+  LatticePlane<float> plane;
+  int axis;
+  bool ends;  // no block before this one along the axis
+  v8 at(int y, int z) const {
+    const v8 here = plane.at(y);
+    if (axis == 0) return 0.5f * (here + (ends ? from_left(splat(here[0]), here) : plane.left(y)));
+    if (axis == 1) return ends && y == 0 ? here : 0.5f * (here + plane.below(y));
+    return ends && z == 0 ? here : 0.5f * (here + plane.behind(y));
+  }
+};
 
 }  // namespace
 
@@ -89,22 +121,26 @@ void GasSolver::apply_fields(GasState& s, const GasWorld& world, double dt) {
   const Vec3d outer = world.fields.empty() ? Vec3d{} : outer_air(world.fields);
   for (int a = 0; a < 3; ++a) std::fill_n(velocity[a]->block(outside_open), block_cells, float(outer[a]));
   if (world.fields.empty()) return;
+  const Sums sums(s, world, dt);
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  constexpr int minus[3] = {x_minus, y_minus, z_minus};
   parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
-    const FieldBlock there(world, s.grid.key(b));
-    if (!there.any && (there.room || world.gravity == 0)) return;
+    const int* around = s.grid.around(b);
     for (int a = 0; a < 3; ++a) {
-      if (!there.any && a != 1) continue;  // gravity alone
-      for (int r = 0; r < 64; ++r) {
-        const int y = r & 7, z = r >> 3, c = Around<float>::row(y, z);
-        if (!has_open(face[a]->block(b) + c)) continue;
-        const Along push = push_along(world, there, a, gas_places(s, world, b, y, z, a),
-                                      row_of_block(s.grid.key(b), y, z, a, world.cell_size), dt);
-        float* to = velocity[a]->block(b) + c;
-        const v8 old = load(to);
-        store(to, choose(load(face[a]->block(b) + c) > splat(0),
-                         kept_on(old, push.acceleration, push.drag, float(dt)), old));
+      const int before = around[minus[a]];
+      if (!sums.here[size_t(b)] && !sums.here[size_t(before)]) continue;
+      const Around<float> pushes(sums.acceleration[a], around, b), drags(sums.drag, around, b);
+      for (int z = 0; z < 8; ++z) {
+        const AcrossFaces push{pushes.plane(z), a, before < first_block},
+            drag{drags.plane(z), a, before < first_block};
+        for (int y = 0; y < 8; ++y) {
+          const int c = Around<float>::row(y, z);
+          float* to = velocity[a]->block(b) + c;
+          const v8 old = load(to);
+          store(to, choose(load(face[a]->block(b) + c) > splat(0),
+                           kept_on(old, push.at(y, z), drag.at(y, z), float(dt)), old));
+        }
       }
     }
   });
@@ -118,11 +154,10 @@ void GasSolver::blow_in(GasState& s, const GasWorld& world, const std::vector<in
     const int b = fresh[i];
     const BlockKey& key = s.grid.key(b);
     if (key.room) return;
-    const FieldBlock there(world, key);
-    for (int a = 0; a < 3 && there.any; ++a)
+    const FieldBlock there(world, world.fields, key);
+    for (int a = 0; a < 3 && !there.fields.empty(); ++a)
       for (int r = 0; r < 64; ++r) {
-        const v8 v =
-            still_air(world.fields, there.which, row_of_block(key, r & 7, r >> 3, a, world.cell_size))[a];
+        const v8 v = still_air(there.fields, row_of_block(key, r & 7, r >> 3, a, world.cell_size))[a];
         store(velocity[a]->block(b) + 8 * r, choose(load(face[a]->block(b) + 8 * r) > splat(0), v, splat(0)));
       }
   });

@@ -20,6 +20,7 @@ struct LiquidWorld : World {
   std::vector<double> longest_life;       // by liquid, s; 0 or missing: for ever
   std::vector<double> liveliness;         // by liquid, 0 to 1; missing: 0
   std::vector<double> mixes_in;           // by liquid, s; 0 or missing: never
+  std::vector<uint8_t> opens;             // by liquid: hollow where it is pulled apart; missing: no
   std::vector<Vec3f> colors;              // by liquid, linear; for mixing
   std::optional<Room> room;               // the room that contains this world
   double most_held = 0;                   // capacity, m³; 0: no limit
@@ -93,7 +94,7 @@ class LiquidSolver {
   /// Sends particles that a gathering force takes hold of to parts of its target.
   void share_out(LiquidState&, const LiquidWorld&) const;
   /// Applies forces with a place to particles.
-  static void apply_fields(LiquidState&, const LiquidWorld&, double dt);
+  void apply_fields(LiquidState&, const LiquidWorld&, double dt) const;
   /// Keeps particles at most as fast as the fields that act on them allow.
   static void hold_back(LiquidState&, const LiquidWorld&);
   /// Applies the fictitious forces of a moving room to particles.
@@ -101,7 +102,9 @@ class LiquidSolver {
   /// Computes the pressure of surface tension for the next project(), over dt seconds.
   void find_tension(LiquidState&, const LiquidWorld&, double dt);
   /// Projects the velocity to zero divergence (Batty, Bertails & Bridson 2007), with the surface located
-  /// between cells (ghost fluid, Enright et al. 2003).
+  /// between cells (ghost fluid, Enright et al. 2003). Liquid that opens has no pressure below zero and parts
+  /// there instead; the cells are found one solve after another (an active set, as in Narain, Golas & Lin
+  /// 2010).
   LiquidReport project(LiquidState&, const LiquidWorld&);
   /// Applies viscosity for dt seconds, unless it is negligible. Returns the number of iterations.
   int apply_viscosity(LiquidState&, const LiquidWorld&, double dt);
@@ -122,6 +125,14 @@ class LiquidSolver {
   Floats shear_rate(const LiquidState&, double cell_size) const;
   /// Builds the pressure system between liquid cells and at the surface.
   void make_system(const LiquidState&);
+  /// Marks cells of liquid that opens in which the pressure is below zero; false if there are no more of
+  /// them.
+  bool tear(const LiquidState&, const LiquidWorld&);
+  /// Solves for the pressure. What each closed space can't give is returned by pocket.
+  LiquidReport find_pressure(LiquidState&, std::vector<double>& excess);
+  void apply_pressure(LiquidState&);
+  /// What flows out of a cell and no source adds there, m/s.
+  float outflow(const LiquidState&, int block, int cell) const;
   /// In mostly solid cells, which have too few particles, takes a field's value from neighbouring cells.
   void touch_walls(const LiquidState&, Floats&) const;
   /// Counts cells with too few particles for a surface as liquid, so that drops do not fall through the
@@ -219,6 +230,7 @@ class LiquidSolver {
   Floats carried_[3];           // by face: velocity of the closing solid; empty: all at rest
   Floats shift_[3];             // by face: displacement of the density correction, in cells; empty: none
   Bytes known_[3];              // by face: has liquid velocity
+  Bytes torn_;                  // by cell: hollow, since its pressure would be below zero; empty: none
   PoissonWeights weights_;
   PoissonSolver poisson_;
 };

@@ -18,12 +18,15 @@ constexpr int sides[6] = {x_minus, x_plus, y_minus, y_plus, z_minus, z_plus};
 /// Which cells are liquid, and where the surface is between them and air.
 struct Inside {
   const LiquidState& s;
+  const Bytes* torn = nullptr;   // cells that count as air
   const Floats* pull = nullptr;  // what the surface adds to the pressure
 
   bool liquid(int b, int c) const {
     const uint8_t v = b < first_block ? uint8_t(0) : s.geometry.volume.block(b)[c];
-    return v != 0 && v != outside_volume && s.surface.block(b)[c] < 0;
+    return v != 0 && v != outside_volume && s.surface.block(b)[c] < 0 && !is_torn(b, c);
   }
+  bool is_torn(int b, int c) const { return torn && torn->size() == s.grid.size() && torn->block(b)[c]; }
+  bool is_torn(size_t n) const { return is_torn(int(n / block_cells), int(n % block_cells)); }
   bool liquid(size_t n) const { return liquid(int(n / block_cells), int(n % block_cells)); }
   /// Of a face between liquid and air, how much of the way lies in the liquid.
   float part(size_t in, size_t out) const {
@@ -70,7 +73,7 @@ std::vector<double> spread_evenly(const BlockGrid& g, const Pockets& pockets, Fl
 
 void LiquidSolver::make_system(const LiquidState& s) {
   const BlockGrid& g = s.grid;
-  const Inside inside{s};
+  const Inside inside{s, &torn_};
   weights_.resize(g.size());
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   Bytes* weight[3] = {&weights_.x, &weights_.y, &weights_.z};
@@ -94,28 +97,29 @@ void LiquidSolver::make_system(const LiquidState& s) {
   poisson_.set(g, weights_);
 }
 
-LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
+float LiquidSolver::outflow(const LiquidState& s, int b, int c) const {
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  const Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const bool moving = carried_[0].size() == s.grid.size(), inflow = inflow_.size() == s.grid.size();
+  const int* around = s.grid.around(b);
+  float out = 0;
+  for (int a = 0; a < 3; ++a) {
+    const size_t next = after(around, b, c, a), here = size_t(b) * block_cells + size_t(c);
+    out +=
+        face[a]->data()[next] * velocity[a]->data()[next] - face[a]->data()[here] * velocity[a]->data()[here];
+    if (moving)  // what the solid part of each face carries through it
+      out += (255 - face[a]->data()[next]) * carried_[a].data()[next] -
+             (255 - face[a]->data()[here]) * carried_[a].data()[here];
+  }
+  return out / 255 - (inflow ? inflow_.block(b)[c] : 0);
+}
+
+LiquidReport LiquidSolver::find_pressure(LiquidState& s, std::vector<double>& excess) {
   const BlockGrid& g = s.grid;
-  const Inside inside{s, &pull_};
+  const Inside inside{s, &torn_, &pull_};
   if (s.pressure.size() != g.size()) s.pressure.resize(g.size());
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
-  Floats* velocity[3] = {&s.u, &s.v, &s.w};
   make_system(s);
-  const bool moving = carried_[0].size() == g.size(), inflow = inflow_.size() == g.size();
-  // More than a source adds there.
-  const auto outflow = [&](int b, int c) {
-    const int* around = g.around(b);
-    float out = 0;
-    for (int a = 0; a < 3; ++a) {
-      const size_t next = after(around, b, c, a), here = size_t(b) * block_cells + size_t(c);
-      out += face[a]->data()[next] * velocity[a]->data()[next] -
-             face[a]->data()[here] * velocity[a]->data()[here];
-      if (moving)  // what the solid part of each face carries through it
-        out += (255 - face[a]->data()[next]) * carried_[a].data()[next] -
-               (255 - face[a]->data()[here]) * carried_[a].data()[here];
-    }
-    return out / 255 - (inflow ? inflow_.block(b)[c] : 0);
-  };
   Floats rhs(g.size());
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -133,14 +137,41 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
         if (low && !inside.liquid(m)) from_surface += low * inside.at_surface(n, m) / inside.part(n, m);
         if (high && !inside.liquid(p)) from_surface += high * inside.at_surface(n, p) / inside.part(n, p);
       }
-      rhs.block(b)[c] = from_surface / 255 - outflow(b, c);
+      rhs.block(b)[c] = from_surface / 255 - outflow(s, b, c);
     }
   });
-  const Pockets& pockets = poisson_.pockets();
-  const std::vector<double> excess = spread_evenly(g, pockets, rhs);
-  LiquidReport report;
+  excess = spread_evenly(g, poisson_.pockets(), rhs);
   const SolveReport solved = poisson_.solve(rhs, s.pressure, 1e-5);
-  report.solver_iterations = solved.iterations, report.solver_residual = solved.relative_residual;
+  return {.solver_iterations = solved.iterations, .solver_residual = solved.relative_residual};
+}
+
+bool LiquidSolver::tear(const LiquidState& s, const LiquidWorld& world) {
+  // A tension that changes velocities by less than this in a step is noise of the solve.
+  constexpr float least = 1e-3f;  // m/s · cell
+  const auto is_set = [](uint8_t opens) { return opens; };
+  if (std::none_of(world.opens.begin(), world.opens.end(), is_set)) return false;
+  const BlockGrid& g = s.grid;
+  if (torn_.size() != g.size()) torn_.resize(g.size());
+  const bool all = std::all_of(world.opens.begin(), world.opens.end(), is_set);
+  std::vector<uint8_t> more(size_t(g.blocks()), 0);
+  parallel_for(more.size(), [&](size_t i) {
+    const int b = int(i) + first_block;
+    for (int c = 0; c < block_cells; ++c) {
+      if (s.pressure.block(b)[c] >= -least) continue;
+      const uint32_t first = cells_.begin(b, c);
+      if (!(cells_.count(b, c) ? world.opens[s.particles.liquid[first]] : all)) continue;
+      torn_.block(b)[c] = more[i] = 1;
+    }
+  });
+  return std::any_of(more.begin(), more.end(), is_set);
+}
+
+void LiquidSolver::apply_pressure(LiquidState& s) {
+  const BlockGrid& g = s.grid;
+  const Inside inside{s, &torn_, &pull_};
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const bool moving = carried_[0].size() == g.size();
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
     const int* around = g.around(b);
@@ -154,15 +185,28 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
         else if (here || below)
           v -= inside.step(s.pressure, n, m, here, below);
         // Faces that no liquid touches are carried on from those that it does.
-        known_[a].data()[n] = (here || below) && face[a]->data()[n];
+        known_[a].data()[n] = (here || below || inside.is_torn(n) || inside.is_torn(m)) && face[a]->data()[n];
       }
   });
-  std::vector<float> most(size_t(g.blocks()), 0);
+}
+
+LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
+  constexpr int most_tears = 4;  // each adds the cells that the last one left without support
+  torn_.resize(0);
+  std::vector<double> excess;
+  LiquidReport report = find_pressure(s, excess);
+  for (int k = 0; k < most_tears && tear(s, world); ++k) {
+    const int before = report.solver_iterations;
+    report = find_pressure(s, excess), report.solver_iterations += before;
+  }
+  apply_pressure(s);
+  const Pockets& pockets = poisson_.pockets();
+  std::vector<float> most(size_t(s.grid.blocks()), 0);
   parallel_for(most.size(), [&](size_t i) {
     const int b = int(i) + first_block;
     for (int c = 0; c < block_cells; ++c)
       if (const int k = pockets.at(b, c); k >= 0)
-        most[i] = std::max(most[i], std::abs(outflow(b, c) + float(excess[size_t(k)])));
+        most[i] = std::max(most[i], std::abs(outflow(s, b, c) + float(excess[size_t(k)])));
   });
   for (const float m : most)
     report.max_divergence = std::max(report.max_divergence, double(m) / world.cell_size);
@@ -222,7 +266,7 @@ void LiquidSolver::part_crowds(const LiquidState& s, double dt) {
   constexpr float usual_mean = 0.05f;
   constexpr float farthest = 0.25f;  // that any goes, in cells
   const BlockGrid& g = s.grid;
-  const Inside inside{s};
+  const Inside inside{s, &torn_};
   const float share = float(1 - std::exp(-dt / settling));
   // Where strokes are a few cells wide, nearly all cells lie beside walls or the surface, and what they let
   // pass adds up: all of the liquid together closes up, too, until its surface holds what its particles are.

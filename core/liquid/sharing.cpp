@@ -13,10 +13,6 @@ constexpr int nearest_part = 255;
 uint16_t mark_of(int force, int part) { return uint16_t((force + 1) << 8 | part); }
 int force_of(uint16_t mark) { return (mark >> 8) - 1; }
 
-bool acts_on(const Acting& f, uint8_t liquid) {
-  return f.liquids.empty() || (liquid < f.liquids.size() && f.liquids[liquid]);
-}
-
 /// Particles and their places along the order of parts.
 struct Taken {
   std::vector<uint32_t> which;
@@ -134,7 +130,7 @@ void LiquidSolver::share_out(LiquidState& s, const LiquidWorld& world) const {
     bool has_begun = false;
     for (size_t n = 0; n < p.size(); ++n) {
       has_begun = has_begun || (p.goal[n] && force_of(p.goal[n]) == by.force);
-      if (!acts_on(f, p.liquid[n]) || !is_free(n)) continue;
+      if (!f.acts_on(p.liquid[n]) || !is_free(n)) continue;
       Vec3d at;
       for (size_t a = 0; a < 3; ++a) at[int(a)] = double(p.place[a][n]) * world.cell_size;
       if (world.room && world.room->moves) at = world.room->from * at;

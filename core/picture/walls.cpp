@@ -98,13 +98,19 @@ SmokeWalls::SmokeWalls(const Shot& shot, double cell_size)
 SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
   const auto own_mask = masks_.find(v.room);
   std::shared_ptr<const WallMask> mask = own_mask == masks_.end() ? nullptr : own_mask->second;
-  const bool blocked = !blockers_.empty() && v.room == 0;
-  if ((!mask && !blocked) || v.density.empty()) return {std::move(v), {}, nullptr};
-  std::vector<Pose> back;  // from the world to the space of each blocker
-  if (blocked && motion_->any()) {
+  struct There {
+    const Blocker* blocker;
+    Pose back;  // from the world to its space
+  };
+  std::vector<There> there;
+  if (!blockers_.empty() && v.room == 0) {
     const Shot now = motion_->at(time);
-    for (const Blocker& b : blockers_) back.push_back(motion_->pose(b.piece, now).inverse());
+    for (const Blocker& b : blockers_)
+      if (now.pieces[b.piece].blocks)
+        there.push_back({&b, motion_->moves(b.piece) ? motion_->pose(b.piece, now).inverse() : Pose()});
   }
+  const bool blocked = !there.empty();
+  if ((!mask && !blocked) || v.density.empty()) return {std::move(v), {}, nullptr};
   const float h = float(v.cell_size);
   const auto middle = [&](const Vec3i& cell) {
     return (to<float>(v.low + cell) + Vec3f{0.5f, 0.5f, 0.5f}) * h;
@@ -157,11 +163,8 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
         const Vec3f p = middle(cell);
         if (mask) out.coverage[i] = mask->inside(p);
         if (mask && out.coverage[i] < 0.5f) kind[i] = behind;
-        for (size_t b = 0; b < blockers_.size() && blocked; ++b) {
-          const Vec3d q = to<double>(p);
-          if (blockers_[b].set.distance(back.empty() ? q : back[b] * q) < 0)
-            kind[i] = behind, out.coverage[i] = 0;
-        }
+        for (const There& t : there)
+          if (t.blocker->set.distance(t.back * to<double>(p)) < 0) kind[i] = behind, out.coverage[i] = 0;
         if (kind[i] == behind) continue;
         if (cell.x < 0 || cell.y < 0 || cell.z < 0 || cell.x >= old.x || cell.y >= old.y || cell.z >= old.z)
           continue;

@@ -48,6 +48,7 @@ class GasFlow : public Flow {
       if (!(steps <= most_steps)) throw piece_too_fast(where);
       const double to = steps <= 1 ? end : from + rest / steps;
       report_ = solver_.step(state_, staging_.gas_world(from, to), to - from, ledger_);
+      if (staging_.opens_cells(from, to)) solver_.restore(state_, staging_.gas_world(to));
       if (auto fills = staging_.fills(FluidKind::smoke, from, to); !fills.empty())
         solver_.fill(state_, staging_.gas_world(to), std::move(fills), ledger_);
       iterations_ += report_.solver_iterations;

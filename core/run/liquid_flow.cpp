@@ -189,6 +189,7 @@ class LiquidFlow : public Flow {
       if (!(steps <= most_steps)) throw piece_too_fast(where);
       const double to = steps <= 1 ? end : from + rest / steps;
       const LiquidReport report = part.solver.step(state, world(part, from, to), to - from, part.ledger);
+      if (staging_.opens_cells(from, to)) part.solver.restore(state, world(part, to, to));
       fill(part, from, to);
       part.iterations += report.solver_iterations, part.divergence = report.max_divergence;
       ++part.substeps;

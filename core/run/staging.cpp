@@ -398,7 +398,8 @@ void Staging::set_world(World& w, const Shot& now, const Poses& start, const Pos
   const RunSettings& r = shot_.run;
   const bool open[6] = {r.open_left, r.open_right, r.open_bottom, r.open_top, r.open_back, r.open_front};
   std::copy_n(open, 6, w.open);
-  for (const Wall& wall : solids_) w.solids.push_back(solid(wall, now, start, end));
+  for (const Wall& wall : solids_)
+    if (now.pieces[wall.piece].blocks) w.solids.push_back(solid(wall, now, start, end));
   for (const Wall& wall : drains_) w.drains.push_back(solid(wall, now, start, end));
 }
 
@@ -521,6 +522,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
     w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f)
                                                     : Matter{.density = 0, .viscosity = 0, .tension = 0});
     w.longest_life.push_back(f.longest_life), w.liveliness.push_back(f.liveliness);
+    w.opens.push_back(f.kind == FluidKind::liquid && f.opens);
     w.mixes_in.push_back(f.kind == FluidKind::liquid ? f.mixes_in : 0);
     w.colors.push_back({float(f.color.r), float(f.color.g), float(f.color.b)});
   }
@@ -573,10 +575,22 @@ std::vector<Source> Staging::fills(FluidKind kind, double after, double until) c
     if (kind == FluidKind::liquid) {
       set_liquid(s, o, now, now, 0);
       s.velocity = {}, s.rate = 0;
+      constexpr double just = 1e-4;  // s
+      if (now.pours[o.pour].replaces_source && time > just) {
+        set_motion(s, o, motion_.at(time - just), now, just);
+        s.velocity = s.motion;
+      }
     }
     out.push_back(std::move(s));
   }
   return out;
+}
+
+bool Staging::opens_cells(double after, double until) const {
+  return std::any_of(solids_.begin(), solids_.end(), [&](const Wall& wall) {
+    const std::optional<double> turns = turns_at(shot_, shot_.pieces[wall.piece]);
+    return turns && *turns > after + tiny / 100 && *turns <= until + tiny / 100;
+  });
 }
 
 double Staging::longest_step(double from, double longest) const {

@@ -69,6 +69,8 @@ class Staging {
   uint64_t room_marks(double time) const;  // of all vessels
   /// Sources that are filled after one time and up to another; a negative time includes the start.
   std::vector<Source> fills(FluidKind, double after, double until) const;
+  /// Whether a piece turns into a fluid after one time and up to another, so that cells open.
+  bool opens_cells(double after, double until) const;
   /// The longest step from a time, up to `longest` seconds, in which no blocking piece moves more than
   /// most_moved cells.
   double longest_step(double from, double longest) const;

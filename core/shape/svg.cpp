@@ -4,6 +4,7 @@
 #include <cstring>
 #include <functional>
 #include <numbers>
+#include <optional>
 #include <set>
 #include <sstream>
 
@@ -137,10 +138,20 @@ class Stroker {
   Rings out_;
 };
 
+/// Rectangles that share an edge are united up to a seam without width; this closes it.
+void close_seams(cl::Paths& paths) {
+  constexpr double seam = whole_numbers * 2e-5;
+  for (const double by : {seam, -seam}) {
+    cl::ClipperOffset offset;
+    offset.AddPaths(paths, cl::jtMiter, cl::etClosedPolygon);
+    offset.Execute(paths, by);
+  }
+}
+
 /// Goes through a document and paints.
 class Painter {
  public:
-  Painter(const pugi::xml_document& doc, const std::string& where) : styles_(doc), where_(where), doc_(doc) {}
+  Painter(const pugi::xml_document& doc, const std::string& where) : where_(where), doc_(doc) {}
 
   /// The lines of all that it painted.
   std::vector<Polyline> lines() { return std::move(lines_); }
@@ -153,7 +164,8 @@ class Painter {
     size_ = box.size() == 4 && box[2] > 0 && box[3] > 0 ? std::max(box[2], box[3]) : std::max(w, h);
     if (!(size_ > 0) || !std::isfinite(size_)) size_ = 100;
     wide_ = box.size() == 4 ? box[2] : w, high_ = box.size() == 4 ? box[3] : h;
-    children(root, styles_.of(root, {}, size_), {}, 0);
+    styles_.emplace(doc_, wide_, high_);
+    children(root, styles_->of(root, {}, size_), {}, 0);
     out_.left_out.assign(left_out_.begin(), left_out_.end());
     return std::move(out_);
   }
@@ -191,7 +203,7 @@ class Painter {
     if (++elements_ > most_elements || depth > 64)
       throw shot_fault(where_, depth > 64 ? "is nested too deeply." : "draws more than 20,000 shapes.",
                        "Simplify it.");
-    const SvgStyle style = styles_.of(n, outer, size_);
+    const SvgStyle style = styles_->of(n, outer, size_);
     if (std::strcmp(n.attribute("display").value(), "none") == 0) return;
     if (name != "svg" && name != "g" && name != "use" && name != "switch" && name != "a" && !style.shown)
       return;
@@ -248,7 +260,7 @@ class Painter {
       const auto box = parse_numbers(what.attribute("viewBox").value());
       const double w = length_of(n, "width", wide_, box.size() == 4 ? box[2] : wide_),
                    h = length_of(n, "height", high_, box.size() == 4 ? box[3] : high_);
-      children(what, styles_.of(what, style, size_), at * framed(what, w, h), depth + 1);
+      children(what, styles_->of(what, style, size_), at * framed(what, w, h), depth + 1);
     } else {
       element(what, style, at, depth + 1);
     }
@@ -321,22 +333,25 @@ class Painter {
   }
 
   void draw(const std::vector<Polyline>& lines, const SvgStyle& style, const Affine& place) {
+    Box bounds;  // of what is drawn, without its stroke
+    for (const Polyline& l : lines)
+      for (const Vec3d& p : l.points) bounds.add(p);
     if (style.fill && style.opacity * style.fill_opacity > seen) {
       Rings rings;
       for (const Polyline& l : lines)
         if (l.points.size() > 2) rings.push_back(l.points);
-      add(rings, *style.fill, place, style.even_odd);
+      add(rings, bounds, *style.fill, place, style.even_odd);
     }
     if (style.stroke && style.stroke_width > 0 && style.opacity * style.stroke_opacity > seen) {
       Rings rings;
       const double tolerance = fineness * size_ / std::max(1e-9, place.scale());
       for (const Polyline& l : lines)
         for (auto& ring : Stroker(style, tolerance).of(l)) rings.push_back(std::move(ring));
-      add(rings, *style.stroke, place, false);
+      add(rings, bounds, *style.stroke, place, false);
     }
   }
 
-  void add(const Rings& rings, const Vec3f& color, const Affine& place, bool even_odd) {
+  void add(const Rings& rings, const Box& bounds, const SvgPaint& paint, const Affine& place, bool even_odd) {
     const double unit = size_ / whole_numbers;
     cl::Paths paths;
     for (const auto& ring : rings) {
@@ -354,7 +369,9 @@ class Painter {
     cl::Paths clear;
     const auto rule = even_odd ? cl::pftEvenOdd : cl::pftNonZero;
     clipper.Execute(cl::ctUnion, clear, rule, rule);
-    PaintedShape shape{{}, color};
+    if (!even_odd) close_seams(clear);
+    PaintedShape shape{{}, paint.color, paint.gradient, {}};
+    if (paint.gradient) shape.to_gradient = (place * paint.gradient->placed(bounds)).inverse();
     for (const cl::Path& path : clear) {
       shape.rings.emplace_back();
       for (const cl::IntPoint& p : path)
@@ -363,7 +380,7 @@ class Painter {
     if (!shape.rings.empty()) out_.shapes.push_back(std::move(shape));
   }
 
-  SvgStyles styles_;
+  std::optional<SvgStyles> styles_;
   const std::string& where_;
   const pugi::xml_document& doc_;
   SvgDrawing out_;
@@ -494,7 +511,7 @@ ColorMap colors_of(const SvgDrawing& drawing, double height) {
                   to = std::min(m.width - 1, int(std::floor(column(cuts[k + 1]))));
         for (int x = from; x <= to; ++x) {
           const size_t i = size_t(row) * size_t(m.width) + size_t(x);
-          m.colors[i] = s.color, painted[i] = 1;
+          m.colors[i] = s.color_at({box.low.x + (x + 0.5) / m.width * box.size().x, y, 0}), painted[i] = 1;
         }
       }
     }

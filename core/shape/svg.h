@@ -1,11 +1,13 @@
 // SVG drawings as filled shapes for extrusion.
 #pragma once
+#include <memory>
 #include <string>
 #include <vector>
 
 #include "base/vec.h"
 #include "shape/colors.h"
 #include "shape/extrude.h"
+#include "shape/svg_gradient.h"
 #include "shape/svg_path.h"
 
 namespace pour {
@@ -14,7 +16,10 @@ namespace pour {
 struct PaintedShape {
   std::vector<std::vector<Vec3d>>
       rings;    // z = 0; inside by the even-odd rule; y downwards, in units of the file
-  Vec3f color;  // linear
+  Vec3f color;  // linear; of a gradient its mean
+  std::shared_ptr<const SvgGradient> gradient;  // null: one colour
+  Affine to_gradient;                           // from the drawing to its coordinates
+  Vec3f color_at(const Vec3d& p) const { return gradient ? gradient->at(to_gradient * p) : color; }
 };
 
 struct SvgDrawing {
@@ -24,7 +29,7 @@ struct SvgDrawing {
 
 /// Reads paths, basic shapes, groups, `use`, symbols and nested drawings, transforms, both fill rules,
 /// strokes as their outlines (width, caps, joins, miter limit, dashes), fills and strokes by attributes,
-/// `style` and CSS rules for elements, classes and ids; of a gradient the mean colour. Text, images, masks,
+/// `style` and CSS rules for elements, classes and ids, linear and radial gradients. Text, images, masks,
 /// clips, filters and patterns are left out. Nothing is run, fetched or expanded. Source: SVG 1.1 (W3C 2011),
 /// with the changes of SVG 2. Throws Fault (Blame::shot) naming `where`: not XML, not SVG, nothing filled, or
 /// too large.

@@ -16,6 +16,12 @@ struct Affine {
     return {a * o.a + c * o.b, b * o.a + d * o.b,     a * o.c + c * o.d,
             b * o.c + d * o.d, a * o.e + c * o.f + e, b * o.e + d * o.f + f};
   }
+  /// The transform back; zero where there is none.
+  Affine inverse() const {
+    const double det = a * d - b * c;
+    if (det == 0) return {0, 0, 0, 0, 0, 0};
+    return {d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det};
+  }
   /// Mean scale.
   double scale() const { return std::sqrt(std::abs(a * d - b * c)); }
 };

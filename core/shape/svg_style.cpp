@@ -254,46 +254,40 @@ std::optional<Vec3f> svg_color(const std::string& given) {
   return std::nullopt;
 }
 
-SvgStyles::SvgStyles(const pugi::xml_document& doc) {
+SvgStyles::SvgStyles(const pugi::xml_document& doc, double wide, double high) {
   struct Walker : pugi::xml_tree_walker {
     std::string css;
-    std::vector<pugi::xml_node> gradients;
+    std::map<std::string, pugi::xml_node> gradients;
     bool for_each(pugi::xml_node& n) override {
       const std::string_view name = n.name();
       if (name == "style")
         for (const pugi::xml_node& t : n.children()) css += t.value();
-      if (name == "linearGradient" || name == "radialGradient") gradients.push_back(n);
+      if (name == "linearGradient" || name == "radialGradient") gradients[n.attribute("id").value()] = n;
       return true;
     }
   } walker;
   const_cast<pugi::xml_document&>(doc).traverse(walker);
   read_rules(walker.css);
-  for (const auto& g : walker.gradients) read_gradients(g);
-  // Those that take their colours from another one.
-  for (int round = 0; round < 4; ++round)
-    for (const auto& g : walker.gradients) {
-      const char* from =
-          g.attribute("href") ? g.attribute("href").value() : g.attribute("xlink:href").value();
-      if (const auto it = gradients_.find(*from == '#' ? from + 1 : from);
-          it != gradients_.end() && !gradients_.contains(g.attribute("id").value()))
-        gradients_[g.attribute("id").value()] = it->second;
-    }
+  const auto other = [&](const std::string& id) {
+    const auto it = walker.gradients.find(id);
+    return it == walker.gradients.end() ? pugi::xml_node() : it->second;
+  };
+  for (const auto& [id, node] : walker.gradients)
+    if (auto g = std::make_shared<SvgGradient>(node, other, wide, high); g->any())
+      gradients_[id] = {g->mean(), g};
 }
 
-void SvgStyles::read_gradients(const pugi::xml_node& gradient) {
-  Vec3f sum;
-  float weights = 0;
-  for (const pugi::xml_node& stop : gradient.children("stop")) {
-    std::string color = stop.attribute("stop-color").as_string("black");
-    double part = share(stop.attribute("stop-opacity").as_string("1"));
-    for (const auto& [key, value] : declarations(stop.attribute("style").value())) {
-      if (key == "stop-color") color = value;
-      if (key == "stop-opacity") part = share(value);
-    }
-    const Vec3f c = svg_color(color).value_or(Vec3f{});
-    sum += c * float(part), weights += float(part);
+SvgStop svg_stop(const pugi::xml_node& stop) {
+  SvgStop out;
+  std::string color = stop.attribute("stop-color").as_string("black");
+  out.opacity = share(stop.attribute("stop-opacity").as_string("1"));
+  out.offset = share(stop.attribute("offset").as_string("0"));
+  for (const auto& [key, value] : declarations(stop.attribute("style").value())) {
+    if (key == "stop-color") color = value;
+    if (key == "stop-opacity") out.opacity = share(value);
   }
-  if (weights > 0) gradients_[gradient.attribute("id").value()] = sum / weights;
+  out.color = svg_color(color).value_or(Vec3f{});
+  return out;
 }
 
 void SvgStyles::read_rules(std::string css) {
@@ -335,9 +329,13 @@ void SvgStyles::read_rules(std::string css) {
                    [](const Rule& a, const Rule& b) { return a.weight < b.weight; });
 }
 
-std::optional<Vec3f> SvgStyles::paint(const std::string& value, const Vec3f& current) const {
+std::optional<SvgPaint> SvgStyles::paint(const std::string& value, const Vec3f& current) const {
+  const auto plain = [](const std::string& text) -> std::optional<SvgPaint> {
+    if (const auto color = svg_color(text)) return SvgPaint{*color, nullptr};
+    return std::nullopt;
+  };
   if (value == "none" || value == "transparent") return std::nullopt;
-  if (value == "currentColor" || value == "currentcolor") return current;
+  if (value == "currentColor" || value == "currentcolor") return SvgPaint{current, nullptr};
   if (value.starts_with("url(")) {
     const size_t hash = value.find('#'), close = value.find(')');
     if (hash != std::string::npos && close != std::string::npos && hash < close) {
@@ -345,15 +343,15 @@ std::optional<Vec3f> SvgStyles::paint(const std::string& value, const Vec3f& cur
       std::erase_if(id, [](char c) { return c == '"' || c == '\''; });
       if (const auto it = gradients_.find(id); it != gradients_.end()) return it->second;
     }
-    return svg_color(value.substr(std::min(value.size(), close + 1)));  // what it falls back to
+    return plain(value.substr(std::min(value.size(), close + 1)));  // what it falls back to
   }
-  return svg_color(value);
+  return plain(value);
 }
 
 void SvgStyles::set(SvgStyle& s, const std::string& key, const std::string& value, const SvgStyle& outer,
                     double size) const {
   if (value.empty() || value == "inherit") return;
-  const auto known = [&](std::optional<Vec3f>& into) {
+  const auto known = [&](std::optional<SvgPaint>& into) {
     if (value == "none" || value == "transparent" || value.starts_with("url(") ||
         value.starts_with("current") || svg_color(value))
       into = paint(value, s.color);

@@ -1,21 +1,29 @@
 // How an element of an SVG is painted: attributes, style and CSS rules, with inheritance.
 #pragma once
 #include <map>
+#include <memory>
 #include <optional>
 #include <pugixml.hpp>
 #include <string>
 #include <vector>
 
 #include "base/vec.h"
+#include "shape/svg_gradient.h"
 
 namespace pour {
 
 enum class LineCap { butt, round, square };
 enum class LineJoin { miter, round, bevel };
 
+/// A colour, or a gradient.
+struct SvgPaint {
+  Vec3f color{0, 0, 0};  // linear; of a gradient its mean
+  std::shared_ptr<const SvgGradient> gradient;
+};
+
 struct SvgStyle {
-  std::optional<Vec3f> fill = Vec3f{0, 0, 0}, stroke;  // linear
-  Vec3f color{0, 0, 0};                                // of “currentColor”
+  std::optional<SvgPaint> fill = SvgPaint{}, stroke;
+  Vec3f color{0, 0, 0};  // of “currentColor”
   bool even_odd = false, shown = true;
   double opacity = 1, fill_opacity = 1, stroke_opacity = 1;
   double stroke_width = 1, miter_limit = 4, dash_offset = 0;
@@ -24,10 +32,11 @@ struct SvgStyle {
   std::vector<double> dashes;
 };
 
-/// CSS rules of a document, and the mean colours of its gradients.
+/// CSS rules of a document, and its gradients.
 class SvgStyles {
  public:
-  explicit SvgStyles(const pugi::xml_document&);
+  /// Percentages of gradients refer to a drawing of this size.
+  SvgStyles(const pugi::xml_document&, double wide, double high);
   /// The style of an element inside one with the style `outer`. Percentages refer to `size`.
   SvgStyle of(const pugi::xml_node&, const SvgStyle& outer, double size) const;
 
@@ -39,14 +48,21 @@ class SvgStyles {
     int weight = 0;
   };
   void read_rules(std::string css);
-  void read_gradients(const pugi::xml_node&);
   void set(SvgStyle&, const std::string& key, const std::string& value, const SvgStyle& outer,
            double size) const;
-  std::optional<Vec3f> paint(const std::string& value, const Vec3f& current) const;
+  std::optional<SvgPaint> paint(const std::string& value, const Vec3f& current) const;
 
   std::vector<Rule> rules_;  // in ascending specificity
-  std::map<std::string, Vec3f> gradients_;
+  std::map<std::string, SvgPaint> gradients_;
 };
+
+/// A stop of a gradient.
+struct SvgStop {
+  double offset = 0;
+  Vec3f color;  // linear
+  double opacity = 1;
+};
+SvgStop svg_stop(const pugi::xml_node&);
 
 /// A length in user units (px): “12”, “3mm”, “50%” of `whole`. `otherwise` if invalid.
 double svg_length(const char* text, double whole, double otherwise);

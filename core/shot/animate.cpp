@@ -1,5 +1,6 @@
 #include "shot/animate.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/error.h"
@@ -19,8 +20,24 @@ Shot shot_at(const Shot& shot, const Clock& clock, double time) {
         row.set(item, evaluate(row.about(shot, item), track->second, on_film(row) ? film_time : time));
     item.tracks.clear();
   });
-  for (Piece& p : out.pieces) p.turn += p.spin * time, p.spin = {};
+  for (Piece& p : out.pieces) {
+    p.turn += p.spin * time, p.spin = {};
+    if (has_turned(shot, p, time)) p.blocks = p.shows = false;
+  }
   return out;
+}
+
+std::optional<double> turns_at(const Shot& shot, const Piece& piece) {
+  std::optional<double> out;
+  for (const Pour& p : shot.pours)
+    if (p.from == SourceKind::piece && p.source.id == piece.id && p.replaces_source && p.fill_at.time)
+      out = std::min(out.value_or(1e300), *p.fill_at.time);
+  return out;
+}
+
+bool has_turned(const Shot& shot, const Piece& piece, double time) {
+  const std::optional<double> turns = turns_at(shot, piece);
+  return turns && time > *turns - 1e-6;
 }
 
 namespace {

@@ -17,6 +17,11 @@ inline Shot shot_at(const Shot& shot, double film_frame) {
   return shot_at(shot, clock, clock.time(film_frame));
 }
 
+/// When a piece turns into a fluid, s; from then on it neither blocks nor shows.
+std::optional<double> turns_at(const Shot&, const Piece&);
+/// Whether a piece has turned into a fluid by a time.
+bool has_turned(const Shot&, const Piece&, double time);
+
 /// Whether a piece moves, by tracks, spin, or a moving parent or path.
 bool moves(const Shot&, const Piece&);
 

@@ -76,6 +76,7 @@ struct Fluid {
   double longest_life = 0;  // of liquid, s; 0: for ever
   double liveliness = 0;    // of liquid: share of sub-cell motion that is kept
   double mixes_in = 0;      // of liquid: time in which a colour difference halves, s; 0: never
+  bool opens = false;       // of liquid: where it is pulled apart
   Clarity clarity = Clarity::usual;
   double depth = 0.01;  // where clarity is clear or cloudy, m
   MaterialId material;  // of liquid, replaces its clarity; none: its own look
@@ -110,9 +111,10 @@ struct Pour {
   Choices seed_place = Choices::of(int(SeedPlace::low));  // one or more, by SeedPlace
   double seed_size = 0.7;                                 // diameter as a share of the stroke's width
   Windows windows{{{0, 3}}};
-  double pulse_period = 0;   // s; 0: pours throughout its windows
-  double pulse_share = 0.5;  // share of the period, from its start
-  Moment fill_at;            // when the whole source is filled at once
+  double pulse_period = 0;       // s; 0: pours throughout its windows
+  double pulse_share = 0.5;      // share of the period, from its start
+  Moment fill_at;                // when the whole source is filled at once
+  bool replaces_source = false;  // then the source is gone: it has turned into the fluid
   PourMode mode = PourMode::adds;
   double density_rate = 0.18, density = 0.004;
   double heat = 40;

@@ -699,6 +699,12 @@ const Table<Fluid>& table() {
              "Keeps fine motion that the grid would smooth away. 0 % flows calmly, 100 % splashes wildly.")
         .where(liquid)
         .more();
+    b.add(&F::opens, "opens", "Opens",
+          "Lets the liquid open hollow where forces pull it apart. Otherwise it resists, as a liquid does "
+          "that no air can enter.")
+        .where(liquid)
+        .fixed()
+        .more();
     b.add(&F::mixes_in, "mixing_time", "Mixing time", Unit::time, {0, 1e5, 0, 10},
           "Time in which half the colour difference to a touching liquid disappears. Shorter times blend "
           "faster.")
@@ -828,6 +834,12 @@ const Table<Pour>& table() {
         .more()
         .add(&P::fill_at, "fill_at", "Fill at", Unit::time, {0, 1e5, 0, 10},
              "Film frame at which the whole source is filled at once, or a time: 0.5s.")
+        .more()
+        .add(&P::replaces_source, "replaces_source", "Replaces source",
+             "Turns the source into the fluid: until it is filled it is a solid piece, and from then on it "
+             "neither blocks nor shows.")
+        .where([](const P& p) { return p.from == SourceKind::piece && p.fill_at.time; })
+        .fixed()
         .more()
         .add(&P::mode, pour_modes, "mode", "Mode",
              "Adds smoke to the source at a rate, or keeps the source at a fixed density.")

@@ -16,6 +16,14 @@ inline size_t after(const int* around, int block, int c, int axis) {
                                  : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
 }
 
+/// The box around all blocks, m; of rooms, in their frames of reference.
+inline Box bounds_of(const BlockGrid& g, double h) {
+  Box out;
+  for (const BlockKey& k : g.keys())
+    out.add(to<double>(k.at) * (8 * h)), out.add((to<double>(k.at) + Vec3d{1, 1, 1}) * (8 * h));
+  return out;
+}
+
 /// Index of a cell among the 10³ cells from -1 to 8 along each axis.
 constexpr int tile_cells = 1000;
 inline int in_tile(int c) { return ((c >> 6) + 1) * 100 + ((c >> 3 & 7) + 1) * 10 + (c & 7) + 1; }

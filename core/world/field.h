@@ -68,6 +68,10 @@ class Field {
   virtual double fastest() const { return 0; }
   /// Whether it is the same at all places.
   virtual bool is_uniform() const { return false; }
+  /// Whether it goes by place alone and varies little over a cell, so that solvers may sample it.
+  virtual bool is_smooth() const { return true; }
+  /// The same field for about this many places within a box, where that is less work; null: itself.
+  virtual std::shared_ptr<const Field> within(const Box&, double /*places*/) const { return nullptr; }
 };
 
 /// A drag rate from the time in which a difference in speed falls to 1/e, 1/s.
@@ -114,6 +118,9 @@ struct Acting {
   bool inside = false;                     // also on what pieces hold
   std::vector<uint8_t> liquids;            // by index of the liquid: whether it acts; empty: on all
   std::shared_ptr<const Sharing> sharing;  // of a gathering force; null: all goes to the nearest part
+  bool acts_on(uint8_t liquid) const {
+    return liquids.empty() || (liquid < liquids.size() && liquids[liquid]);
+  }
 };
 
 /// A target, its pose, and the pose it has a moment later.

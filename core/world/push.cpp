@@ -5,24 +5,23 @@
 namespace pour {
 namespace {
 
-/// A scalar of all eight lanes, if they are equal.
-bool all_equal(v8 v) {
-  for (int i = 1; i < 8; ++i)
-    if (v[i] != v[0]) return false;
-  return true;
-}
-
-float held(float drag, float dt) {
-  const float x = drag * dt;
-  return x < 1e-6f ? dt : -std::expm1(-x) / drag;
+/// (1 − e^(−x)) / x for 0 ≤ x ≤ 1, by its series: the first term left out is below 1e-7.
+v8 held_share(v8 x) {
+  v8 sum = splat(1), term = splat(1);
+  for (int n = 2; n <= 10; ++n) {
+    term *= -x / float(n);
+    sum += term;
+  }
+  return sum;
 }
 
 }  // namespace
 
 v8 held_time(v8 drag, float dt) {
-  if (all_equal(drag)) return splat(held(drag[0], dt));
+  const v8 x = drag * dt;
+  if (!any(x > splat(1))) return held_share(x) * dt;
   v8 out;
-  for (int i = 0; i < 8; ++i) out[i] = held(drag[i], dt);
+  for (int i = 0; i < 8; ++i) out[i] = x[i] < 1e-6f ? dt : -std::expm1(-x[i]) / drag[i];
   return out;
 }
 
@@ -91,37 +90,50 @@ v8 Strength::share(const EightPlaces& p) const {
   return share;
 }
 
-Push push_of(const std::vector<Acting>& fields, const std::vector<uint8_t>& which,
-             const EightPlaces& places) {
-  Push out;
-  for (size_t i = 0; i < fields.size(); ++i)
-    if (which[i])
-      fields[i].field->add(places, fields[i].strength.share(places) * float(fields[i].share), out);
+std::vector<Acting> fields_within(const std::vector<Acting>& fields, const Box& box, double places) {
+  std::vector<Acting> out = fields;
+  for (Acting& f : out)
+    if (f.share > 0)
+      if (auto own = f.field->within(box, places)) f.field = std::move(own);
   return out;
 }
 
-Vec3<v8> still_air(const std::vector<Acting>& fields, const std::vector<uint8_t>& which, const Vec3<v8>& at) {
+std::vector<FieldNear> fields_near(const std::vector<Acting>& fields, const Box& box, bool held,
+                                   double places) {
+  std::vector<FieldNear> out;
+  for (const Acting& f : fields)
+    if (f.share > 0 && (!held || f.inside) && f.strength.reach.meets(box.center(), length(box.size()) / 2))
+      out.emplace_back(f, f.field->within(box, places));
+  return out;
+}
+
+Push push_of(const std::vector<FieldNear>& fields, const EightPlaces& places) {
+  Push out;
+  for (const FieldNear& f : fields) f.add(places, f.share(places) * float(f.acting().share), out);
+  return out;
+}
+
+Vec3<v8> still_air(const std::vector<FieldNear>& fields, const Vec3<v8>& at) {
   const EightPlaces places{at, splat(0), splat(0), true};
   v8 drag{};
   std::vector<Push> own(fields.size());
   for (size_t i = 0; i < fields.size(); ++i) {
-    if (!which[i]) continue;
-    fields[i].field->add(places, fields[i].strength.share(places), own[i]);
+    fields[i].add(places, fields[i].share(places), own[i]);
     drag += own[i].drag;
   }
   Vec3<v8> out{};
   for (size_t i = 0; i < fields.size(); ++i) {
-    if (!which[i]) continue;
-    const v8 since = held_time(drag, float(fields[i].since));
+    const v8 since = held_time(drag, float(fields[i].acting().since));
     for (int a = 0; a < 3; ++a) out[a] += own[i].led[a] * since;
   }
   return out;
 }
 
 Vec3d outer_air(const std::vector<Acting>& fields) {
-  std::vector<uint8_t> which;
-  for (const Acting& f : fields) which.push_back(f.share > 0 && f.strength.plain() && f.field->is_uniform());
-  const Vec3<v8> air = still_air(fields, which, {});
+  std::vector<FieldNear> alike;
+  for (const Acting& f : fields)
+    if (f.share > 0 && f.strength.plain() && f.field->is_uniform()) alike.emplace_back(f, nullptr);
+  const Vec3<v8> air = still_air(alike, {});
   return {double(air.x[0]), double(air.y[0]), double(air.z[0])};
 }
 

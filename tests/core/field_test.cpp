@@ -268,4 +268,155 @@ TEST(Fields, LiquidHangsAndThenFalls) {
   EXPECT_NEAR(measure(tank.s, 0.01).centroid.y, start - 9.81 * 0.2 * 0.2 / 2, 0.01);
 }
 
+// What a constant force moves away and back has its first energy again, whichever way it went.
+TEST(Fields, AConstantForceGivesBackWhatItTakes) {
+  const double g = 6, up = 0.9;
+  Tank tank({63, 63, 63}, 0.01, SourceShape::ball({0.2, 0.12, 0.32}, 0.05), {0.3, up, 0});
+  tank.w.gravity = 0;
+  tank.w.fields = {acting(Gravity{g})};
+  const Vec3d start = measure(tank.s, 0.01).centroid;
+  const double before = measure(tank.s, 0.01).kinetic_energy;
+  while (tank.s.time < 2 * up / g - 1e-9)
+    tank.solver.step(tank.s, tank.w, std::min(0.004, 2 * up / g - tank.s.time), tank.ledger);
+  EXPECT_NEAR(measure(tank.s, 0.01).centroid.y, start.y, 0.005) << "back at its first height";
+  EXPECT_NEAR(measure(tank.s, 0.01).kinetic_energy, before, 0.01 * before);
+}
+
+// Kepler's third law: T² = 4π² r³ / μ under an acceleration μ / r².
+TEST(Fields, DropsGoRoundAsPlanetsDo) {
+  const double h = 0.005, mu = 0.4;
+  const Vec3d sun{0.64, 0.64, 0.64};
+  for (const double r : {0.4, 0.6}) {
+    Tank tank({255, 255, 255}, h, SourceShape::ball(sun + Vec3d{r, 0, 0}, r / 40), {0, 0, std::sqrt(mu / r)});
+    tank.w.gravity = 0;
+    tank.w.fields = {
+        acting(Pull{.strength = mu, .position = sun, .by = PullBy::fades, .distance = 1, .softening = 0.01})};
+    double angle = 0, before = 0, time = 0;
+    while (angle < std::numbers::pi / 2) {
+      tank.solver.step(tank.s, tank.w, 0.004, tank.ledger);
+      const Vec3d at = measure(tank.s, h).centroid - sun;
+      before = angle, angle = std::atan2(at.z, at.x), time = tank.s.time;
+      ASSERT_LT(time, 5);
+    }
+    time -= 0.004 * (angle - std::numbers::pi / 2) / (angle - before);
+    const double period = 4 * time;
+    EXPECT_NEAR(period * period * mu / (4 * std::numbers::pi * std::numbers::pi * r * r * r), 1, 0.02) << r;
+  }
+}
+
+// Gusts near a box are sampled on a lattice; neighbouring boxes agree where they meet.
+TEST(Fields, SampledGustsAreTheGusts) {
+  const CurlNoise noise(0.7f);
+  const NoiseNear left(noise, {0.1f, 0.2f, -0.3f}, {0.5f, 0.6f, 0.1f}),
+      right(noise, {0.5f, 0.2f, -0.3f}, {0.9f, 0.6f, 0.1f});
+  double off = 0, seam = 0;
+  int count = 0;
+  for (float y = 0.2f; y < 0.6f; y += 0.011f)
+    for (float z = -0.3f; z < 0.1f; z += 0.013f, ++count) {
+      const Vec3<v8> p{v8{0.1f, 0.15f, 0.2f, 0.25f, 0.3f, 0.35f, 0.4f, 0.45f}, splat(y), splat(z)};
+      const Vec3<v8> d = left(p) - noise(p), edge{splat(0.5f), splat(y), splat(z)};
+      for (int k = 0; k < 8; ++k) off += double(dot(d, d)[k]) / 8;
+      const Vec3<v8> jump = left(edge) - right(edge);
+      seam = std::max(seam, double(dot(jump, jump)[0]));
+    }
+  EXPECT_LT(std::sqrt(off / count), 0.2) << "of a root mean square of 1";
+  EXPECT_LT(seam, 1e-8);
+  EXPECT_TRUE(NoiseNear::pays({0, 0, 0}, {0.3f, 0.3f, 0.3f}, 512));
+  EXPECT_FALSE(NoiseNear::pays({0, 0, 0}, {2, 2, 2}, 512));
+}
+
+namespace {
+
+/// A field that may not be sampled.
+struct Rough : Field {
+  explicit Rough(std::shared_ptr<const Field> f) : field(std::move(f)) {}
+  void add(const EightPlaces& p, v8 share, Push& push) const override { field->add(p, share, push); }
+  Most most(const Box& box) const override { return field->most(box); }
+  bool is_smooth() const override { return false; }
+  std::shared_ptr<const Field> field;
+};
+
+}  // namespace
+
+// Many particles read their push from the corners of cells, few ask for it one by one.
+TEST(Fields, SampledPushesAreThePushes) {
+  const Vec3d middle{0.32, 0.32, 0.32};
+  std::vector<Acting> fields{
+      acting(Swirl{.spin = 3, .position = middle},
+             {.shape = Reach::Shape::ball, .pose = {{}, middle}, .half = {0.1, 0, 0}, .edge = 0.08}),
+      acting(Pull{.strength = 8, .position = middle + Vec3d{0.3, 0, 0}}), acting(Drag{})};
+  Drop sampled(0.01, middle, 0.15), direct(0.01, middle, 0.15);
+  sampled.w.fields = fields;
+  for (Acting& f : fields) f.field = std::make_shared<Rough>(f.field);
+  direct.w.fields = fields;
+  for (Drop* tank : {&sampled, &direct}) {
+    tank->solver.update_region(tank->s, tank->w, 0);
+    tank->solver.apply_fields(tank->s, tank->w, 0.02);
+  }
+  double most = 0, off = 0, slope = 0, steep = 0;
+  const Particles &a = sampled.s.particles, &b = direct.s.particles;
+  for (size_t n = 0; n < a.size(); ++n) {
+    for (size_t k = 0; k < 3; ++k) {
+      off = std::max(off, double(std::abs(a.velocity[k][n] - b.velocity[k][n])));
+      most = std::max(most, double(std::abs(b.velocity[k][n])));
+    }
+    for (size_t k = 0; k < 9; ++k) {
+      slope += std::pow(double(a.slope[k][n] - b.slope[k][n]), 2);
+      steep += std::pow(double(b.slope[k][n]), 2);
+    }
+  }
+  EXPECT_GT(most, 0.05);
+  EXPECT_LT(off, 0.02 * most);
+  EXPECT_GT(steep, 0);
+  EXPECT_LT(std::sqrt(slope / steep), 0.15) << "root mean square";
+}
+
+// A push in the middle of a ball opens it where its pressure would fall below zero; the shell keeps the
+// volume of the ball. Without that, liquid resists being pulled apart.
+TEST(Fields, APushOpensLiquidHollow) {
+  const double h = 0.01, radius = 0.1;
+  const Vec3d middle{0.32, 0.32, 0.32};
+  const auto within = [&](const LiquidState& s, double r) {
+    int count = 0;
+    for (size_t n = 0; n < s.particles.size(); ++n) {
+      double r2 = 0;
+      for (size_t a = 0; a < 3; ++a) r2 += std::pow(double(s.particles.place[a][n]) * h - middle[int(a)], 2);
+      count += r2 < r * r;
+    }
+    return count;
+  };
+  for (const bool opens : {false, true}) {
+    Drop tank(h, middle, radius);
+    tank.w.opens = {uint8_t(opens)};
+    const Reach inner{.shape = Reach::Shape::ball, .pose = {{}, middle}, .half = {0.1, 0, 0}, .edge = 0.02},
+        outer{.shape = Reach::Shape::ball,
+              .outside = true,
+              .pose = {{}, middle},
+              .half = {0.1, 0, 0},
+              .edge = 0.02};
+    tank.w.fields = {acting(Pull{.strength = -10, .position = middle}, inner),
+                     acting(Pull{.strength = 10, .position = middle}, outer),
+                     acting(Drag{.half_time = 0.05})};
+    const double volume = tank.ledger.poured;
+    while (tank.s.time < 0.3 - 1e-9) tank.solver.step(tank.s, tank.w, 0.005, tank.ledger);
+    const int hollow = within(tank.s, 0.05);
+    if (opens)
+      EXPECT_EQ(hollow, 0);
+    else
+      EXPECT_GT(hollow, 4000) << "of about 4190 particles";
+    EXPECT_NEAR(tank.ledger.in_shot, volume, 0.01 * volume) << opens;
+  }
+}
+
+// Liquid under pressure is none the worse for being allowed to open.
+TEST(Fields, LiquidAtRestDoesNotOpen) {
+  const auto rest = [](bool opens) {
+    Tank tank({23, 31, 23}, 0.01, box({0, 0, 0}, {0.24, 0.15, 0.24}, 0.01));
+    tank.w.opens = {uint8_t(opens)};
+    for (int i = 0; i < 20; ++i) tank.solver.step(tank.s, tank.w, 0.005, tank.ledger);
+    return tank.s.particles.place;
+  };
+  EXPECT_EQ(rest(true), rest(false));
+}
+
 }  // namespace pour

@@ -553,6 +553,13 @@ TEST_F(LiquidShot, ChecksSayWhatIsInTheWay) {
 
   s.piece("mouth")->blocks = true;
   EXPECT_TRUE(mended(s, "its own source"));
+  s.pours[0].fill_at.time = 0.2;
+  EXPECT_TRUE(mended(s, "its own source")) << "it turns into the tea";
+  s.pours[0].replaces_source = true;
+  EXPECT_EQ(only(s, "its own source").title, "");
+  s.piece("mouth")->holds = true;
+  EXPECT_TRUE(mended(s, "can't turn"));
+  s.piece("mouth")->holds = s.pours[0].replaces_source = false, s.pours[0].fill_at = {};
   s.piece("mouth")->blocks = false;
 
   Piece lump;

@@ -423,6 +423,45 @@ TEST(Staging, TheTimeLeftIsSteadyAndRightWithinTwo) {
 
 // What a pour brings is its rate times the time in which it pours, whatever the steps are.
 
+// A block is solid and in the picture until it turns into liquid or smoke of its own volume.
+TEST(Pours, APieceTurnsIntoAFluid) {
+  for (const FluidKind kind : {FluidKind::liquid, FluidKind::smoke}) {
+    Shot s;
+    s.pieces.clear(), s.fluids.clear(), s.pours.clear();
+    s.film.frames = 12;
+    Piece block;
+    block.id = "block", block.name = "Block", block.shape = Block{{0.08, 0.08, 0.08}, 0};
+    block.holds = false, block.blocks = true, block.position = {0.0013, 0.1, 0};
+    s.pieces = {block};
+    (void)add_new_fluid(s, kind, "Caramel");
+    Pour& p = s.pours.back();
+    p.from = SourceKind::piece, p.source.id = "block", p.windows = {}, p.rate = 0, p.speed = 0;
+    p.patchiness = 0, p.density = 0.01, p.fill_at.time = 5 / 24.0, p.replaces_source = true;
+    s.run.detail = Detail::custom, s.run.cell_size = 0.005;
+    EXPECT_TRUE(shot_at(s, 5).pieces[0].shows);
+    EXPECT_FALSE(shot_at(s, 6).pieces[0].shows);
+    EXPECT_FALSE(shot_at(s, 6).pieces[0].blocks);
+    const Staging staging(s);
+    const auto flow = std::move(flows_of(staging).front());
+    flow->begin();
+    for (int f = 2; f <= 5; ++f) flow->advance(f, staging.clock().time(f), {});
+    EXPECT_EQ(flow->measure().ledger.poured, 0) << "solid";
+    const auto solids = [&](double time) { return staging.gas_world(time).solids.size(); };
+    EXPECT_EQ(solids(4.5 / 24), 1u);
+    flow->advance(6, staging.clock().time(6), {});
+    EXPECT_EQ(solids(5 / 24.0), 0u);
+    const double whole = std::pow(0.08, 3) * (kind == FluidKind::smoke ? p.density : 1);
+    EXPECT_NEAR(flow->measure().ledger.poured, whole, 0.03 * whole);
+    for (int f = 7; f <= 9; ++f) flow->advance(f, staging.clock().time(f), {});
+    const FlowRecord now = flow->measure();
+    const double fallen = 9.81 * std::pow(3 / 24.0, 2) / 2;
+    if (kind == FluidKind::liquid) {
+      EXPECT_NEAR(now.centroid.y, std::max(0.1 - fallen, 0.04), 0.02) << "it falls from then on";
+    }
+    EXPECT_NEAR(now.ledger.in_shot + now.ledger.left, whole, 0.05 * whole);
+  }
+}
+
 namespace {
 
 /// What came out of the only pour of a shot, and what its windows and pulses say, m³ or kg.

@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include "base/error.h"
+#include "base/srgb.h"
 #include "cgal_mesh.h"
 #include "cli_fixture.h"
 #include "gas_world.h"
@@ -161,6 +162,50 @@ TEST(Svg, StylesAreInheritedAndOverruled) {
                              "fill-opacity='0'", "style='display:none'"})
     EXPECT_THAT(problem(svg("<rect " + std::string(hidden) + " width='9' height='9'/>")),
                 HasSubstr("nothing"));
+}
+
+// The stroke of a circle is one ring without seams: area π (R² − r²).
+TEST(Svg, AClosedStrokeIsOnePart) {
+  const SvgDrawing d =
+      read_svg(svg("<circle cx='50' cy='50' r='44' fill='none' stroke='red' stroke-width='9'/>"), "a.svg");
+  const Outline o = outline_of(d, 0.1, "a.svg");
+  ASSERT_EQ(o.parts.size(), 1u);
+  EXPECT_EQ(o.parts[0].holes.size(), 1u);
+  const double unit = 0.1 / 97, area = std::numbers::pi * (48.5 * 48.5 - 39.5 * 39.5) * unit * unit;
+  EXPECT_NEAR(o.parts[0].area(), area, 1e-3 * area);
+}
+
+// SVG 1.1, chapter 13: colours are mixed as sRGB encodes them, along a vector in the shape's own box or in
+// user space.
+TEST(Svg, GradientsRunAcrossTheirShapes) {
+  const auto red_at = [](const std::string& gradient, double x, double y) {
+    const SvgDrawing d = read_svg(
+        svg("<defs>" + gradient + "</defs><rect x='20' y='30' width='10' height='10' fill='url(#g)'/>"),
+        "a.svg");
+    return to_srgb(double(colors_of(d, 10).at(x - 25, 35 - y).x));
+  };
+  const std::string stops = "<stop stop-color='black'/><stop offset='100%' stop-color='red'/>";
+  const auto linear = [&](const std::string& with) {
+    return "<linearGradient id='g' " + with + ">" + stops + "</linearGradient>";
+  };
+  constexpr double close = 0.01;
+  EXPECT_NEAR(red_at(linear(""), 22.5, 35), 0.25, close);
+  EXPECT_NEAR(red_at(linear("x2='0' y2='1'"), 22.5, 38), 0.8, close) << "downwards";
+  EXPECT_NEAR(red_at(linear("gradientTransform='rotate(90)'"), 22.5, 38), 0.8, close);
+  EXPECT_NEAR(red_at(linear("gradientUnits='userSpaceOnUse' x1='24' x2='26'"), 24.5, 35), 0.25, close);
+  EXPECT_NEAR(red_at(linear("gradientUnits='userSpaceOnUse' x1='24' x2='26'"), 29, 35), 1, close) << "pad";
+  EXPECT_NEAR(red_at(linear("x2='.2' spreadMethod='repeat'"), 25, 35), 0.5, close);
+  EXPECT_NEAR(red_at(linear("x2='.2' spreadMethod='reflect'"), 23.5, 35), 0.25, close);
+  EXPECT_NEAR(red_at("<linearGradient id='h'>" + stops + "</linearGradient>" +
+                         "<linearGradient id='g' href='#h' x1='1' x2='0'/>",
+                     22.5, 35),
+              0.75, close)
+      << "with the stops of another one";
+  const std::string radial = "<radialGradient id='g'>" + stops + "</radialGradient>";
+  EXPECT_NEAR(red_at(radial, 25, 35), 0, 0.02);
+  EXPECT_NEAR(red_at(radial, 27.5, 35), 0.5, close);
+  EXPECT_NEAR(red_at("<radialGradient id='g' fx='0.3'>" + stops + "</radialGradient>", 21.5, 35), 0.5, close)
+      << "half of the way from the focus to the circle";
 }
 
 TEST(Svg, ColoursLieWhereTheyWerePainted) {

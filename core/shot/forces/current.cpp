@@ -44,7 +44,7 @@ std::vector<Rotation> Current::turns() const {
 }
 
 CurrentField::CurrentField(const Current& c, double time)
-    : current(c), noise(float(time * c.noise_rate * 2 * std::numbers::pi)) {
+    : current(c), eddies(float(time * c.noise_rate * 2 * std::numbers::pi), c.noise_size) {
   const Curve curve = c.curve();
   const std::vector<Vec3d>& line = curve.line();
   const size_t last = line.size() - 1;
@@ -71,6 +71,20 @@ CurrentField::CurrentField(const Current& c, double time)
   turns = c.turns();
 }
 
+std::shared_ptr<const Field> CurrentField::within(const Box& near, double places) const {
+  if (turns.size() > 1) return nullptr;
+  auto out = std::make_shared<CurrentField>(*this);
+  const Vec3f middle = to<float>(near.center());
+  const float around = float(length(near.size()) / 2);
+  std::erase_if(out->bits, [&](const Bit& b) {
+    const float reach =
+        float(current.radius) * std::max(b.size_from, b.size_to) + around + length(b.to - b.from) / 2;
+    return length(middle - (b.from + b.to) * 0.5f) > reach;
+  });
+  if (current.noise > 0 && !out->bits.empty()) out->eddies.sample(near, places);
+  return out;
+}
+
 void CurrentField::add(const EightPlaces& p, v8 share, Push& push) const {
   for (size_t k = 0; k < turns.size(); ++k) {
     if (k == 0) {
@@ -87,6 +101,7 @@ void CurrentField::add_copy(const EightPlaces& p, const Rotation& turn, v8 share
   const auto [middle, around] = ball_of(p.at);
   for (int a = 0; a < 3; ++a)
     if (double(middle[a] + around) < box.low[a] || double(middle[a] - around) > box.high[a]) return;
+  if (bits.empty()) return;
   Nearest near;
   for (const Bit& b : bits) {
     const Vec3f along = b.to - b.from;
@@ -115,10 +130,7 @@ void CurrentField::add_copy(const EightPlaces& p, const Rotation& turn, v8 share
   const v8 speed =
       float(current.speed) * along_bit(1, current.closed ? 1 : float(current.end_speed), near.share);
   Vec3<v8> u = near.way * speed - near.off * drawn;
-  if (current.noise > 0) {
-    const Vec3<v8> eddies = noise(p.at / splat(float(current.noise_size)));
-    u += eddies * splat(float(current.noise * current.speed));
-  }
+  if (current.noise > 0) u += eddies(p.at) * splat(float(current.noise * current.speed));
   lead(push, turned(turn, u), fade * share * rate_of(current.response));
 }
 

@@ -2,10 +2,10 @@
 #pragma once
 #include <numbers>
 
-#include "base/noise.h"
 #include "shape/curve.h"
 #include "shot/setting.h"
 #include "world/field.h"
+#include "world/gusts.h"
 
 namespace pour {
 
@@ -93,11 +93,12 @@ struct CurrentField : Field {
     return {0, std::abs(current.speed) * std::max(1.0, current.end_speed) * (1 + 2 * current.noise) +
                    std::abs(current.draw)};
   }
+  std::shared_ptr<const Field> within(const Box&, double places) const override;
   /// One of the copies, in whose frame of reference the places are.
   void add_copy(const EightPlaces&, const Rotation& turn, v8 share, Push&) const;
 
   Current current;
-  CurlNoise noise;
+  Gusts eddies;
   struct Bit {  // of the curve
     Vec3f from, to, way_from, way_to;
     float share_from, share_to, size_from, size_to;

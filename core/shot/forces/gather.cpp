@@ -44,6 +44,7 @@ struct GatherField : Field {
   Most most(const Box&) const override {
     return {std::abs(lifted) + inner * gather.strength, gather.fastest};
   }
+  bool is_smooth() const override { return false; }  // at the target's surface
   double fastest() const override {
     return gather.fastest + length(there.soon.position - there.pose.position) / there.seconds;
   }

@@ -2,9 +2,9 @@
 #pragma once
 #include <numbers>
 
-#include "base/noise.h"
 #include "shot/setting.h"
 #include "world/field.h"
+#include "world/gusts.h"
 
 namespace pour {
 
@@ -52,22 +52,23 @@ struct Wind {
 struct WindField : Field {
   WindField(const Wind& w, double time)
       : wind(w),
-        noise(float(time * w.gust_rate * 2 * std::numbers::pi)),
         way(normalized(w.direction) * w.speed),
-        drifted(way * time) {}
+        gusts(float(time * w.gust_rate * 2 * std::numbers::pi), w.gust_size, way * time) {}
   void add(const EightPlaces& p, v8 share, Push& push) const override {
     Vec3<v8> u = splat(way);
-    if (wind.gusts > 0) {
-      const Vec3<v8> gust = noise((p.at - splat(drifted)) / splat(float(wind.gust_size)));
-      u += gust * splat(float(wind.gusts * wind.speed));
-    }
+    if (wind.gusts > 0) u += gusts(p.at) * splat(float(wind.gusts * wind.speed));
     lead(push, u, share * rate_of(wind.response));
   }
   Most most(const Box&) const override { return {0, std::abs(wind.speed) * (1 + 2 * wind.gusts)}; }
   bool is_uniform() const override { return wind.gusts == 0; }
+  std::shared_ptr<const Field> within(const Box& box, double places) const override {
+    if (wind.gusts == 0) return nullptr;
+    auto out = std::make_shared<WindField>(*this);
+    return out->gusts.sample(box, places) ? out : nullptr;
+  }
   Wind wind;
-  CurlNoise noise;
-  Vec3d way, drifted;
+  Vec3d way;
+  Gusts gusts;
 };
 
 inline std::shared_ptr<const Field> Wind::field(const SetAround& set) const {

@@ -64,4 +64,52 @@ Shot two_pears(const std::string&) {
   return s;
 }
 
+/// Drops of syrup, weightless, are drawn together into a ball, which a push then opens.
+Shot ball_opens(const std::string&) {
+  Shot s;
+  s.film.title = "A ball of syrup opens", s.film.frames = 120;
+  const Vec3d middle{0, 0.14, 0};
+  constexpr int drops = 6;
+  for (int k = 0; k < drops; ++k) {
+    const double angle = 2 * std::numbers::pi * k / drops, high = k % 2 ? 0.035 : -0.035;
+    const Vec3d at = middle + Vec3d{0.115 * std::cos(angle), high, 0.115 * std::sin(angle)};
+    s.pieces.push_back(guide(("drop_" + std::to_string(k + 1)).c_str(),
+                             filled("Drop {number}", {{"number", std::to_string(k + 1)}}).c_str(),
+                             Ball{0.019 + 0.004 * (k % 3)}, at));
+  }
+  add_liquid(s, "syrup", NamedLiquid::own, "drop_1");
+  Fluid& syrup = s.fluids.back();
+  syrup.name = "Pear syrup", syrup.own = {1320, 0.35, 0, 1, 0.06}, syrup.opens = true;
+  syrup.clarity = Clarity::clear, syrup.depth = 0.02;
+  syrup.color = {0.55, 0.2, 0.02}, syrup.color_by = ColorBy::speed;
+  syrup.far_color = {0.95, 0.75, 0.25}, syrup.far_speed = 0.5;
+  const Pour first = s.pours.back();
+  s.pours.clear();
+  for (const Piece& drop : s.pieces) {
+    Pour p = first;
+    p.id = "from_" + drop.id, p.name = drop.name, p.source.id = drop.id;
+    p.windows = {}, p.fill_at.time = 0, p.rate = 0, p.speed = 0;
+    s.pours.push_back(p);
+  }
+  first_of<Gravity>(s.forces).strength = 0;
+  Force& draw =
+      add_force(s, "draw", "Draw together", Pull{.strength = 4, .position = middle, .softening = 0.004});
+  draw.reach = Reach::Shape::ball, draw.reach_outside = true, draw.reach_position = middle;
+  draw.reach_radius = 0.05, draw.soft_edge = 0.03;
+  add_force(s, "calm", "Calm", Drag{.half_time = 0.25});
+  Force& turn = add_force(
+      s, "turn", "Turn",
+      Swirl{.spin = std::numbers::pi, .position = middle, .direction = {0.2, 1, 0}, .response = 0.5});
+  turn.always = false, turn.windows = {{{at_frame(30), at_frame(122)}}};
+  Force& open = add_force(s, "open", "Open", Pull{.strength = -5, .position = middle, .softening = 0.004});
+  open.reach = Reach::Shape::ball, open.reach_position = middle, open.reach_radius = 0.05,
+  open.soft_edge = 0.03;
+  open.always = false, open.windows = {{{at_frame(64), at_frame(122)}}};
+  s.run.detail = Detail::custom, s.run.cell_size = 0.002;
+  s.look.lights = light_sets()[2].make();
+  s.look.backdrop_color = {0.36, 0.4, 0.36}, s.look.floor = false, s.look.halo = 0.05;
+  s.camera.target = middle, s.camera.distance = 0.55, s.camera.elevation = 8 * degree, s.camera.f_number = 11;
+  return s;
+}
+
 }  // namespace pour::recipe

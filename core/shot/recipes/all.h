@@ -47,6 +47,7 @@ Shot tea_fills_a_word(const std::string& word);
 Shot mark_of_paint(const std::string& word);
 Shot a_word_blown_away(const std::string& word);
 Shot word_into_a_mark(const std::string& word);
+Shot mark_into_caramel(const std::string& word);
 // Food and drink.
 Shot tea_into_a_bowl(const std::string& word);
 Shot syrup_over_pancakes(const std::string& word);
@@ -61,5 +62,6 @@ Shot ribbon_round_a_bottle(const std::string& word);
 // Abstract fluid.
 Shot rising_smoke(const std::string& word);
 Shot two_pears(const std::string& word);
+Shot ball_opens(const std::string& word);
 
 }  // namespace pour::recipe
