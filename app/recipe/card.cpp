@@ -101,6 +101,10 @@ void Card::add_menu(const Group& group, QHBoxLayout* head) {
   change->setToolTip(tr("Duplicates it, moves it in the list, sets it down"));
   auto* menu = new QMenu(change);
   fill_item_menu(menu, document_, key_.toStdString());
+  connect(menu, &QMenu::aboutToShow, this, [this, menu] {
+    menu->clear();
+    fill_item_menu(menu, document_, key_.toStdString());
+  });
   change->setMenu(menu);
   connect(link(tr("Remove"), "remove", tr("Remove %1").arg(name)), &QPushButton::clicked, this,
           &Card::remove);

@@ -38,6 +38,16 @@ void fill_item_menu(QMenu* menu, Document& document, const std::string& path) {
   settle(tr("Set down on the floor"), "floor", Settle::floor);
   settle(tr("Move to the middle"), "centre", Settle::centre);
   settle(tr("Turn upright"), "upright", Settle::upright);
+  for (const Fluid& fluid : document.shot().fluids) {
+    const QString text = tr("Turn into %1 at the playhead").arg(QString::fromStdString(fluid.name));
+    menu->addAction(text, &document,
+                    [&document, text, id, fluid = fluid.id] {
+                      std::string pour;
+                      document.edit(text, [&](Shot& s) { pour = turn_into(s, id, fluid, document.frame()); });
+                      if (!pour.empty()) document.show_item(QString::fromStdString(pour));
+                    })
+        ->setObjectName(QString::fromStdString("turn_into_" + fluid.id + "_" + path));
+  }
   const Piece* piece = document.shot().piece(id);
   if (piece && std::holds_alternative<Model>(piece->shape))
     add(tr("Take apart"), "apart", [id](Shot& s) { (void)take_apart(s, id); });

@@ -99,6 +99,29 @@ std::string add_new_pour(Shot& shot, const std::string& name) {
   return "pours." + p.id;
 }
 
+std::string turn_into(Shot& shot, const std::string& piece, const std::string& fluid, double film_frame) {
+  Piece* what = shot.piece(piece);
+  const Fluid* into = shot.fluid(fluid);
+  if (!what) throw nothing_there(shot, "pieces." + piece);
+  if (!into) throw nothing_there(shot, "fluids." + fluid);
+  what->holds = what->drains = false, what->blocks = what->shows = true;
+  for (const char* role : {"holds", "blocks", "shows", "drains"}) what->tracks.erase(role);
+  const auto turns = [&](const Pour& p) {
+    return p.from == SourceKind::piece && p.source.id == piece && p.replaces_source;
+  };
+  auto pour = std::find_if(shot.pours.begin(), shot.pours.end(), turns);
+  if (pour == shot.pours.end()) {
+    Pour p;
+    p.name = filled("{piece} into {fluid}", {{"piece", what->name}, {"fluid", into->name}});
+    p.id = new_id(shot, p.name);
+    p.from = SourceKind::piece, p.source.id = piece, p.replaces_source = true;
+    p.windows = {}, p.rate = 0, p.speed = 0, p.heat = 0, p.colors = PourColors::piece;
+    pour = shot.pours.insert(shot.pours.end(), p);
+  }
+  pour->fluid.id = fluid, pour->fill_at.time = Clock(shot).time(film_frame);
+  return "pours." + pour->id;
+}
+
 std::string add_new_light(Shot& shot, LightKind kind, const std::string& name) {
   Light l;
   l.kind = kind;

@@ -57,6 +57,10 @@ std::vector<std::string> take_apart(Shot&, const std::string& piece);
 /// Adds a piece made of one part of a model (model_parts.h), in its place and attached to it, for example to
 /// pour out of. It has no role yet. Returns its path. Throws Fault (Blame::shot) for an unknown part.
 std::string add_part(Shot&, const std::string& piece, const std::string& part);
+/// Turns a piece into a fluid of the shot at a film frame: it is solid and shown until then, and filled with
+/// the fluid in its own colours from then on. A piece that turns already turns now. Returns the path of the
+/// pour. Throws Fault (Blame::shot) for an unknown piece or fluid.
+std::string turn_into(Shot&, const std::string& piece, const std::string& fluid, double film_frame);
 /// Sets the pose of a piece at a film frame, as keys if it is animated. Throws Fault (Blame::shot) for an
 /// unknown piece.
 void place_piece(Shot&, const std::string& piece, const Pose&, double film_frame);

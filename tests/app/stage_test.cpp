@@ -172,6 +172,29 @@ TEST_F(OnStage, CardsAreDuplicatedAndReordered) {
   EXPECT_EQ(shot().pieces[2].name, "Left 2");
 }
 
+TEST_F(OnStage, APieceTurnsIntoAFluidAtThePlayhead) {
+  window->document().edit("water", [](Shot& s) { (void)add_new_fluid(s, FluidKind::liquid, "Water"); });
+  QTest::qWait(50);
+  window->document().set_frame(12);
+  auto* menu = find<QPushButton>("change_pieces.left")->menu();
+  Q_EMIT menu->aboutToShow();
+  auto* turn = menu->findChild<QAction*>("turn_into_water_pieces.left");
+  ASSERT_TRUE(turn);
+  EXPECT_EQ(turn->text(), "Turn into Water at the playhead");
+  turn->trigger();
+  const Pour& p = shot().pours.back();
+  EXPECT_TRUE(p.replaces_source);
+  EXPECT_EQ(p.source.id, "left");
+  EXPECT_EQ(p.fill_at.time, Clock(shot()).time(12));
+  QTest::qWait(100);
+  EXPECT_TRUE(find("card_pours." + QString::fromStdString(p.id))) << "its pour is shown";
+  EXPECT_FALSE(window->document().shot_now().piece("left")->shows) << "it has just turned";
+  window->document().set_frame(11);
+  EXPECT_TRUE(window->document().shot_now().piece("left")->shows);
+  window->document().undo();
+  EXPECT_FALSE(shot().pours.back().replaces_source);
+}
+
 TEST_F(OnStage, ThePiecesAreShownAsTheSolverSeesThem) {
   click("as_solver");
   ASSERT_TRUE(QTest::qWaitFor([&] { return window->analyst().now().solver_pieces != nullptr; }, 20000));

@@ -175,6 +175,23 @@ TEST(Edit, APieceIsSetDownMovedToTheMiddleAndTurnedUp) {
   EXPECT_THROW(settle_piece(s, "cup", Settle::floor), Fault);
 }
 
+TEST(Edit, APieceTurnsIntoAFluidOnce) {
+  Shot s = find_recipe("a-mark-of-paint").make();
+  s.piece("bird")->holds = true;
+  const std::string path = turn_into(s, "bird", "paint", 20);
+  const Pour& p = *s.pour(path.substr(path.find('.') + 1));
+  EXPECT_TRUE(p.replaces_source);
+  EXPECT_EQ(p.fill_at.time, Clock(s).time(20));
+  EXPECT_EQ(p.colors, PourColors::piece);
+  EXPECT_TRUE(s.piece("bird")->blocks && s.piece("bird")->shows && !s.piece("bird")->holds);
+  const size_t pours = s.pours.size();
+  EXPECT_EQ(turn_into(s, "bird", "paint", 30), path) << "later, not once more";
+  EXPECT_EQ(s.pours.size(), pours);
+  EXPECT_EQ(s.pours.back().fill_at.time, Clock(s).time(30));
+  EXPECT_THROW(turn_into(s, "nobody", "paint", 1), Fault);
+  EXPECT_THROW(turn_into(s, "bird", "nothing", 1), Fault);
+}
+
 TEST(Edit, CurvesComeFromThePathOfAnSvg) {
   Shot s = three();
   s.pieces[0].shape = Tube();

@@ -287,28 +287,28 @@ Shot word_into_a_mark(const std::string& text) {
 Shot mark_into_caramel(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, the seal in caramel", s.film.frames = 110;
-  Piece board = solid("board", "Board", Block{{0.3, 0.34, 0.016}, 0.003}, {0, 0.16, 0});
+  Piece board = solid("board", "Board", Block{{0.34, 0.4, 0.016}, 0.003}, {0, 0.19, 0});
   board.turn = {-24 * degree, 0, 0};
   made_of(s, board, "slate", "Slate", NamedMaterial::stoneware, {0.055, 0.06, 0.062});
   board.friction = 1, board.contact_angle = 50 * degree, board.receding_angle = 10 * degree;
   Mark mark;
   mark.drawing = shipped_drawing("oddlark-seal.svg");
   mark.height = 0.13, mark.depth = 0.016, mark.bevel = 0.004;
-  Piece seal = solid("seal", "Seal", mark, {0, 0.075, 0.0158});
+  Piece seal = solid("seal", "Seal", mark, {0, 0.085, 0.0158});
   seal.parent.id = "board";
   s.pieces = {board, seal};
   Pour& p = add_liquid(s, "caramel", NamedLiquid::own, "seal");
   Fluid& caramel = s.fluids.back();
   caramel.name = p.name = "Caramel";
-  caramel.own = {1350, 240, 0, 1, 0.05};
-  caramel.tracks["viscosity"] = keys({{20, 240.0}, {44, 40.0}, {80, 8.0}});  // it warms
+  caramel.own = {1350, 120, 0, 1, 0.05};
+  caramel.tracks["viscosity"] = keys({{20, 120.0}, {40, 20.0}, {76, 3.5}});  // it warms
   caramel.clarity = Clarity::opaque;
   p.windows = {}, p.fill_at.time = at_frame(20), p.replaces_source = true;
   p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
   s.look.lights = light_sets()[0].make();
   s.look.backdrop_color = {0.2, 0.13, 0.08}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.04;
-  s.camera.target = {0, 0.165, 0}, s.camera.distance = 0.62, s.camera.elevation = 8 * degree;
+  s.camera.target = {0, 0.2, 0}, s.camera.distance = 0.84, s.camera.elevation = 8 * degree;
   s.camera.f_number = 11;
   return s;
 }
