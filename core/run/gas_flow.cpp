@@ -7,6 +7,7 @@
 #include "base/text.h"
 #include "run/checkpoint.h"
 #include "run/gas_start.h"
+#include "run/march.h"
 #include "run/staging.h"
 
 namespace pour {
@@ -38,25 +39,13 @@ class GasFlow : public Flow {
 
   bool advance(int frame, double end, const StopAsked& stop) override {
     const std::string where = filled("in frame {frame}", {{"frame", std::to_string(frame)}});
-    while (state_.time < end - 1e-9) {
-      if (stop && stop()) return false;
-      const double from = state_.time, rest = end - from;
-      const double longest =
-          longest_step(state_, staging_.gas_world_until(from, end), staging_.courant(), rest);
-      if (!(rest / longest <= most_steps)) throw too_fast(where);
-      const double steps = std::ceil(rest / staging_.longest_step(from, longest) - 1e-6);
-      if (!(steps <= most_steps)) throw piece_too_fast(where);
-      const double to = steps <= 1 ? end : from + rest / steps;
-      report_ = solver_.step(state_, staging_.gas_world(from, to), to - from, ledger_);
-      if (staging_.opens_cells(from, to)) solver_.restore(state_, staging_.gas_world(to));
-      if (auto fills = staging_.fills(FluidKind::smoke, from, to); !fills.empty())
-        solver_.fill(state_, staging_.gas_world(to), std::move(fills), ledger_);
-      iterations_ += report_.solver_iterations;
-      tell_of_pressure(where, to - from);
-      ++substeps_;
-    }
-    state_.time = end;
-    return true;
+    const Stepper gas{.longest =
+                          [&](double from, double until) {
+                            return longest_step(state_, staging_.gas_world_until(from, until),
+                                                staging_.courant(), until - from);
+                          },
+                      .step = [&](double from, double to) { step(from, to, where); }};
+    return march(state_.time, end, gas, staging_, where, stop);
   }
 
   FlowRecord measure() override {
@@ -109,6 +98,16 @@ class GasFlow : public Flow {
   static constexpr size_t block_bytes = block_cells * sizeof(float);
   static std::array<Floats*, 9> fields(GasState& s) {
     return {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
+  }
+
+  void step(double from, double to, const std::string& where) {
+    report_ = solver_.step(state_, staging_.gas_world(from, to), to - from, ledger_);
+    if (staging_.opens_cells(from, to)) solver_.restore(state_, staging_.gas_world(to));
+    if (auto fills = staging_.fills(FluidKind::smoke, from, to); !fills.empty())
+      solver_.fill(state_, staging_.gas_world(to), std::move(fills), ledger_);
+    iterations_ += report_.solver_iterations;
+    tell_of_pressure(where, to - from);
+    ++substeps_;
   }
 
   /// Gas is incompressible: a closed volume is removed evenly, which the user should know.

@@ -8,6 +8,7 @@
 #include "base/text.h"
 #include "frames/liquid_frame.h"
 #include "run/checkpoint.h"
+#include "run/march.h"
 #include "run/staging.h"
 
 namespace pour {
@@ -176,26 +177,24 @@ class LiquidFlow : public Flow {
   }
 
   bool advance(Part& part, int frame, double end, const StopAsked& stop) {
-    const std::string where = filled("in frame {frame}", {{"frame", std::to_string(frame)}});
-    LiquidState& state = part.state;
-    while (state.time < end - 1e-9) {
-      if (stop && stop()) return false;
-      const double from = state.time, rest = end - from;
-      const double longest = longest_step(state, staging_.liquid_world_until(from, end, part.room),
-                                          std::min(staging_.courant(), most_crossed_by_liquid), rest);
-      if (!(rest / longest <= most_steps)) throw too_fast(where);
-      const double steps =
-          std::ceil(rest / (part.room ? longest : staging_.longest_step(from, longest)) - 1e-6);
-      if (!(steps <= most_steps)) throw piece_too_fast(where);
-      const double to = steps <= 1 ? end : from + rest / steps;
-      const LiquidReport report = part.solver.step(state, world(part, from, to), to - from, part.ledger);
-      if (staging_.opens_cells(from, to)) part.solver.restore(state, world(part, to, to));
-      fill(part, from, to);
-      part.iterations += report.solver_iterations, part.divergence = report.max_divergence;
-      ++part.substeps;
-    }
-    state.time = end;
-    return true;
+    const Stepper liquid{.longest =
+                             [&](double from, double until) {
+                               return longest_step(
+                                   part.state, staging_.liquid_world_until(from, until, part.room),
+                                   std::min(staging_.courant(), most_crossed_by_liquid), until - from);
+                             },
+                         .step = [&](double from, double to) { step(part, from, to); },
+                         .meets_pieces = part.room == 0};
+    return march(part.state.time, end, liquid, staging_,
+                 filled("in frame {frame}", {{"frame", std::to_string(frame)}}), stop);
+  }
+
+  void step(Part& part, double from, double to) {
+    const LiquidReport report = part.solver.step(part.state, world(part, from, to), to - from, part.ledger);
+    if (staging_.opens_cells(from, to)) part.solver.restore(part.state, world(part, to, to));
+    fill(part, from, to);
+    part.iterations += report.solver_iterations, part.divergence = report.max_divergence;
+    ++part.substeps;
   }
 
   /// Extracts the liquid of a room, in its frame of reference.

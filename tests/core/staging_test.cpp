@@ -13,6 +13,7 @@
 
 #include "base/error.h"
 #include "check/checks.h"
+#include "core/tank.h"
 #include "picture/camera.h"
 #include "run/space.h"
 #include "shape/fonts.h"
@@ -422,6 +423,28 @@ TEST(Staging, TheTimeLeftIsSteadyAndRightWithinTwo) {
 }
 
 // What a pour brings is its rate times the time in which it pours, whatever the steps are.
+
+// Liquid that one gather hands to the next: at every frame all of it is there, and none faster than either
+// allows.
+TEST(Gathers, HandOverAllTheyHold) {
+  NEEDS_LONG;
+  Shot s = find_recipe("a-word-into-a-mark").make();
+  s.run.cell_size = 0.0035;
+  double fastest = 0;
+  for (const Force& f : s.forces)
+    if (const auto* g = f.as<Gather>()) fastest = std::max(fastest, g->fastest);
+  const Staging staging(s);
+  const auto flow = liquid_flow(staging);
+  flow->begin();
+  const double particles = flow->measure().particles;
+  EXPECT_GT(particles, 1000);
+  for (int f = 2; f <= s.film.frames; ++f) {
+    flow->advance(f, staging.clock().time(f), {});
+    const FlowRecord now = flow->measure();
+    EXPECT_EQ(now.particles, particles) << f;
+    EXPECT_LE(now.max_speed, fastest * 1.0001) << f;
+  }
+}
 
 // A block is solid and in the picture until it turns into liquid or smoke of its own volume.
 TEST(Pours, APieceTurnsIntoAFluid) {

@@ -1,0 +1,128 @@
+// Rules of the set: walls, sources, floor and picture.
+#include <algorithm>
+#include <cmath>
+
+#include "base/text.h"
+#include "base/units.h"
+#include "check/rules.h"
+#include "shape/motion.h"
+#include "shape/near_surface.h"
+#include "shape/thicken.h"
+
+namespace pour {
+namespace {
+
+std::string cm(double v) { return format_quantity(v, Unit::length); }
+
+/// As a run with other cells: there are more of them, and steps are shorter.
+double times_as_long(double cell, double other) { return std::pow(cell / other, 4); }
+
+void use_cells(Shot& s, double size) { s.run.detail = Detail::custom, s.run.cell_size = size; }
+
+/// At which details of a run a wall is two cells thick.
+std::string kept_at(const Shot& shot, double wall, const StopAsked& stop) {
+  std::string out;
+  for (const auto& [detail, name] :
+       {std::pair{Detail::draft, "draft"}, {Detail::medium, "medium"}, {Detail::final, "final"}}) {
+    Shot other = shot;
+    other.run.detail = detail;
+    if (wall >= thinnest_kept * Space(other, stop).cell_size)
+      out += (out.empty() ? "" : ", ") + std::string(name);
+  }
+  return out.empty() ? "No preset detail is fine enough for it."
+                     : filled("It holds at {out}.", {{"out", out}});
+}
+
+double thinnest_stroke(const Findings& f, const Piece& p) {
+  double thinnest = 1e300;
+  for (const Body& body : f.bodies(p)) thinnest = std::min(thinnest, body.stroke);
+  return thinnest;
+}
+
+/// Strokes of vessels; walls of blocking and draining pieces.
+double thinnest_wall(const Findings& f, const Piece& p) {
+  double thinnest = thinnest_stroke(f, p);
+  for (const Body& body : f.bodies(p))
+    if (!p.holds) thinnest = std::min(thinnest, NearSurface(body.mesh).thinnest());
+  return thinnest;
+}
+
+/// The bounds of a piece; of a moving one, where it comes to rest.
+Box rests_in(const Findings& f, const Shot& last, const Piece& p) {
+  return moves(f.shot, p) ? piece_mesh(last, *last.piece(p.id)).bounds() : f.box(p);
+}
+
+}  // namespace
+
+void walls_are_kept(const Findings& f, Report& out) {
+  const double h = f.space->cell_size;
+  for (const Piece& p : f.shot.pieces) {
+    if (!p.holds && !p.blocks && !p.drains) continue;
+    const double thinnest = thinnest_wall(f, p);
+    if (thinnest >= thinnest_kept * h || (p.thickens && !p.holds)) continue;
+    const double size = floor_kindly(thinnest / 3);
+    const std::string why = filled(
+        "Its thinnest part is {thinnest} and a cell is {cell}, so it may {harm}. {details} Cells of "
+        "{size} are fine enough. The run will take about {times_as_long} times as long.",
+        {{"thinnest", cm(thinnest)},
+         {"cell", cm(h)},
+         {"harm", (p.holds    ? "not fill, or leak"
+                   : p.blocks ? "leak"
+                              : "drain nothing")},
+         {"details", kept_at(f.shot, thinnest, f.stop)},
+         {"size", cm(size)},
+         {"times_as_long", format_count(times_as_long(h, size))}});
+    const std::string title = filled("{name} is thinner than two cells", {{"name", p.name}});
+    if (p.holds)
+      out.warn(title, why, filled("Use cells of {size}", {{"size", cm(size)}}),
+               [size](Shot& t) { use_cells(t, size); });
+    else
+      out.warn(title, why, "Thicken it for the solver",
+               [id = p.id](Shot& t) { t.piece(id)->thickens = true; });
+  }
+}
+
+void sources_are_thick(const Findings& f, Report& out) {
+  const double h = f.space->cell_size;
+  for (const Pour& s : f.shot.pours) {
+    if (s.from != SourceKind::piece || !f.shot.brings(s, FluidKind::smoke)) continue;
+    const Piece* p = f.shot.piece(s.source.id);
+    const double thinnest = p ? thinnest_stroke(f, *p) : 1e300;
+    if (thinnest >= h) continue;
+    const double size = floor_kindly(thinnest / 2);
+    out.warn(filled("{name} has a source thinner than a cell", {{"name", s.name}}),
+             filled("{name} is {thinnest} thin and a cell is {cell}, so little or nothing will pour.",
+                    {{"name", p->name}, {"thinnest", cm(thinnest)}, {"cell", cm(h)}}),
+             filled("Use cells of {size}", {{"size", cm(size)}}), [size](Shot& t) { use_cells(t, size); });
+  }
+}
+
+void set_is_small(const Findings& f, Report& out) {
+  const Vec3d size = f.space->pieces.size();
+  if (const double longest = std::max({size.x, size.y, size.z}); longest > 100)
+    out.warn(filled("The set is {longest} long", {{"longest", cm(longest)}}),
+             "At that size smoke seems to move very slowly. Check the units of the set.");
+}
+
+void floor_is_below(const Findings& f, Report& out) {
+  if (!f.shot.look.floor) return;
+  const Shot last = shot_at(f.shot, f.shot.film.frames);
+  for (const Piece& p : f.shot.pieces) {
+    if (!p.may_show()) continue;
+    const Box box = rests_in(f, last, p);
+    if (box.low.y >= -std::max(1e-4, 0.003 * box.size().y)) continue;
+    return out.warn(filled("{name} reaches through the floor", {{"name", p.name}}),
+                    "The part below the floor can't be seen.", "Stand it on the floor", stand_on_floor);
+  }
+}
+
+void set_is_in_picture(const Findings& f, Report& out) {
+  const Shot last = shot_at(f.shot, f.shot.film.frames);
+  for (const Piece& p : f.shot.pieces)
+    if (!is_prop(f.shot, p) && out_of_picture(last, p, rests_in(f, last, p)))
+      return out.warn(filled("{name} reaches out of the picture", {{"name", p.name}}),
+                      "Part of it lies outside the shot camera's view.", "Frame the set",
+                      [](Shot& t) { t.camera = framed(t, Space(t)); });
+}
+
+}  // namespace pour
