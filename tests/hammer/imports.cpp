@@ -44,7 +44,10 @@ constexpr const char* good_drawing =
     "</linearGradient></defs><g transform='translate(5 20) rotate(10)'><use href='#leaf' x='3'/>"
     "<rect class='a' x='30' y='2' width='20' height='12' rx='3'/></g><circle cx='60' cy='40' r='9' "
     "fill='url(#g)'/><polygon points='5,50 20,40 25,58' fill-rule='evenodd'/><path d='m40 50 h10 v6 q-5 4 "
-    "-10 0 z' stroke='#123' stroke-dasharray='3 1' stroke-linecap='round' fill='none'/></svg>";
+    "-10 0 z' stroke='#123' stroke-dasharray='3 1' stroke-linecap='round' fill='none'/>"
+    "<radialGradient id='h' href='#g' cx='.4' fx='9' r='40%' spreadMethod='reflect' "
+    "gradientTransform='rotate(30) scale(.5)'/>"
+    "<circle cx='60' cy='40' r='9' fill='url(#h)' stroke='url(#g)'/></svg>";
 
 std::string without(std::string text, const std::string& part) {
   if (const size_t at = text.find(part); at != std::string::npos) text.erase(at, part.size());
