@@ -99,14 +99,18 @@ std::string sentence_of(const Shot&, const Piece& p) {
                                                                : " It {holds} , {blocks} and {shows} .");
 }
 std::string sentence_of(const Shot& shot, const Pour& p) {
+  std::string full;
+  if (p.fill_at.time)
+    full = on_frames(Clock(shot), {{{*p.fill_at.time, *p.fill_at.time}}}) ? " at frame {fill_at} ."
+                                                                          : " at {fill_at} .";
   if (p.from == SourceKind::piece && p.replaces_source && p.fill_at.time && p.windows.list.empty())
-    return "{source} turns into {fluid} at {fill_at} .";
+    return "{source} turns into {fluid}" + full;
   const std::string from = p.from == SourceKind::piece ? "{fluid} from {source_type} , {source} ,"
                                                        : "{fluid} from {source_type} , {seed_place} ,";
   const std::string windows = p.windows.list.empty()              ? " {windows} ."
                               : on_frames(Clock(shot), p.windows) ? " in frames {windows} ."
                                                                   : " at {windows} .";
-  const std::string when = from + windows + (p.fill_at.time ? " Full at {fill_at} ." : "");
+  const std::string when = from + windows + (p.fill_at.time ? " Full" + full : "");
   if (shot.brings(p, FluidKind::liquid))
     return when + " It pours " + (p.volume > 0 ? "{volume} in all" : "{rate}") + " at {speed} {direction} .";
   return when + " {mode} " + (p.mode == PourMode::sets ? "{density} ." : "{density_rate} .");

@@ -81,7 +81,7 @@ Shot ball_opens(const std::string&) {
   Fluid& syrup = s.fluids.back();
   syrup.name = "Pear syrup", syrup.own = {1320, 0.35, 0, 1, 0.06}, syrup.opens = true;
   syrup.clarity = Clarity::clear, syrup.depth = 0.02;
-  syrup.color = {0.55, 0.2, 0.02}, syrup.color_by = ColorBy::speed;
+  syrup.color = {0.807, 0.305, 0.027}, syrup.color_by = ColorBy::speed;
   syrup.far_color = {0.95, 0.75, 0.25}, syrup.far_speed = 0.5;
   const Pour first = s.pours.back();
   s.pours.clear();
@@ -107,8 +107,10 @@ Shot ball_opens(const std::string&) {
   open.always = false, open.windows = {{{at_frame(64), at_frame(122)}}};
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
   s.look.lights = light_sets()[2].make();
-  s.look.backdrop_color = {0.36, 0.4, 0.36}, s.look.floor = false, s.look.halo = 0.05;
-  s.camera.target = middle, s.camera.distance = 0.55, s.camera.elevation = 8 * degree, s.camera.f_number = 11;
+  s.look.backdrop_color = {0.584, 0.456, 0.262}, s.look.floor = false, s.look.halo = 0.05;
+  s.surface.smallest = 0.012;
+  s.camera.target = middle, s.camera.elevation = 27 * degree, s.camera.f_number = 11;
+  s.camera.tracks["distance"] = keys({{1, 0.62}, {72, 0.4}});
   return s;
 }
 

@@ -59,6 +59,7 @@ Shot jar_out_of_smoke(const std::string& word);
 Shot tea_around_a_carton(const std::string& word);
 Shot cream_on_a_jar(const std::string& word);
 Shot ribbon_round_a_bottle(const std::string& word);
+Shot beads_on_a_lid(const std::string& word);
 // Abstract fluid.
 Shot rising_smoke(const std::string& word);
 Shot two_pears(const std::string& word);

@@ -289,7 +289,7 @@ Shot mark_into_caramel(const std::string&) {
   s.film.title = "Oddlark, the seal in caramel", s.film.frames = 110;
   Piece board = solid("board", "Board", Block{{0.34, 0.4, 0.016}, 0.003}, {0, 0.19, 0});
   board.turn = {-24 * degree, 0, 0};
-  made_of(s, board, "slate", "Slate", NamedMaterial::stoneware, {0.055, 0.06, 0.062});
+  made_of(s, board, "slate", "Slate", NamedMaterial::stoneware, {0.0052, 0.006, 0.007}).roughness = 0.6;
   board.friction = 1, board.contact_angle = 50 * degree, board.receding_angle = 10 * degree;
   Mark mark;
   mark.drawing = shipped_drawing("oddlark-seal.svg");
@@ -307,8 +307,13 @@ Shot mark_into_caramel(const std::string&) {
   p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
   s.look.lights = light_sets()[0].make();
+  Light &key = s.look.light("key"), &rim = s.look.light("rim");
+  key.azimuth = -62 * degree, key.elevation = 30 * degree, key.strength = 0.42;
+  // From the front and above, so that the caramel mirrors it.
+  rim.azimuth = -16 * degree, rim.elevation = 58 * degree, rim.width = 7 * degree, rim.height = 34 * degree;
+  rim.strength = 0.62, rim.color = key.color;
   s.look.backdrop_color = {0.2, 0.13, 0.08}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.04;
-  s.camera.target = {0, 0.2, 0}, s.camera.distance = 0.84, s.camera.elevation = 8 * degree;
+  s.camera.target = {0, 0.215, 0}, s.camera.distance = 0.66, s.camera.elevation = 8 * degree;
   s.camera.f_number = 11;
   return s;
 }

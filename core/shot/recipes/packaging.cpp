@@ -136,4 +136,67 @@ Shot ribbon_round_a_bottle(const std::string&) {
   return s;
 }
 
+/// Drops gather in the air, weightless until they are two seconds old, and bead up on a waxed lid.
+Shot beads_on_a_lid(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, beads on a lid", s.film.frames = 120;
+  Turned lid;
+  lid.full = true;
+  lid.profile = {
+      {{0, 0, 0}, {0.056, 0, 0}, {0.06, 0.003, 0}, {0.06, 0.013, 0}, {0.057, 0.016, 0}, {0, 0.016, 0}}};
+  Piece wax = solid("lid", "Waxed lid", lid, {0, 0.03, 0});
+  wax.turn = {0, 0, -7 * degree}, wax.friction = 0.05;
+  wax.contact_angle = 118 * degree, wax.receding_angle = 84 * degree;
+  made_of(s, wax, "wax", "Green lacquer", NamedMaterial::lacquer, {0.06, 0.16, 0.12}).roughness = 0.25;
+  s.pieces = {wax};
+  // Each drop comes from two that are smaller.
+  struct Site {
+    Vec3d at;
+    double radius;  // m, of the two
+    int frame;
+  };
+  const Site sites[] = {{{-0.03, 0.071, 0.012}, 0.0034, 1},
+                        {{0.006, 0.066, -0.022}, 0.003, 4},
+                        {{0.03, 0.066, 0.012}, 0.0032, 7},
+                        {{-0.002, 0.07, 0.03}, 0.0029, 10},
+                        {{-0.031, 0.104, 0.0125}, 0.0036, 30}};
+  add_liquid(s, "syrup", NamedLiquid::own, "lid");
+  Fluid& syrup = s.fluids.back();
+  syrup.name = "Thin pear syrup", syrup.own = {1230, 0.06, 0, 1, 0.062};
+  syrup.color = {0.62, 0.26, 0.03}, syrup.clarity = Clarity::clear, syrup.depth = 0.006;
+  const Pour model = s.pours.back();
+  s.pours.clear();
+  int k = 0;
+  for (const Site& site : sites) {
+    ++k;
+    const std::string number = std::to_string(k);
+    for (const int side : {-1, 1}) {
+      const std::string id = "drop_" + number + (side < 0 ? "a" : "b");
+      s.pieces.push_back(guide(id.c_str(), id.c_str(), Ball{site.radius},
+                               site.at + Vec3d{side * 0.0075, side * 0.003, 0.002}));
+      Pour p = model;
+      p.id = "from_" + id, p.name = id, p.source.id = id;
+      p.windows = {}, p.fill_at.time = at_frame(site.frame), p.rate = 0, p.speed = 0;
+      s.pours.push_back(p);
+    }
+    Force& draw =
+        add_force(s, ("gather_" + number).c_str(), ("Gather " + number).c_str(),
+                  Pull{.strength = 0.35, .position = site.at, .by = PullBy::grows, .distance = 0.006});
+    draw.reach = Reach::Shape::ball, draw.reach_position = site.at, draw.reach_radius = 0.016,
+    draw.soft_edge = 0.004;
+    draw.depends = {Driver::age, {{1.95, 1}, {2, 0}}};
+  }
+  Force& calm = add_force(s, "calm", "Calm", Drag{.half_time = 0.12});
+  calm.depends = {Driver::age, {{1.95, 1}, {2, 0}}};
+  for (Force& f : s.forces)
+    if (f.as<Gravity>()) f.depends = {Driver::age, {{1.98, 0}, {2, 0.12}}};
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
+  s.run.fit_bounds = false, s.run.bounds_center = {0.01, 0.06, 0}, s.run.bounds_size = {0.17, 0.12, 0.15};
+  s.look.lights = light_sets()[0].make();
+  s.look.backdrop_color = {0.3, 0.34, 0.31}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.03;
+  s.camera.target = {0, 0.055, 0}, s.camera.distance = 0.27, s.camera.elevation = 24 * degree,
+  s.camera.f_number = 16;
+  return s;
+}
+
 }  // namespace pour::recipe
