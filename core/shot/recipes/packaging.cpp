@@ -147,7 +147,7 @@ Shot beads_on_a_lid(const std::string&) {
   Piece wax = solid("lid", "Waxed lid", lid, {0, 0.03, 0});
   wax.turn = {0, 0, -7 * degree}, wax.friction = 0.05;
   wax.contact_angle = 118 * degree, wax.receding_angle = 84 * degree;
-  made_of(s, wax, "wax", "Green lacquer", NamedMaterial::lacquer, {0.06, 0.16, 0.12}).roughness = 0.25;
+  made_of(s, wax, "wax", "Cream lacquer", NamedMaterial::lacquer, {0.434, 0.352, 0.216}).roughness = 0.25;
   s.pieces = {wax};
   // Each drop comes from two that are smaller.
   struct Site {
@@ -193,8 +193,10 @@ Shot beads_on_a_lid(const std::string&) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.0008;
   s.run.fit_bounds = false, s.run.bounds_center = {0.01, 0.06, 0}, s.run.bounds_size = {0.17, 0.12, 0.15};
   s.look.lights = light_sets()[0].make();
-  s.look.backdrop_color = {0.3, 0.34, 0.31}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.03;
-  s.camera.target = {0, 0.055, 0}, s.camera.distance = 0.27, s.camera.elevation = 24 * degree,
+  s.look.backdrop_color = {0.153, 0.195, 0.162}, s.look.floor_surface = FloorKind::matte, s.look.halo = 0.03;
+  s.look.exposure = -0.45, s.surface.smallest = 0.0025;
+  key_size(s, 26);
+  s.camera.target = {-0.004, 0.054, 0}, s.camera.distance = 0.26, s.camera.elevation = 27 * degree;
   s.camera.f_number = 16;
   return s;
 }
