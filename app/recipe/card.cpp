@@ -100,7 +100,6 @@ void Card::add_menu(const Group& group, QHBoxLayout* head) {
   auto* change = link(tr("Change"), "change", tr("Duplicate, move or settle %1").arg(name));
   change->setToolTip(tr("Duplicates it, moves it in the list, sets it down"));
   auto* menu = new QMenu(change);
-  fill_item_menu(menu, document_, key_.toStdString());
   connect(menu, &QMenu::aboutToShow, this, [this, menu] {
     menu->clear();
     fill_item_menu(menu, document_, key_.toStdString());

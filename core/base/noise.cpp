@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 
+#include "base/lattice.h"
 #include "base/parallel.h"
 
 namespace pour {
@@ -30,18 +31,32 @@ struct Planes {
   }
 };
 
-}  // namespace
+const Planes& planes() {
+  static const Planes all;
+  return all;
+}
 
 /// Gradients by the last seven bits of a hash, turned by an angle; half of them turn the other way.
+struct Turned {
+  float c, s;
+  explicit Turned(float turn) : c(std::cos(turn)), s(std::sin(turn)) {}
+  v8 operator()(int axis, v8i i) const {
+    const v8 turned = choose((i & 64) != 0, splat(s), splat(-s));
+    return gather(planes().u[axis].data(), i & 63) * c + gather(planes().v[axis].data(), i & 63) * turned;
+  }
+};
+
+}  // namespace
+
+/// The same as a table, for many places.
 struct TurnedGradients {
   std::array<float, 128> along[3];
   explicit TurnedGradients(float turn) {
-    static const Planes planes;
-    const float c = std::cos(turn), s = std::sin(turn);
-    for (size_t i = 0; i < 128; ++i)
-      for (int k = 0; k < 3; ++k)
-        along[k][i] = planes.u[k][i & 63] * c + planes.v[k][i & 63] * (i & 64 ? s : -s);
+    const Turned turned(turn);
+    for (int i = 0; i < 128; i += 8)
+      for (int k = 0; k < 3; ++k) store(&along[k][size_t(i)], turned(k, v8i{0, 1, 2, 3, 4, 5, 6, 7} + i));
   }
+  v8 operator()(int axis, v8i i) const { return gather(along[axis].data(), i); }
 };
 
 namespace {
@@ -54,8 +69,8 @@ struct Noise8 {
 };
 
 /// `fields` noises that share their lattice, but no gradient.
-template <int fields>
-void flow(const Vec3<v8>& p, const TurnedGradients& gradients, uint32_t seed, Noise8 (&out)[fields]) {
+template <int fields, class Gradients>
+void flow(const Vec3<v8>& p, const Gradients& gradients, uint32_t seed, Noise8 (&out)[fields]) {
   const Vec3<v8> base{vfloor(p.x), vfloor(p.y), vfloor(p.z)}, f = p - base;
   const auto whole = [](v8 v) { return v8u(__builtin_convertvector(v, v8i)); };
   const v8u ix = whole(base.x), iy = whole(base.y), iz = whole(base.z);
@@ -75,7 +90,7 @@ void flow(const Vec3<v8>& p, const TurnedGradients& gradients, uint32_t seed, No
       const v8i i = v8i(h & 127u);
       h >>= 7;
       Vec3<v8> g;
-      for (int a = 0; a < 3; ++a) g[a] = gather(gradients.along[a].data(), i);
+      for (int a = 0; a < 3; ++a) g[a] = gradients(a, i);
       const v8 v = g.x * d.x + g.y * d.y + g.z * d.z;
       o.value += weight * v;
       for (int a = 0; a < 3; ++a) o.gradient[a] += g[a] * weight + change[a] * v;
@@ -99,7 +114,7 @@ Vec3<v8> turned(const Rotation& r, const Vec3<v8>& p, bool back) {
 
 NoiseSample flow_noise(const Vec3f& p, float turn, uint32_t seed) {
   Noise8 out[1];
-  flow(all(p), TurnedGradients(turn), seed, out);
+  flow(all(p), Turned(turn), seed, out);
   return {out[0].value[0], first(out[0].gradient)};
 }
 
@@ -184,16 +199,8 @@ Vec3<v8> NoiseNear::operator()(const Vec3<v8>& p) const {
     index = index * count_[a] + __builtin_convertvector(base, v8i);
   }
   const int up[3] = {1, count_.x, count_.x * count_.y};
-  const auto between = [](v8 a, v8 b, v8 t) { return a + (b - a) * t; };
   Vec3<v8> out;
-  for (int a = 0; a < 3; ++a) {
-    const auto row = [&](int step) {
-      return between(gather(values_[a].data(), index + step),
-                     gather(values_[a].data(), index + (step + up[0])), share.x);
-    };
-    out[a] = between(between(row(0), row(up[1]), share.y), between(row(up[2]), row(up[1] + up[2]), share.y),
-                     share.z);
-  }
+  for (int a = 0; a < 3; ++a) out[a] = between(values_[a], index, up, share).value;
   return out;
 }
 

@@ -18,6 +18,7 @@ constexpr Rule of_settings[] = {
     letters_are_apart,
     pours_pour,
     pours_are_seen,
+    vessels_stay,
     smoke_moves,
     loop_fits_film,
     [](const Findings& f, Report& out) { out.add(liquid_checks(f.shot)); },

@@ -116,8 +116,7 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
     if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
-    const bool turns = turns_at(shot, *source).has_value();
-    if (source->blocks && !turns)
+    if (source->blocks && !turns_at(shot, *source))
       out.push_back(
           pour.fill_at.time
               ? warning(filled("{name} is blocked by its own source", {{"name", pour.name}}),
@@ -128,12 +127,6 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                     filled("{name} is blocked by its own source", {{"name", pour.name}}),
                     filled("{name} is solid, so nothing can pour from inside it.", {{"name", source->name}}),
                     "Stop it blocking", [id = source->id](Shot& t) { t.piece(id)->blocks = false; }));
-    if (source->holds && turns)
-      out.push_back(
-          warning(filled("{name} can't turn into {fluid}",
-                         {{"name", source->name}, {"fluid", shot.fluid(pour.fluid.id)->name}}),
-                  "It holds fluid, and a vessel stays where it is when it is filled.", "Make it solid",
-                  [id = source->id](Shot& t) { t.piece(id)->holds = false, t.piece(id)->blocks = true; }));
     for (const Piece& p : shot.pieces)
       if (&p != source && p.blocks && !source->blocks && places.is_buried(*source, p))
         out.push_back(warning(filled("{name} is buried", {{"name", pour.name}}),

@@ -58,6 +58,17 @@ void pours_are_seen(const Findings& f, Report& out) {
   }
 }
 
+void vessels_stay(const Findings& f, Report& out) {
+  for (const Pour& s : f.shot.pours) {
+    const Piece* p = s.from == SourceKind::piece ? f.shot.piece(s.source.id) : nullptr;
+    if (!p || !p->holds || !s.replaces_source || !s.fill_at.time) continue;
+    out.warn(filled("{name} can't turn into {fluid}",
+                    {{"name", p->name}, {"fluid", f.shot.fluid(s.fluid.id)->name}}),
+             "It holds fluid, and a vessel stays where it is when it is filled.", "Make it solid",
+             [id = p->id](Shot& t) { t.piece(id)->holds = false, t.piece(id)->blocks = true; });
+  }
+}
+
 void smoke_moves(const Findings& f, Report& out) {
   const Shot& shot = f.shot;
   const auto rests = [](const Pour& s) { return s.speed == 0 && s.tracks.empty(); };

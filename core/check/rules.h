@@ -48,6 +48,7 @@ void fonts_are_installed(const Findings&, Report&);
 void letters_are_apart(const Findings&, Report&);
 void pours_pour(const Findings&, Report&);
 void pours_are_seen(const Findings&, Report&);
+void vessels_stay(const Findings&, Report&);
 void smoke_moves(const Findings&, Report&);
 void smoke_is_seen(const Findings&, Report&);
 void loop_fits_film(const Findings&, Report&);

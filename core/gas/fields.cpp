@@ -16,13 +16,7 @@ struct FieldBlock {
   /// `acting`: the world's fields, ready for all blocks that rest.
   FieldBlock(const GasWorld& world, const std::vector<Acting>& acting, const BlockKey& key) {
     if (key.room && world.rooms[size_t(key.room) - 1].moves) room = &world.rooms[size_t(key.room) - 1];
-    const double side = 8 * world.cell_size;
-    Box box;
-    for (int k = 0; k < 8; ++k) {
-      const Vec3d corner =
-          (to<double>(key.at) + Vec3d{double(k & 1), double(k >> 1 & 1), double(k >> 2)}) * side;
-      box.add(room ? room->from * corner : corner);
-    }
+    const Box box = bounds_of(key, world.cell_size, room ? room->from : Pose());
     fields = fields_near(room ? world.fields : acting, box, key.room, block_cells);
   }
 };

@@ -1,6 +1,7 @@
 // What forces with a place do to liquid.
 #include <algorithm>
 
+#include "base/lattice.h"
 #include "base/parallel.h"
 #include "liquid/liquid.h"
 #include "solve/cells.h"
@@ -49,12 +50,7 @@ class Pushes {
         dt_(float(dt)),
         moves_(world.room && world.room->moves),
         corner_(to<float>(key.at * 8)) {
-    Box box;
-    for (int k = 0; k < 8; ++k) {
-      const Vec3d corner = (to<double>(key.at) + Vec3d{double(k & 1), double(k >> 1 & 1), double(k >> 2)}) *
-                           (8 * world.cell_size);
-      box.add(moves_ ? world.room->from * corner : corner);
-    }
+    const Box box = bounds_of(key, world.cell_size, moves_ ? world.room->from : Pose());
     constexpr size_t few = points;  // with fewer particles it pays no longer to sample
     const bool many = particles >= few;
     by_particle_ = fields_near(acting, box, world.room.has_value(), many ? points : double(particles));
@@ -137,25 +133,6 @@ class Pushes {
     }
   }
 
-  /// A value between the corners of a cell, and its slopes.
-  struct Between {
-    v8 value, slope[3];
-  };
-  template <class Corner>
-  static Between between(const Corner& corner_at, const Vec3<v8>& t) {
-    v8 corner[8];
-    for (int k = 0; k < 8; ++k)
-      corner[k] = corner_at((k & 1) * up[0] + (k >> 1 & 1) * up[1] + (k >> 2) * up[2]);
-    const auto mean = [](v8 a, v8 b, v8 share) { return a + (b - a) * share; };
-    v8 row[4], along[4];
-    for (int k = 0; k < 4; ++k)
-      along[k] = corner[2 * k + 1] - corner[2 * k], row[k] = corner[2 * k] + along[k] * t.x;
-    const v8 low = mean(row[0], row[1], t.y), high = mean(row[2], row[3], t.y);
-    return {mean(low, high, t.z),
-            {mean(mean(along[0], along[1], t.y), mean(along[2], along[3], t.y), t.z),
-             mean(row[1] - row[0], row[3] - row[2], t.z), high - low}};
-  }
-
   void add_sampled(const Vec3<v8>& place, int cell, PushThere& out) const {
     Vec3<v8> base, share;
     for (int a = 0; a < 3; ++a) {
@@ -179,14 +156,14 @@ class Pushes {
   template <class Corners>
   void add_sampled(const Vec3<v8>& share, PushThere& out, const Corners& corners) const {
     for (int a = 0; a < 3; ++a)
-      out.push.acceleration[a] += between(corners(lattice_[size_t(a)]), share).value;
+      out.push.acceleration[a] += between(corners(lattice_[size_t(a)]), up, share).value;
     if (!drags_) return;
     for (int a = 0; a < 3; ++a) {
-      const Between led = between(corners(lattice_[size_t(3 + a)]), share);
+      const Between led = between(corners(lattice_[size_t(3 + a)]), up, share);
       out.push.led[a] += led.value;
       for (int axis = 0; axis < 3; ++axis) out.led_slope[axis][a] += led.slope[axis];
     }
-    const Between drag = between(corners(lattice_[6]), share);
+    const Between drag = between(corners(lattice_[6]), up, share);
     out.push.drag += drag.value;
     for (int axis = 0; axis < 3; ++axis) out.drag_slope[axis] += drag.slope[axis];
   }

@@ -104,10 +104,11 @@ SmokeWalls::Sealed SmokeWalls::seal(SmokeVolume v, double time) const {
   };
   std::vector<There> there;
   if (!blockers_.empty() && v.room == 0) {
-    const Shot now = motion_->at(time);
+    const Shot& first = motion_->first();
+    const std::optional<Shot> now = motion_->any() ? std::optional(motion_->at(time)) : std::nullopt;
     for (const Blocker& b : blockers_)
-      if (now.pieces[b.piece].blocks)
-        there.push_back({&b, motion_->moves(b.piece) ? motion_->pose(b.piece, now).inverse() : Pose()});
+      if (!has_turned(first, first.pieces[b.piece], time))
+        there.push_back({&b, now ? motion_->pose(b.piece, *now).inverse() : Pose()});
   }
   const bool blocked = !there.empty();
   if ((!mask && !blocked) || v.density.empty()) return {std::move(v), {}, nullptr};

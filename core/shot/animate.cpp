@@ -29,6 +29,7 @@ Shot shot_at(const Shot& shot, const Clock& clock, double time) {
 
 std::optional<double> turns_at(const Shot& shot, const Piece& piece) {
   std::optional<double> out;
+  if (piece.holds) return out;
   for (const Pour& p : shot.pours)
     if (p.from == SourceKind::piece && p.source.id == piece.id && p.replaces_source && p.fill_at.time)
       out = std::min(out.value_or(1e300), *p.fill_at.time);

@@ -836,8 +836,8 @@ const Table<Pour>& table() {
              "Film frame at which the whole source is filled at once, or a time: 0.5s.")
         .more()
         .add(&P::replaces_source, "replaces_source", "Replaces source",
-             "Turns the source into the fluid: until it is filled it is a solid piece, and from then on it "
-             "neither blocks nor shows.")
+             "Turns the source into the fluid: from the moment it is filled, the piece neither blocks nor "
+             "shows.")
         .where([](const P& p) { return p.from == SourceKind::piece && p.fill_at.time; })
         .fixed()
         .more()

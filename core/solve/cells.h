@@ -16,11 +16,18 @@ inline size_t after(const int* around, int block, int c, int axis) {
                                  : size_t(around[plus[axis]]) * block_cells + size_t(c - 7 * stride[axis]);
 }
 
+/// The box around a block in its frame of reference, with a pose applied, m.
+inline Box bounds_of(const BlockKey& key, double h, const Pose& pose = {}) {
+  Box out;
+  for (int k = 0; k < 8; ++k)
+    out.add(pose *
+            ((to<double>(key.at) + Vec3d{double(k & 1), double(k >> 1 & 1), double(k >> 2)}) * (8 * h)));
+  return out;
+}
 /// The box around all blocks, m; of rooms, in their frames of reference.
 inline Box bounds_of(const BlockGrid& g, double h) {
   Box out;
-  for (const BlockKey& k : g.keys())
-    out.add(to<double>(k.at) * (8 * h)), out.add((to<double>(k.at) + Vec3d{1, 1, 1}) * (8 * h));
+  for (const BlockKey& k : g.keys()) out.add(bounds_of(k, h));
   return out;
 }
 

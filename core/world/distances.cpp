@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/lattice.h"
 #include "base/parallel.h"
 #include "shape/near_surface.h"
 
@@ -41,19 +42,8 @@ Distances::There Distances::operator()(const Vec3<v8>& at) const {
     index = index * count_[a] + __builtin_convertvector(base, v8i);
   }
   const int up[3] = {1, count_.x, count_.x * count_.y};
-  v8 corner[8];
-  for (int k = 0; k < 8; ++k)
-    corner[k] = gather(values_.data(), index + ((k & 1) * up[0] + (k >> 1 & 1) * up[1] + (k >> 2) * up[2]));
-  const auto mix = [](v8 a, v8 b, v8 t) { return a + (b - a) * t; };
-  v8 along_x[4], slope_x[4];
-  for (int k = 0; k < 4; ++k)
-    along_x[k] = mix(corner[2 * k], corner[2 * k + 1], share.x),
-    slope_x[k] = corner[2 * k + 1] - corner[2 * k];
-  const v8 low = mix(along_x[0], along_x[1], share.y), high = mix(along_x[2], along_x[3], share.y);
-  There out;
-  out.distance = mix(low, high, share.z);
-  out.away = {mix(mix(slope_x[0], slope_x[1], share.y), mix(slope_x[2], slope_x[3], share.y), share.z),
-              mix(along_x[1] - along_x[0], along_x[3] - along_x[2], share.z), high - low};
+  const Between near = between(values_, index, up, share);
+  There out{near.value, near.slope};
   // Beyond the border the way back to it comes on top.
   const v8 way = vsqrt(dot(beyond, beyond));
   out.distance += way;

@@ -162,12 +162,15 @@ TEST_F(OnStage, CComesCloserToWhatIsSelected) {
 }
 
 TEST_F(OnStage, CardsAreDuplicatedAndReordered) {
-  auto* menu = find<QPushButton>("change_pieces.left")->menu();
-  ASSERT_TRUE(menu);
-  menu->findChild<QAction*>("down_pieces.left")->trigger();
+  const auto menu = [&] {
+    auto* m = find<QPushButton>("change_pieces.left")->menu();
+    Q_EMIT m->aboutToShow();
+    return m;
+  };
+  menu()->findChild<QAction*>("down_pieces.left")->trigger();
   EXPECT_EQ(shot().pieces[1].id, "left");
   QTest::qWait(50);
-  find<QPushButton>("change_pieces.left")->menu()->findChild<QAction*>("duplicate_pieces.left")->trigger();
+  menu()->findChild<QAction*>("duplicate_pieces.left")->trigger();
   EXPECT_EQ(shot().pieces.size(), 3u);
   EXPECT_EQ(shot().pieces[2].name, "Left 2");
 }
