@@ -54,6 +54,7 @@ void smoke_is_seen(const Findings&, Report&);
 void loop_fits_film(const Findings&, Report&);
 // Of the set.
 void walls_are_kept(const Findings&, Report&);
+void vessels_are_joined(const Findings&, Report&);
 void sources_are_thick(const Findings&, Report&);
 void sources_have_colors(const Findings&, Report&);
 void set_is_small(const Findings&, Report&);

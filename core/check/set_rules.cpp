@@ -1,6 +1,7 @@
 // Rules of the set: walls, sources, floor and picture.
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "base/text.h"
 #include "base/units.h"
@@ -8,6 +9,7 @@
 #include "shape/motion.h"
 #include "shape/near_surface.h"
 #include "shape/thicken.h"
+#include "shape/vessels.h"
 
 namespace pour {
 namespace {
@@ -79,6 +81,67 @@ void walls_are_kept(const Findings& f, Report& out) {
     else
       out.warn(title, why, "Thicken it for the solver",
                [id = p.id](Shot& t) { t.piece(id)->thickens = true; });
+  }
+}
+
+namespace {
+
+/// The width of the space that two bodies have in common, m: twice the radius of the largest ball in it, as
+/// far as a lattice finds it.
+double common_width(const Mesh& a, const Mesh& b) {
+  constexpr int points = 32;  // along each side
+  const Box one = a.bounds(), other = b.bounds(), box{max(one.low, other.low), min(one.high, other.high)};
+  const NearSurface near_a(a), near_b(b);
+  const Vec3d step = (box.high - box.low) / points;
+  double widest = 0;
+  for (int z = 0; z < points; ++z)
+    for (int y = 0; y < points; ++y)
+      for (int x = 0; x < points; ++x) {
+        const Vec3f p = to<float>(box.low + Vec3d{(x + 0.5) * step.x, (y + 0.5) * step.y, (z + 0.5) * step.z});
+        const auto in_a = near_a.nearest(p, 1e9f), in_b = near_b.nearest(p, 1e9f);
+        if (in_a && in_b) widest = std::max(widest, -2 * double(std::max(in_a->distance, in_b->distance)));
+      }
+  return widest;
+}
+
+/// f(piece, piece, their bodies) for each two bodies of different vessels' pieces that overlap.
+template <class F>
+void each_overlap(const Findings& f, const F& call) {
+  const std::vector<Piece>& pieces = f.shot.pieces;
+  for (size_t i = 0; i < pieces.size(); ++i)
+    for (size_t k = i + 1; k < pieces.size(); ++k) {
+      if (!pieces[i].holds || !pieces[k].holds || !f.box(pieces[i]).overlaps(f.box(pieces[k]))) continue;
+      for (const Body& a : f.bodies(pieces[i]))
+        for (const Body& b : f.bodies(pieces[k]))
+          if (overlap(a.mesh, b.mesh)) call(pieces[i], pieces[k], a.mesh, b.mesh);
+    }
+}
+
+}  // namespace
+
+void vessels_are_joined(const Findings& f, Report& out) {
+  std::set<std::pair<std::string, std::string>> said;
+  each_overlap(f, [&](const Piece& a, const Piece& b, const Mesh& in_a, const Mesh& in_b) {
+    if (!said.insert({a.id, b.id}).second) return;
+    if (!a.joins && !b.joins) {
+      out.warn(filled("{a} and {b} overlap but are separate", {{"a", a.name}, {"b", b.name}}),
+               "Fluid in one doesn't flow into the other.", "Join them",
+               [id = b.id](Shot& t) { t.piece(id)->joins = true; });
+      return;
+    }
+    const double wide = common_width(in_a, in_b), h = f.space->cell_size, size = floor_kindly(wide / 3);
+    if (wide < thinnest_kept * h && size > 0)
+      out.warn(filled("{a} and {b} hardly meet", {{"a", a.name}, {"b", b.name}}),
+               filled("Their common space is {wide} wide and a cell is {cell}, so little or nothing flows "
+                      "between them.",
+                      {{"wide", cm(wide)}, {"cell", cm(h)}}),
+               filled("Use cells of {size}", {{"size", cm(size)}}), [size](Shot& t) { use_cells(t, size); });
+  });
+  for (const Piece& p : f.shot.pieces) {
+    const auto is_met = [&](const auto& pair) { return pair.first == p.id || pair.second == p.id; };
+    if (p.holds && p.joins && std::none_of(said.begin(), said.end(), is_met))
+      out.warn(filled("{name} joins nothing", {{"name", p.name}}), "It overlaps no other vessel.",
+               "Let it be a vessel of its own", [id = p.id](Shot& t) { t.piece(id)->joins = false; });
   }
 }
 

@@ -9,6 +9,7 @@
 #include "liquid/particles.h"
 #include "solve/poisson.h"
 #include "world/cut_cells.h"
+#include "world/hole.h"
 #include "world/ledger.h"
 #include "world/matter.h"
 #include "world/near_solids.h"
@@ -22,6 +23,7 @@ struct LiquidWorld : World {
   std::vector<double> mixes_in;           // by liquid, s; 0 or missing: never
   std::vector<uint8_t> opens;             // by liquid: hollow where it is pulled apart; missing: no
   std::vector<Vec3f> colors;              // by liquid, linear; for mixing
+  std::vector<Hole> holes;                // in walls of room 0, finer than cells
   std::optional<Room> room;               // the room that contains this world
   double most_held = 0;                   // capacity, m³; 0: no limit
 };
@@ -48,7 +50,14 @@ struct LiquidState {
   Floats surface;  // level set at cell centres, in cells; negative in the liquid
   Floats crowd;    // relative excess of particles around a cell centre
   Floats pressure;
-  Filled filled;  // at the last gather()
+  std::vector<Stream> streams;  // by hole
+  Filled filled;                // at the last gather()
+
+  /// Whether a cell is open and within the surface.
+  bool is_liquid(int block, int cell) const {
+    const uint8_t v = block < first_block ? uint8_t(0) : geometry.volume.block(block)[cell];
+    return v != 0 && v != outside_volume && surface.block(block)[cell] < 0;
+  }
 };
 
 struct LiquidReport {
@@ -106,6 +115,10 @@ class LiquidSolver {
   /// there instead; the cells are found one solve after another (an active set, as in Narain, Golas & Lin
   /// 2010).
   LiquidReport project(LiquidState&, const LiquidWorld&);
+  /// Moves what ran through holes in the last step to their other side; false if nothing did.
+  bool let_through(LiquidState&, const LiquidWorld&);
+  /// Opens the holes that liquid stands in front of for the next project(), over dt seconds.
+  void open_holes(const LiquidState&, const LiquidWorld&, double dt);
   /// Applies viscosity for dt seconds, unless it is negligible. Returns the number of iterations.
   int apply_viscosity(LiquidState&, const LiquidWorld&, double dt);
   /// Displacements that restore an even particle density, which keeps the volume (Kugelstadt, Longva, Thuerey
@@ -121,15 +134,37 @@ class LiquidSolver {
   /// Whether a cell of this open volume counts as solid for the surface.
   static bool is_wall(uint8_t volume);
 
+  /// A hole that liquid stands in front of. What flows through it is base + gain · (pressure - against), m³/s,
+  /// with the pressure divided by density, m²/s².
+  struct Opening {
+    struct Cell {
+      int block, cell;
+    };
+    struct Side {
+      std::vector<Cell> cells;  // liquid
+      double lift = 0;          // weight of the liquid between them and the middle of the wall, m²/s²
+    };
+    size_t hole = 0;
+    Side sides[2];
+    int from = 0;  // side that it flows from
+    double base = 0, gain = 0, against = 0;
+    double per_pressure = 0;  // h / dt: of p to pressure by density, 1/s · cell
+    bool closed = false;      // tension holds the liquid back
+  };
+
  private:
+  void add_to_system(const Opening&, double cell_size);
+  static void add_to_outflow(const Opening&, double cell_size, Floats& rhs);
+  /// What flows through open holes under the pressure found; closes them.
+  void close_holes(LiquidState&, const LiquidWorld&);
   Floats shear_rate(const LiquidState&, double cell_size) const;
   /// Builds the pressure system between liquid cells and at the surface.
-  void make_system(const LiquidState&);
+  void make_system(const LiquidState&, double cell_size);
   /// Marks cells of liquid that opens in which the pressure is below zero; false if there are no more of
   /// them.
   bool tear(const LiquidState&, const LiquidWorld&);
   /// Solves for the pressure. What each closed space can't give is returned by pocket.
-  LiquidReport find_pressure(LiquidState&, std::vector<double>& excess);
+  LiquidReport find_pressure(LiquidState&, const LiquidWorld&, std::vector<double>& excess);
   void apply_pressure(LiquidState&);
   /// What flows out of a cell and no source adds there, m/s.
   float outflow(const LiquidState&, int block, int cell) const;
@@ -230,6 +265,7 @@ class LiquidSolver {
   Floats carried_[3];           // by face: velocity of the closing solid; empty: all at rest
   Floats shift_[3];             // by face: displacement of the density correction, in cells; empty: none
   Bytes known_[3];              // by face: has liquid velocity
+  std::vector<Opening> openings_;  // until project()
   Bytes torn_;                  // by cell: hollow, since its pressure would be below zero; empty: none
   PoissonWeights weights_;
   PoissonSolver poisson_;

@@ -6,17 +6,11 @@
 #include "base/parallel.h"
 #include "liquid/liquid.h"
 #include "liquid/outflow.h"
+#include "liquid/scatter.h"
 #include "world/inertia.h"
 
 namespace pour {
 namespace {
-
-/// A number of 0 to 1 that is the same for the same two.
-float scatter(uint32_t a, uint32_t b) {
-  uint32_t x = a * 0x9E3779B9u ^ (b + 0x85EBCA6Bu) * 0xC2B2AE35u;
-  x ^= x >> 16, x *= 0x7FEB352Du, x ^= x >> 15, x *= 0x846CA68Bu, x ^= x >> 16;
-  return float(x >> 8) / float(1 << 24);
-}
 
 double particle_volume(const World& w) { return w.cell_size * w.cell_size * w.cell_size / 8; }
 
@@ -59,15 +53,6 @@ size_t take_owed(LiquidState& s, const Source& source, double rate, double each,
 /// A direction at random within an angle of another one.
 Vec3d scattered(const Vec3d& v, double angle, float r1, float r2) {
   return turned_off(v, angle * std::sqrt(double(r1)), 2 * std::numbers::pi * double(r2));
-}
-
-/// Place number n in a mouth, along it and across it. Evenly over it however many there are: the sequence
-/// that goes with the plastic number (Roberts 2018).
-std::pair<double, double> in_mouth(const Mouth& mouth, double n) {
-  const double a = std::fmod(0.5 + n * 0.7548776662466927, 1), b = std::fmod(0.5 + n * 0.5698402909980532, 1);
-  if (!mouth.round) return {2 * a - 1, 2 * b - 1};
-  const double r = std::sqrt(a), around = 2 * std::numbers::pi * b;
-  return {r * std::cos(around), r * std::sin(around)};
 }
 
 /// Where a source pours unevenly, whether a particle comes out here; by the number of the attempt.

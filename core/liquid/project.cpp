@@ -22,8 +22,7 @@ struct Inside {
   const Floats* pull = nullptr;  // what the surface adds to the pressure
 
   bool liquid(int b, int c) const {
-    const uint8_t v = b < first_block ? uint8_t(0) : s.geometry.volume.block(b)[c];
-    return v != 0 && v != outside_volume && s.surface.block(b)[c] < 0 && !is_torn(b, c);
+    return s.is_liquid(b, c) && !is_torn(b, c);
   }
   bool is_torn(int b, int c) const { return torn && torn->size() == s.grid.size() && torn->block(b)[c]; }
   bool is_torn(size_t n) const { return is_torn(int(n / block_cells), int(n % block_cells)); }
@@ -71,7 +70,7 @@ std::vector<double> spread_evenly(const BlockGrid& g, const Pockets& pockets, Fl
 
 }  // namespace
 
-void LiquidSolver::make_system(const LiquidState& s) {
+void LiquidSolver::make_system(const LiquidState& s, double cell_size) {
   const BlockGrid& g = s.grid;
   const Inside inside{s, &torn_};
   weights_.resize(g.size());
@@ -94,6 +93,7 @@ void LiquidSolver::make_system(const LiquidState& s) {
       }
     }
   });
+  for (const Opening& o : openings_) add_to_system(o, cell_size);
   poisson_.set(g, weights_);
 }
 
@@ -114,12 +114,13 @@ float LiquidSolver::outflow(const LiquidState& s, int b, int c) const {
   return out / 255 - (inflow ? inflow_.block(b)[c] : 0);
 }
 
-LiquidReport LiquidSolver::find_pressure(LiquidState& s, std::vector<double>& excess) {
+LiquidReport LiquidSolver::find_pressure(LiquidState& s, const LiquidWorld& world,
+                                         std::vector<double>& excess) {
   const BlockGrid& g = s.grid;
   const Inside inside{s, &torn_, &pull_};
   if (s.pressure.size() != g.size()) s.pressure.resize(g.size());
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
-  make_system(s);
+  make_system(s, world.cell_size);
   Floats rhs(g.size());
   parallel_for(size_t(g.blocks()), [&](size_t i) {
     const int b = int(i) + first_block;
@@ -140,6 +141,7 @@ LiquidReport LiquidSolver::find_pressure(LiquidState& s, std::vector<double>& ex
       rhs.block(b)[c] = from_surface / 255 - outflow(s, b, c);
     }
   });
+  for (const Opening& o : openings_) add_to_outflow(o, world.cell_size, rhs);
   excess = spread_evenly(g, poisson_.pockets(), rhs);
   const SolveReport solved = poisson_.solve(rhs, s.pressure, 1e-5);
   return {.solver_iterations = solved.iterations, .solver_residual = solved.relative_residual};
@@ -194,12 +196,13 @@ LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   constexpr int most_tears = 4;  // each adds the cells that the last one left without support
   torn_.resize(0);
   std::vector<double> excess;
-  LiquidReport report = find_pressure(s, excess);
+  LiquidReport report = find_pressure(s, world, excess);
   for (int k = 0; k < most_tears && tear(s, world); ++k) {
     const int before = report.solver_iterations;
-    report = find_pressure(s, excess), report.solver_iterations += before;
+    report = find_pressure(s, world, excess), report.solver_iterations += before;
   }
   apply_pressure(s);
+  close_holes(s, world);
   const Pockets& pockets = poisson_.pockets();
   std::vector<float> most(size_t(s.grid.blocks()), 0);
   parallel_for(most.size(), [&](size_t i) {

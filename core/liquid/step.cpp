@@ -289,6 +289,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
   if (std::any_of(world.sources.begin(), world.sources.end(), asks_for_room)) update_region(s, world, dt);
   pour(s, world, dt, ledger);
   update_region(s, world, dt);
+  if (let_through(s, world)) update_region(s, world, dt);
   mix_colors(s, world, dt);
   push_with_room(s, world, dt);
   share_out(s, world);
@@ -301,6 +302,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     apply_forces(s, world, dt);
     find_tension(s, world, dt);
     throw_back(s, world, dt);
+    open_holes(s, world, dt);
     report = project(s, world);
     pull_.resize(0);
     // Viscosity acts on a divergence-free velocity; otherwise it would resist the expansion.

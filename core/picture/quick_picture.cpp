@@ -9,6 +9,7 @@
 #include "base/shelf.h"
 #include "base/text.h"
 #include "picture/camera.h"
+#include "picture/joined_walls.h"
 #include "shape/placed.h"
 #include "shape/svg.h"
 
@@ -228,7 +229,7 @@ Surface surface_of(const Piece& piece) {
     const Body& b = (*bodies)[i];
     if (!b.colors) {
       Body::Seen plain;
-      plain.mesh = b.mesh;
+      plain.mesh = b.shown();
       all.append(plain);
       continue;
     }
@@ -247,10 +248,17 @@ Surface surface_of(const Piece& piece) {
 
 std::vector<PicturePiece> picture_pieces(const Shot& shot) {
   static Shelf<Shape, Surface> shelf(64);
+  static Shelf<JoinedWalls, Surface> joined_shelf(32);
+  const std::map<size_t, JoinedWalls> joined = joined_walls(shot);
   std::vector<PicturePiece> out;
-  for (const Piece& p : shot.pieces) {
+  for (size_t i = 0; i < shot.pieces.size(); ++i) {
+    const Piece& p = shot.pieces[i];
     if (!p.shows) continue;
-    const auto surface = shelf.get(p.shape, [&] { return surface_of(p); });
+    const auto walls = joined.find(i);
+    const auto surface =
+        walls == joined.end()
+            ? shelf.get(p.shape, [&] { return surface_of(p); })
+            : joined_shelf.get(walls->second, [&] { return surface_of(walls->second, p); });
     out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
     out.back().color = color_of(shot, p);
   }

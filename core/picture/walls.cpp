@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "shape/vessels.h"
 
 namespace pour {
 namespace {
@@ -77,20 +78,24 @@ SmokeWalls::SmokeWalls(const Shot& shot, double cell_size)
     : cell_size_(cell_size), motion_(std::make_shared<const Motion>(shot)) {
   const Shot& first = motion_->first();
   std::vector<Mesh> still;
-  int room = 0;
+  std::vector<std::vector<Body>> bodies(shot.pieces.size());
   for (size_t i = 0; i < shot.pieces.size(); ++i) {
     const Piece& p = first.pieces[i];
-    if (p.holds) {
-      for (const Body& body : placed_bodies(first, p)) {
-        ++room;
-        if (motion_->moves(i))
-          masks_[room] = make_mask({motion_->own(i, body.mesh)}, cell_size);
-        else
-          still.push_back(body.mesh);
-      }
-    } else if (p.blocks) {
+    if (p.holds)
+      bodies[i] = placed_bodies(first, p);
+    else if (p.blocks)
       blockers_.push_back({LevelSet(motion_->own(i, piece_mesh(first, p)), cell_size), i});
-    }
+  }
+  int room = 0;
+  for (const Vessel& vessel : vessels_of(first, bodies)) {
+    ++room;
+    std::vector<Mesh> meshes;
+    for (const Vessel::Part& part : vessel.parts)
+      meshes.push_back(motion_->own(vessel.piece(), bodies[part.piece][part.body].mesh));
+    if (motion_->moves(vessel.piece()))
+      masks_[room] = make_mask(meshes, cell_size);
+    else
+      still.insert(still.end(), meshes.begin(), meshes.end());
   }
   if (!still.empty()) masks_[0] = make_mask(still, cell_size);
 }

@@ -9,7 +9,7 @@
 namespace pour {
 namespace {
 
-constexpr char checkpoint_magic[] = "easy-pour checkpoint 6\n";
+constexpr char checkpoint_magic[] = "easy-pour checkpoint 7\n";
 
 /// Tells one computation from another.
 uint64_t mark_of(const Run& run) {

@@ -235,6 +235,8 @@ class LiquidFlow : public Flow {
         out.put(part.substeps), out.put(part.iterations), out.put(part.divergence);
     out.put(s.poured), out.put(uint32_t(s.owed.size()));
     for (const double v : s.owed) out.put(v);
+    out.put(uint32_t(s.streams.size()));
+    for (const Stream& stream : s.streams) out.put(stream);
     out.put(uint64_t(s.particles.size()));
     const_cast<Particles&>(s.particles).each([&](auto& v) {
       if (!v.empty()) out.put_all(v.data(), v.size() * sizeof v[0]);
@@ -260,6 +262,11 @@ class LiquidFlow : public Flow {
     in.expect(8.0 * sources);
     s.owed.resize(sources);
     for (double& v : s.owed) in.take(v);
+    uint32_t streams = 0;
+    in.take(streams);
+    in.expect(double(sizeof(Stream)) * streams);
+    s.streams.resize(streams);
+    for (Stream& stream : s.streams) in.take(stream);
     uint64_t particles = 0;
     in.take(particles);
     double each = 0;

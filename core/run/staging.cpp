@@ -1,8 +1,10 @@
 #include "run/staging.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
+#include <numbers>
 #include <numeric>
 
 #include "base/error.h"
@@ -11,6 +13,7 @@
 #include "base/units.h"
 #include "run/arc.h"
 #include "shape/thicken.h"
+#include "shape/vessels.h"
 #include "shot/pouring.h"
 
 namespace pour {
@@ -80,6 +83,13 @@ Fault piece_too_fast(const std::string& when) {
 
 namespace {
 
+/// The distance of the first of these openings from the one nearest to it, m.
+double closest(const std::vector<Body::Opening>& all) {
+  double least = 1e300;
+  for (size_t i = 1; i < all.size(); ++i) least = std::min(least, length(all[i].end[0] - all[0].end[0]));
+  return least;
+}
+
 /// Colours of a piece for fluid poured out of it; null if it has none.
 std::shared_ptr<const BodyColors> colors_of(const std::vector<Body>& bodies, const Piece& piece) {
   if (!bodies.empty() && bodies.front().colors) return bodies.front().colors;
@@ -128,31 +138,107 @@ void Staging::set_lattice(const Space& space) {
 }
 
 void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& stop) {
-  bool in_bounds = false;
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
     const Piece& piece = shot_.pieces[i];
-    if (!piece.holds && !piece.blocks && !piece.drains) continue;
-    for (const Piece* p = &piece; piece.holds && p;
-         p = shot_.piece(p->path.id.empty() ? p->parent.id : p->path.id))
-      if (p->tracks.contains("scale"))
-        throw shot_fault(filled("Piece “{name}”", {{"name", piece.name}}),
-                         "holds a fluid and changes its size.",
-                         "Take the track of its size away, or let it block.");
+    if (piece.holds || (!piece.blocks && !piece.drains)) continue;
     for (const Body& body : space.bodies[i]) {
       give_up_if(stop);
-      Mesh own = motion_.own(i, body.mesh);
-      if (piece.thickens && !piece.holds) own = thickened(own, cell_size_);
-      const LevelSet set(own, wall_cell);
-      const double volume = std::abs(body.mesh.volume());
-      (piece.holds ? rooms_ : piece.blocks ? solids_ : drains_).push_back({set, i, volume});
-      if (!piece.holds) continue;
-      room_volume_ += volume;
-      in_bounds = in_bounds || motion_.moves(i) || body.mesh.bounds().overlaps(bounds_);
+      const Mesh own = motion_.own(i, as_wall(body, piece.thickens, cell_size_));
+      (piece.blocks ? solids_ : drains_).push_back({LevelSet(own, wall_cell), i, 0, {}});
+      if (piece.blocks && !are_cut(body, cell_size_)) add_holes(i, body);
     }
+  }
+  add_rooms(space, wall_cell, stop);
+}
+
+void Staging::add_holes(size_t piece, const Body& body) {
+  if (body.openings.empty()) return;
+  // Of holes that lie closer than this, in cells, several are one: their streams would be.
+  constexpr double together = 2;
+  std::map<std::array<int, 3>, Hole> by_place;
+  int number = 0;
+  const Body::Opening& first = body.openings.front();
+  const bool dense = body.openings.size() > 1 && closest(body.openings) < together * cell_size_;
+  for (const Body::Opening& o : body.openings) {
+    const Vec3d middle = (o.end[0] + o.end[1]) * 0.5, axis = o.end[0] - o.end[1];
+    const double half = std::max(length(axis), thinnest_kept * cell_size_) / 2;
+    std::array<int, 3> key{number++, 0, 0};
+    for (int a = 0; dense && a < 3; ++a) key[size_t(a)] = int(std::floor(middle[a] / (together * cell_size_)));
+    Hole& hole = by_place.try_emplace(key, Hole{.radius = first.radius, .count = 0, .discharge = o.discharge})
+                     .first->second;
+    hole.count += 1;
+    for (int side = 0; side < 2; ++side)
+      hole.end[side] += middle + normalized(axis) * (side ? -half : half);
+  }
+  for (auto& [key, hole] : by_place) {
+    for (Vec3d& end : hole.end) end = motion_.own(piece, end / hole.count);
+    holes_.push_back({hole, piece});
+  }
+}
+
+void Staging::set_holes(LiquidWorld& w, const Shot& now, const Poses& start, const Poses& end,
+                        double dt) const {
+  for (const auto& [own, piece] : holes_) {
+    const Piece& p = now.pieces[piece];
+    if (!p.blocks) continue;
+    Hole hole = own;
+    hole.pinned = std::sin(std::min(p.contact_angle, std::numbers::pi / 2));
+    if (motion_.moves(piece)) {
+      const Vec3d middle = own.middle();
+      if (dt > 0) hole.velocity = (end[piece] * middle - start[piece] * middle) / dt;
+      for (Vec3d& e : hole.end) e = end[piece] * e;
+      hole.radius *= end[piece].scale;
+    }
+    w.holes.push_back(hole);
+  }
+}
+
+void Staging::add_rooms(const Space& space, double wall_cell, const StopAsked& stop) {
+  bool in_bounds = false;
+  for (const Vessel& vessel : vessels_of(shot_, space.bodies)) {
+    give_up_if(stop);
+    Wall room{{}, vessel.piece(), 0, vessel.parts};
+    for (const Vessel::Part& part : vessel.parts) {
+      const Mesh& mesh = space.bodies[part.piece][part.body].mesh;
+      refuse_growth(shot_.pieces[part.piece]);
+      refuse_parting(part.piece, room.piece);
+      const LevelSet own(motion_.own(room.piece, mesh), wall_cell);
+      room.set = room.set.empty() ? own : room.set.joined(own);
+      room.volume += std::abs(mesh.volume());
+      in_bounds = in_bounds || motion_.moves(part.piece) || mesh.bounds().overlaps(bounds_);
+    }
+    if (vessel.parts.size() > 1) room.volume = std::abs(room.set.surface().volume());
+    room_volume_ += room.volume;
+    rooms_.push_back(std::move(room));
   }
   if (!rooms_.empty() && !in_bounds)
     throw shot_fault("Run", "the bounds miss every piece that holds a fluid.",
                      "Turn on “Fit the bounds”, or move them over the set.");
+}
+
+void Staging::refuse_growth(const Piece& piece) const {
+  for (const Piece* p = &piece; p; p = shot_.piece(p->path.id.empty() ? p->parent.id : p->path.id))
+    if (p->tracks.contains("scale"))
+      throw shot_fault(filled("Piece “{name}”", {{"name", piece.name}}),
+                       "holds a fluid and changes its size.",
+                       "Take the track of its size away, or let it block.");
+}
+
+void Staging::refuse_parting(size_t piece, size_t keeper) const {
+  if (piece == keeper || (!motion_.moves(piece) && !motion_.moves(keeper))) return;
+  const auto way = [&](size_t of, int frame) {
+    const Shot now = shot_at(shot_, frame), first = shot_at(shot_, 1);
+    return pose_of(now, now.pieces[of]) * pose_of(first, first.pieces[of]).inverse();
+  };
+  for (int frame = 2; frame <= shot_.film.frames; ++frame) {
+    const Pose one = way(piece, frame), other = way(keeper, frame);
+    for (const Vec3d& p : {bounds_.low, bounds_.high, Vec3d{bounds_.low.x, bounds_.high.y, bounds_.low.z}})
+      if (length(one * p - other * p) > 0.1 * cell_size_)
+        throw shot_fault(filled("Piece “{name}”", {{"name", shot_.pieces[piece].name}}),
+                         filled("is one vessel with “{other}”, but moves differently.",
+                                {{"other", shot_.pieces[keeper].name}}),
+                         filled("Attach it to “{other}”.", {{"other", shot_.pieces[keeper].name}}));
+  }
 }
 
 void Staging::add_outlets(const Space& space, double wall_cell, const StopAsked& stop) {
@@ -226,18 +312,19 @@ std::vector<Body::Seed> seeds_at(const Body& body, Choices places) {
 void Staging::add_seeds(size_t index, const Space& space) {
   const Pour& pour = shot_.pours[index];
   // Letters that hold are filled; where none holds, the smoke starts at the letters, from their foot.
-  int room = 0;
   for (size_t i = 0; i < shot_.pieces.size(); ++i) {
     const Piece& piece = shot_.pieces[i];
     if (!piece.holds && (!rooms_.empty() || (!piece.blocks && !piece.may_show()))) continue;
+    if (piece.holds && piece.joins) continue;  // a bridge is filled from what it joins
     const auto colors =
         pour.colors == PourColors::piece ? colors_of(*bodies_of(piece.shape), piece) : nullptr;
-    for (const Body& body : space.bodies[i]) {
-      if (piece.holds) ++room;
+    for (size_t b = 0; b < space.bodies[i].size(); ++b) {
+      const Body& body = space.bodies[i][b];
+      const int room = room_of({i, b});
       for (const Body::Seed& seed : seeds_at(body, pour.seed_place)) {
         Outlet o;
         o.own_box = body.mesh.bounds(), o.colors = colors;
-        o.piece = i, o.pour = index, o.is_seed = true, o.room = piece.holds ? room : 0;
+        o.piece = i, o.pour = index, o.is_seed = true, o.room = room;
         o.radius = std::max(seed.room * pour.seed_size, 0.9 * cell_size_);
         o.center = seed.place;
         // A letter that blocks has no gas inside: its seed stands just below it.
@@ -248,6 +335,13 @@ void Staging::add_seeds(size_t index, const Space& space) {
       }
     }
   }
+}
+
+int Staging::room_of(const Vessel::Part& part) const {
+  for (size_t i = 0; i < rooms_.size(); ++i)
+    if (std::find(rooms_[i].parts.begin(), rooms_[i].parts.end(), part) != rooms_[i].parts.end())
+      return int(i) + 1;
+  return 0;
 }
 
 void Staging::add_piece_source(size_t index, const Space& space, double wall_cell, const StopAsked& stop) {
@@ -305,8 +399,6 @@ void Staging::add_piece_source(size_t index, const Space& space, double wall_cel
     add_outlet(std::move(o));
   }
 }
-
-namespace {}  // namespace
 
 void Staging::set_palette(Palette& palette, const Outlet& o, const Pour& pour) {
   palette.by = Palette::By(pour.colors);
@@ -495,8 +587,9 @@ uint64_t Staging::room_mark(int room, double time) const {
     numbers[2 + a] = pose.position[a];
     for (int b = 0; b < 3; ++b) numbers[5 + 3 * a + b] = pose.turn.row[a][b];
   }
-  return checksum(shot_.pieces[piece].id + "\n" +
-                  std::string(reinterpret_cast<const char*>(numbers), sizeof numbers));
+  std::string ids;
+  for (const Vessel::Part& part : rooms_[index].parts) ids += shot_.pieces[part.piece].id + "\n";
+  return checksum(ids + std::string(reinterpret_cast<const char*>(numbers), sizeof numbers));
 }
 
 uint64_t Staging::room_marks(double time) const {
@@ -516,6 +609,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
   } else {
     set_world(w, now, start, end);
     for (const Wall& wall : rooms_) w.solids.push_back(solid(wall, now, start, end));
+    set_holes(w, now, start, end, to - from);
   }
   w.liquids.clear();
   for (const Fluid& f : now.fluids) {

@@ -9,6 +9,7 @@
 #include "run/run_folder.h"
 #include "run/space.h"
 #include "shape/motion.h"
+#include "shape/vessels.h"
 
 namespace pour {
 
@@ -97,11 +98,21 @@ class Staging {
   struct Wall {
     LevelSet set;
     size_t piece = 0;
-    double volume = 0;  // m³
+    double volume = 0;                // m³
+    std::vector<Vessel::Part> parts;  // of a room
   };
   using Poses = std::vector<Pose>;  // of each piece's frame of reference
 
   void add_walls(const Space&, double wall_cell, const StopAsked&);
+  /// Adds the holes of a body that are finer than cells.
+  void add_holes(size_t piece, const Body&);
+  void set_holes(LiquidWorld&, const Shot& now, const Poses& start, const Poses& end, double dt) const;
+  void add_rooms(const Space&, double wall_cell, const StopAsked&);
+  void refuse_growth(const Piece&) const;
+  /// Throws Fault unless two pieces move as one.
+  void refuse_parting(size_t piece, size_t keeper) const;
+  /// The room of a body that holds, from 1; 0: none.
+  int room_of(const Vessel::Part&) const;
   void add_outlets(const Space&, double wall_cell, const StopAsked&);
   void add_seeds(size_t pour, const Space&);
   void add_piece_source(size_t pour, const Space&, double wall_cell, const StopAsked&);
@@ -139,6 +150,11 @@ class Staging {
   Vec3i low_, cells_;
   Box bounds_;
   std::vector<Wall> rooms_, solids_, drains_;
+  struct PieceHole {
+    Hole hole;  // in the frame of reference of its piece
+    size_t piece;
+  };
+  std::vector<PieceHole> holes_;
   std::vector<Outlet> outlets_;
   double room_volume_ = 0;  // of rooms that receive fluid, m³
   double surface_ = 0;      // of pieces that hold, block or pour, m²

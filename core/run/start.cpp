@@ -8,6 +8,7 @@
 #include "base/units.h"
 #include "run/checkpoint.h"
 #include "run/space.h"
+#include "shape/vessels.h"
 #include "shot/clock.h"
 
 namespace pour {
@@ -33,9 +34,11 @@ void take_over_file(const fs::path& from, const fs::path& to) {
 /// Whether smoke has the same cells in both shots: same bounds and vessels.
 bool is_same_space(const Shot& a, const Space& in_a, const Shot& b, const Space& in_b) {
   const auto rooms = [](const Shot& shot, const Space& space) {
-    std::vector<std::pair<std::string, size_t>> out;
-    for (size_t i = 0; i < shot.pieces.size(); ++i)
-      if (shot.pieces[i].holds) out.emplace_back(shot.pieces[i].id, space.bodies[i].size());
+    std::vector<std::vector<std::pair<std::string, size_t>>> out;
+    for (const Vessel& v : vessels_of(shot, space.bodies)) {
+      out.emplace_back();
+      for (const Vessel::Part& part : v.parts) out.back().emplace_back(shot.pieces[part.piece].id, part.body);
+    }
     return out;
   };
   return length(in_a.bounds.low - in_b.bounds.low) + length(in_a.bounds.high - in_b.bounds.high) < 1e-9 &&

@@ -40,6 +40,14 @@ struct Body {
   };
   std::vector<Seed> seeds[seed_places];  // by SeedPlace
   std::optional<Mouth> mouth;            // of a flat body
+  /// A hole through the body.
+  struct Opening {
+    Vec3d end[2];  // of its axis, on the surface, m
+    double radius = 0, discharge = 1;
+  };
+  std::vector<Opening> openings;  // all of one size; the mesh has none of them
+  std::shared_ptr<const Mesh> pierced;  // the mesh with its openings; null: it has none
+  const Mesh& shown() const { return pierced ? *pierced : mesh; }
   struct Seen {
     Mesh mesh;
     std::vector<Vec3f> colors;             // of its points, linear; empty: the material's

@@ -1,5 +1,7 @@
 #include "shape/level_set.h"
 
+#include <openvdb/tools/Composite.h>
+
 #include <array>
 #include <deque>
 
@@ -127,6 +129,12 @@ LevelSet::LevelSet(const Mesh& mesh, double cell_size) {
   auto grid = grid_of(mesh, cell_size, 3, true);
   mend_signs(*grid);
   data_ = std::make_shared<Data>(std::move(grid));
+}
+
+LevelSet LevelSet::joined(const LevelSet& other) const {
+  LevelSet out;
+  out.data_ = std::make_shared<Data>(openvdb::tools::csgUnionCopy(*data_->grid, *other.data_->grid));
+  return out;
 }
 
 Vec3i LevelSet::first() const { return data_->first; }

@@ -15,6 +15,9 @@ class LevelSet {
   /// Method: OpenVDB's scan conversion with the sign by sweeping (tools/MeshToVolume.h).
   LevelSet(const Mesh&, double cell_size);
 
+  /// The bodies of both; on the same lattice.
+  LevelSet joined(const LevelSet&) const;
+
   bool empty() const { return !data_; }
   /// First lattice point and size of the box that contains all negative values.
   Vec3i first() const;

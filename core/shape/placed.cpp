@@ -17,6 +17,13 @@ auto naming(const Piece& piece, const F& make) {
   }
 }
 
+std::shared_ptr<const Mesh> placed(const std::shared_ptr<const Mesh>& mesh, const Pose& pose) {
+  if (!mesh) return nullptr;
+  auto out = std::make_shared<Mesh>(*mesh);
+  out->place(pose);
+  return out;
+}
+
 }  // namespace
 
 std::shared_ptr<const std::vector<Body>> bodies_of(const Piece& piece, const StopAsked& stop) {
@@ -39,10 +46,11 @@ std::vector<Body> placed_bodies(const Shot& shot, const Piece& piece, const Stop
     for (auto& seeds : body.seeds)
       for (Body::Seed& s : seeds) s.place = pose * s.place, s.room *= pose.scale;
     body.mesh.place(pose);
-    if (!body.sheet) continue;
-    Mesh sheet = *body.sheet;
-    sheet.place(pose);
-    body.sheet = std::make_shared<const Mesh>(std::move(sheet));
+    body.sheet = placed(body.sheet, pose), body.pierced = placed(body.pierced, pose);
+    for (Body::Opening& o : body.openings) {
+      for (Vec3d& end : o.end) end = pose * end;
+      o.radius *= pose.scale;
+    }
   }
   return out;
 }

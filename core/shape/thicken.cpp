@@ -22,4 +22,15 @@ Mesh thickened(const Mesh& mesh, double cell_size) {
   return mesh_of(*grid_of(mesh, voxel, float(far / voxel + 3), true), far);
 }
 
+bool are_cut(const Body& body, double cell_size) {
+  constexpr double least_across = 4;  // cells
+  return !body.openings.empty() && 2 * body.openings.front().radius >= least_across * cell_size;
+}
+
+Mesh as_wall(const Body& body, bool thickens, double cell_size) {
+  const bool cut = are_cut(body, cell_size);
+  const Mesh& mesh = cut ? *body.pierced : body.mesh;
+  return thickens || (!cut && !body.openings.empty()) ? thickened(mesh, cell_size) : mesh;
+}
+
 }  // namespace pour

@@ -1,6 +1,6 @@
 // Thickens walls for solvers.
 #pragma once
-#include "shape/mesh.h"
+#include "shape/body.h"
 
 namespace pour {
 
@@ -10,5 +10,11 @@ inline constexpr double thinnest_kept = 2;
 /// Grows a closed mesh on all sides until its thinnest wall (NearSurface::thinnest()) is two cells thick. The
 /// inside of a vessel shrinks by half of the added thickness.
 Mesh thickened(const Mesh&, double cell_size);
+
+/// Whether cells are fine enough for the holes of a body: four across.
+bool are_cut(const Body&, double cell_size);
+/// A body as a wall for the solver. Holes that cells can't cut are closed, and the wall is then thick enough
+/// in any case.
+Mesh as_wall(const Body&, bool thickens, double cell_size);
 
 }  // namespace pour

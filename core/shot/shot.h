@@ -39,6 +39,7 @@ struct Piece {
   // Its roles. A piece without any is a helper that only the stage draws.
   bool holds = true, blocks = false, shows = true;
   bool drains = false;    // removes fluid that enters it
+  bool joins = false;     // a vessel that is one room with every vessel that it overlaps
   bool may_show() const;  // at any time in the film
   bool locked = false;    // cannot be picked or moved on the stage
   // How a piece that blocks or holds treats liquid.

@@ -477,6 +477,11 @@ const Table<Piece>& table() {
     b.touching(Touches::layout)
         .add(&P::holds, "holds", "Holds", "Makes the piece a vessel: fluid poured inside stays inside.")
         .words(holds)
+        .add(&P::joins, "joins", "Joins",
+             "Makes one vessel of this piece and every vessel that it overlaps, as a bridge between letters.")
+        .where([](const P& p) { return p.holds; })
+        .fixed()
+        .more()
         .add(&P::blocks, "blocks", "Blocks", "Makes the piece solid: fluid flows around it.")
         .words(blocks);
     b.touching(Touches::picture)

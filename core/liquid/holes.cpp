@@ -1,0 +1,181 @@
+// Liquid that runs through holes finer than cells. In the pressure solve a hole is an opening into what lies
+// behind the wall: the law of the orifice, made linear about the flow of the last step (Newton), adds to the
+// diagonal of the cells in front of it. What flowed moves as particles to the other side.
+#include <algorithm>
+#include <cmath>
+
+#include "liquid/liquid.h"
+#include "liquid/scatter.h"
+#include "solve/cells.h"
+
+namespace pour {
+namespace {
+
+using Cell = LiquidSolver::Opening::Cell;
+
+/// The cells in front of a hole's end, as far to the side as the hole is wide and `more` beyond, m.
+std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const Hole& hole, int side,
+                           double h, double more = 0) {
+  constexpr double behind = -0.6, before = 1.2;  // the end, in cells
+  const Vec3d end = hole.end[side], out = hole.out(side);
+  const double wide = std::max(hole.spread(), 0.75 * h) + more, reach = wide + before * h;
+  Vec3i low, high;
+  for (int a = 0; a < 3; ++a)
+    low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
+  std::vector<Cell> cells;
+  for (int z = low.z; z <= high.z; ++z)
+    for (int y = low.y; y <= high.y; ++y)
+      for (int x = low.x; x <= high.x; ++x) {
+        const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+        if (b < 0) continue;
+        const Vec3d off = cell_middle(s.grid, b, c, h) - end;
+        const double along = dot(off, out);
+        if (along > behind * h && along < before * h && length(off - out * along) < wide)
+          cells.push_back({b, c});
+      }
+  return cells;
+}
+
+/// Whether a hole ends in liquid, not in air or in a jet.
+bool is_submerged(const LiquidState& s, const BlockTable& table, const Hole& hole, int side, double h) {
+  constexpr double beside = 1.5;  // cells
+  size_t open = 0, liquid = 0;
+  for (const auto& [b, c] : cells_at(s, table, hole, side, h, beside * h))
+    open += s.geometry.volume.block(b)[c] != 0, liquid += s.is_liquid(b, c);
+  return open > 0 && 10 * liquid > 9 * open;
+}
+
+/// Moves particles out of a hole, as a jet at its end.
+void put_out(Particles& p, const std::vector<uint32_t>& which, const Hole& hole, int side, double speed,
+             double each, double h, std::vector<Vec3d>& places) {
+  const double area = hole.discharge * hole.area(), wide = std::sqrt(area / std::numbers::pi),
+               reach = double(which.size()) * each / area;
+  const Vec3d way = hole.out(side),
+              one = normalized(cross(way, std::abs(way.x) < 0.7 ? Vec3d{1, 0, 0} : Vec3d{0, 1, 0}));
+  const Mouth mouth{hole.end[side], one * wide, cross(way, one) * wide, true};
+  for (size_t i = 0; i < which.size(); ++i) {
+    const uint32_t n = which[i];
+    const auto [u, v] = in_mouth(mouth, double(p.id[n]));
+    const Vec3d at = mouth.middle + mouth.along * u + mouth.across * v +
+                     way * (reach * (double(i) + 0.5) / double(which.size())),
+                velocity = way * speed + hole.velocity;
+    for (size_t a = 0; a < 3; ++a) {
+      p.place[a][n] = float(at[int(a)] / h), p.velocity[a][n] = float(velocity[int(a)]);
+      for (size_t d = 0; d < 3; ++d) p.slope[3 * a + d][n] = 0;
+    }
+    places.push_back(at);
+  }
+}
+
+}  // namespace
+
+bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
+  s.streams.resize(world.holes.size());
+  const double h = world.cell_size, each = h * h * h / 8;
+  const BlockTable table(s.grid);
+  bool any = false;
+  for (size_t k = 0; k < world.holes.size(); ++k) {
+    const Hole& hole = world.holes[k];
+    Stream& stream = s.streams[k];
+    const size_t owed = size_t(stream.owed / each);
+    if (!owed) continue;
+    stream.owed -= double(owed) * each;
+    const int from = stream.flow > 0 ? 0 : 1, to = 1 - from;
+    std::vector<std::pair<float, uint32_t>> near;  // distance, particle
+    for (const auto& [b, c] : cells_at(s, table, hole, from, h))
+      for (uint32_t n = cells_.begin(b, c); n < cells_.end(b, c); ++n) {
+        Vec3d at;
+        for (size_t a = 0; a < 3; ++a) at[int(a)] = double(s.particles.place[a][n]) * h;
+        near.emplace_back(float(length(at - hole.end[from])), n);
+      }
+    std::sort(near.begin(), near.end());
+    std::vector<uint32_t> which;
+    for (size_t i = 0; i < std::min(owed, near.size()); ++i) which.push_back(near[i].second);
+    if (which.empty()) continue;
+    std::vector<Vec3d> places;
+    const double speed = std::abs(stream.flow) / (hole.discharge * hole.area());
+    put_out(s.particles, which, hole, to, speed, each, h, places);
+    if (is_submerged(s, table, hole, to, h)) pushed_.insert(pushed_.end(), places.begin(), places.end());
+    any = true;
+  }
+  return any;
+}
+
+void LiquidSolver::open_holes(const LiquidState& s, const LiquidWorld& world, double dt) {
+  constexpr double least_way = 0.01;  // cells that a jet goes in a step: what is slower counts as this fast
+  openings_.clear();
+  const double h = world.cell_size;
+  const BlockTable table(s.grid);
+  for (size_t k = 0; k < world.holes.size(); ++k) {
+    const Hole& hole = world.holes[k];
+    const Stream& last = s.streams[k];
+    Opening o;
+    o.hole = k, o.per_pressure = h / dt;
+    for (int side = 0; side < 2; ++side) {
+      Opening::Side& at = o.sides[side];
+      at.cells = cells_at(s, table, hole, side, h);
+      std::erase_if(at.cells, [&](const Cell& c) { return !s.is_liquid(c.block, c.cell); });
+      double up = 0;
+      for (const Cell& c : at.cells)
+        up += cell_middle(s.grid, c.block, c.cell, h).y / double(at.cells.size());
+      if (!at.cells.empty()) at.lift = world.gravity * (up - hole.middle().y);
+    }
+    const bool wet[2] = {!o.sides[0].cells.empty(), !o.sides[1].cells.empty()};
+    if (!wet[0] && !wet[1]) continue;
+    o.from = !wet[0] || (wet[1] && last.pressure[1] > last.pressure[0]) ? 1 : 0;
+    const Cell& first = o.sides[o.from].cells.front();
+    const Matter& matter = cells_.count(first.block, first.cell)
+                               ? world.liquids[s.particles.liquid[cells_.begin(first.block, first.cell)]]
+                               : world.liquids.front();
+    const double drives = last.pressure[o.from];
+    o.against = last.pressure[1 - o.from];
+    if (!is_submerged(s, table, hole, 1 - o.from, h)) {
+      // A meniscus in the hole holds twice of what a jet has to overcome.
+      const double held = matter.density > 0 ? hole.held(matter.tension) / matter.density : 0;
+      o.closed = last.flow == 0 && drives <= held;
+      o.against = held / 2;
+    }
+    const double jet = hole.discharge * hole.area(), fast = least_way * h / dt * jet,
+                 about = std::max({std::abs(last.flow), hole.flow(drives - o.against), fast});
+    if (!o.closed) o.base = about / 2, o.gain = jet * jet / about;
+    openings_.push_back(std::move(o));
+  }
+}
+
+void LiquidSolver::add_to_system(const Opening& o, double h) {
+  const Opening::Side& from = o.sides[o.from];
+  const double share = 1 / double(from.cells.size());
+  for (const Cell& c : from.cells)
+    weights_.anchor.block(c.block)[c.cell] += float(255 * share * o.gain * o.per_pressure / (h * h));
+}
+
+void LiquidSolver::add_to_outflow(const Opening& o, double h, Floats& rhs) {
+  const Opening::Side& from = o.sides[o.from];
+  const double flow = o.base + o.gain * (from.lift - o.against);
+  for (const Cell& c : from.cells)
+    rhs.block(c.block)[c.cell] -= float(flow / double(from.cells.size()) / (h * h));
+}
+
+void LiquidSolver::close_holes(LiquidState& s, const LiquidWorld& world) {
+  const double h = world.cell_size;
+  for (Stream& stream : s.streams) stream.flow = 0, stream.pressure[0] = stream.pressure[1] = 0;
+  if (!openings_.empty() && inflow_.size() != s.grid.size()) inflow_.resize(s.grid.size());
+  for (const Opening& o : openings_) {
+    Stream& stream = s.streams[o.hole];
+    for (int side = 0; side < 2; ++side) {
+      const Opening::Side& at = o.sides[side];
+      for (const Cell& c : at.cells)
+        stream.pressure[side] += double(s.pressure.block(c.block)[c.cell]) * o.per_pressure / double(at.cells.size());
+      stream.pressure[side] += at.lift;
+    }
+    const double flow = o.base + o.gain * (stream.pressure[o.from] - o.against);
+    const std::vector<Cell>& cells = o.sides[o.from].cells;
+    for (const Cell& c : cells)
+      inflow_.block(c.block)[c.cell] -= float(flow / double(cells.size()) / (h * h));
+    stream.flow = (o.from ? -1 : 1) * std::max(flow, 0.0);
+    stream.owed += std::abs(stream.flow) * h / o.per_pressure;
+  }
+  openings_.clear();
+}
+
+}  // namespace pour
