@@ -45,7 +45,7 @@ bool is_submerged(const LiquidState& s, const BlockTable& table, const Hole& hol
   return open > 0 && 10 * liquid > 9 * open;
 }
 
-/// Moves particles out of a hole, as a jet at its end.
+/// Moves particles out of a hole, as a jet at its end. Adds to `places` where each comes out.
 void put_out(Particles& p, const std::vector<uint32_t>& which, const Hole& hole, int side, double speed,
              double each, double h, std::vector<Vec3d>& places) {
   const double area = hole.discharge * hole.area(), wide = std::sqrt(area / std::numbers::pi),
@@ -56,14 +56,14 @@ void put_out(Particles& p, const std::vector<uint32_t>& which, const Hole& hole,
   for (size_t i = 0; i < which.size(); ++i) {
     const uint32_t n = which[i];
     const auto [u, v] = in_mouth(mouth, double(p.id[n]));
-    const Vec3d at = mouth.middle + mouth.along * u + mouth.across * v +
-                     way * (reach * (double(i) + 0.5) / double(which.size())),
+    const Vec3d out = mouth.middle + mouth.along * u + mouth.across * v,
+                at = out + way * (reach * (double(i) + 0.5) / double(which.size())),
                 velocity = way * speed + hole.velocity;
     for (size_t a = 0; a < 3; ++a) {
       p.place[a][n] = float(at[int(a)] / h), p.velocity[a][n] = float(velocity[int(a)]);
       for (size_t d = 0; d < 3; ++d) p.slope[3 * a + d][n] = 0;
     }
-    places.push_back(at);
+    places.push_back(out + way * (h / 4));
   }
 }
 
@@ -92,10 +92,9 @@ bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
     std::vector<uint32_t> which;
     for (size_t i = 0; i < std::min(owed, near.size()); ++i) which.push_back(near[i].second);
     if (which.empty()) continue;
-    std::vector<Vec3d> places;
     const double speed = std::abs(stream.flow) / (hole.discharge * hole.area());
-    put_out(s.particles, which, hole, to, speed, each, h, places);
-    if (is_submerged(s, table, hole, to, h)) pushed_.insert(pushed_.end(), places.begin(), places.end());
+    // The wall is closed there: without this it would hold the jet back.
+    put_out(s.particles, which, hole, to, speed, each, h, pushed_);
     any = true;
   }
   return any;
