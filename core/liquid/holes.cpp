@@ -71,6 +71,7 @@ void put_out(Particles& p, const std::vector<uint32_t>& which, const Hole& hole,
 
 bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
   s.streams.resize(world.holes.size());
+  jets_.clear();
   const double h = world.cell_size, each = h * h * h / 8;
   const BlockTable table(s.grid);
   bool any = false;
@@ -95,9 +96,38 @@ bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
     const double speed = std::abs(stream.flow) / (hole.discharge * hole.area());
     // The wall is closed there: without this it would hold the jet back.
     put_out(s.particles, which, hole, to, speed, each, h, pushed_);
+    jets_.push_back({k, to, speed});
     any = true;
   }
   return any;
+}
+
+void LiquidSolver::free_jets(LiquidState& s, const LiquidWorld& world) const {
+  constexpr double behind = 2, before = 0.6, beside = 1;  // cells around the end of a hole
+  const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
+  Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const BlockTable table(s.grid);
+  const double h = world.cell_size;
+  for (const Jet& jet : jets_) {
+    const Hole& hole = world.holes[jet.hole];
+    const Vec3d end = hole.end[jet.side], out = hole.out(jet.side), speed = out * jet.speed + hole.velocity;
+    const double wide = hole.spread() + beside * h, reach = wide + behind * h;
+    Vec3i low, high;
+    for (int a = 0; a < 3; ++a)
+      low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
+    for (int z = low.z; z <= high.z; ++z)
+      for (int y = low.y; y <= high.y; ++y)
+        for (int x = low.x; x <= high.x; ++x) {
+          const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+          for (int a = 0; b >= 0 && a < 3; ++a) {
+            if (face[a]->block(b)[c]) continue;
+            const Vec3d off = face_middle(s.grid, b, c, a, h) - end;
+            const double along = dot(off, out);
+            if (along > -behind * h && along < before * h && length(off - out * along) < wide)
+              velocity[a]->block(b)[c] = float(speed[a]);
+          }
+        }
+  }
 }
 
 void LiquidSolver::open_holes(const LiquidState& s, const LiquidWorld& world, double dt) {

@@ -155,6 +155,8 @@ class LiquidSolver {
  private:
   void add_to_system(const Opening&, double cell_size);
   static void add_to_outflow(const Opening&, double cell_size, Floats& rhs);
+  /// Lets the closed faces where jets come out have the speed of the jet, which would stick to the wall.
+  void free_jets(LiquidState&, const LiquidWorld&) const;
   /// What flows through open holes under the pressure found; closes them.
   void close_holes(LiquidState&, const LiquidWorld&);
   Floats shear_rate(const LiquidState&, double cell_size) const;
@@ -266,6 +268,12 @@ class LiquidSolver {
   Floats shift_[3];             // by face: displacement of the density correction, in cells; empty: none
   Bytes known_[3];              // by face: has liquid velocity
   std::vector<Opening> openings_;  // until project()
+  struct Jet {
+    size_t hole;
+    int side;      // that it comes out of
+    double speed;  // relative to the wall, m/s
+  };
+  std::vector<Jet> jets_;  // in this step
   Bytes torn_;                  // by cell: hollow, since its pressure would be below zero; empty: none
   PoissonWeights weights_;
   PoissonSolver poisson_;

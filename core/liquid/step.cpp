@@ -314,6 +314,7 @@ LiquidReport LiquidSolver::step(LiquidState& s, const LiquidWorld& world, double
     let_lines_go(s);
     extrapolate(s);
     slide_along_solids(s, world, dt);
+    free_jets(s, world);
     const auto gone = [&] { return ledger.left + ledger.drained + ledger.decayed; };
     const double before = gone();
     advect(s, world, dt, ledger);

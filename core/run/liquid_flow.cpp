@@ -8,6 +8,7 @@
 #include "base/text.h"
 #include "frames/liquid_frame.h"
 #include "run/checkpoint.h"
+#include "liquid/liquid.h"
 #include "run/march.h"
 #include "run/staging.h"
 

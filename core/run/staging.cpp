@@ -11,6 +11,7 @@
 #include "base/file.h"
 #include "base/text.h"
 #include "base/units.h"
+#include "liquid/liquid.h"
 #include "run/arc.h"
 #include "shape/thicken.h"
 #include "shape/vessels.h"
@@ -597,6 +598,14 @@ uint64_t Staging::room_marks(double time) const {
   for (size_t i = 0; i < rooms_.size(); ++i)
     marks = marks * 0x9E3779B97F4A7C15ull + room_mark(int(i) + 1, time);
   return marks;
+}
+
+LiquidWorld Staging::liquid_world(double from, double to, int room) const {
+  return liquid_world(from, to, to, room);
+}
+
+LiquidWorld Staging::liquid_world_until(double time, double until, int room) const {
+  return liquid_world(time, time, until, room);
 }
 
 LiquidWorld Staging::liquid_world(double from, double to, double poured_until, int room) const {

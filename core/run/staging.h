@@ -4,14 +4,16 @@
 #include <vector>
 
 #include "gas/gas.h"
-#include "liquid/liquid.h"
 #include "run/forces.h"
 #include "run/run_folder.h"
 #include "run/space.h"
 #include "shape/motion.h"
 #include "shape/vessels.h"
+#include "world/hole.h"
 
 namespace pour {
+
+struct LiquidWorld;
 
 struct Estimate {
   double cells = 0;             // most active cells
@@ -57,12 +59,8 @@ class Staging {
   GasWorld gas_world_until(double time, double until) const { return gas_world(time, time, until); }
   GasWorld gas_world(double time) const { return gas_world(time, time); }
   /// The world of the open space (0) or of a room in its frame of reference.
-  LiquidWorld liquid_world(double from, double to, int room) const {
-    return liquid_world(from, to, to, room);
-  }
-  LiquidWorld liquid_world_until(double time, double until, int room) const {
-    return liquid_world(time, time, until, room);
-  }
+  LiquidWorld liquid_world(double from, double to, int room) const;
+  LiquidWorld liquid_world_until(double time, double until, int room) const;
   /// The open space and every room that receives liquid.
   std::vector<int> liquid_rooms() const;
   /// A hash of a vessel's piece, its place in it and its pose at a time, to compare vessels of two shots.

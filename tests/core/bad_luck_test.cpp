@@ -10,6 +10,7 @@
 
 #include "base/file.h"
 #include "core/cli_fixture.h"
+#include "liquid/liquid.h"
 #include "run/checkpoint.h"
 #include "run/run_folder.h"
 #include "run/run_lock.h"

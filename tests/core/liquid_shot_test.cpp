@@ -13,6 +13,7 @@
 #include "base/parallel.h"
 #include "check/checks.h"
 #include "core/cli_fixture.h"
+#include "liquid/liquid.h"
 #include "core/tank.h"
 #include "deliver/skins.h"
 #include "frames/liquid_frame.h"

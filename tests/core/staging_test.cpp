@@ -1,5 +1,6 @@
 // From a shot to the solver's world: cells, bounds, vessels, sources and their times.
 #include "run/staging.h"
+#include "liquid/liquid.h"
 #include "run/arc.h"
 #include "run/flow.h"
 #include "run/simulate.h"
