@@ -30,6 +30,7 @@ constexpr Rule of_settings[] = {
 constexpr Rule of_set[] = {
     walls_are_kept,
     vessels_are_joined,
+    holes_are_cut,
     sources_are_thick,
     sources_have_colors,
     [](const Findings& f, Report& out) { out.add(force_checks(f.shot, *f.space)); },

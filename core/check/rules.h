@@ -55,6 +55,7 @@ void loop_fits_film(const Findings&, Report&);
 // Of the set.
 void walls_are_kept(const Findings&, Report&);
 void vessels_are_joined(const Findings&, Report&);
+void holes_are_cut(const Findings&, Report&);
 void sources_are_thick(const Findings&, Report&);
 void sources_have_colors(const Findings&, Report&);
 void set_is_small(const Findings&, Report&);

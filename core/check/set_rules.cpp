@@ -61,7 +61,10 @@ void walls_are_kept(const Findings& f, Report& out) {
   for (const Piece& p : f.shot.pieces) {
     if (!p.holds && !p.blocks && !p.drains) continue;
     const double thinnest = thinnest_wall(f, p);
-    if (thinnest >= thinnest_kept * h || (p.thickens && !p.holds)) continue;
+    const bool pierced = std::any_of(f.bodies(p).begin(), f.bodies(p).end(), [&](const Body& b) {
+      return !b.openings.empty() && !are_cut(b, h);  // thickened in any case
+    });
+    if (thinnest >= thinnest_kept * h || ((p.thickens || pierced) && !p.holds)) continue;
     const double size = floor_kindly(thinnest / 3);
     const std::string why = filled(
         "Its thinnest part is {thinnest} and a cell is {cell}, so it may {harm}. {details} Cells of "
@@ -143,6 +146,28 @@ void vessels_are_joined(const Findings& f, Report& out) {
       out.warn(filled("{name} joins nothing", {{"name", p.name}}), "It overlaps no other vessel.",
                "Let it be a vessel of its own", [id = p.id](Shot& t) { t.piece(id)->joins = false; });
   }
+}
+
+void holes_are_cut(const Findings& f, Report& out) {
+  const double h = f.space->cell_size;
+  const bool smoke = f.shot.brings(FluidKind::smoke), liquid = f.shot.brings(FluidKind::liquid);
+  for (const Piece& p : f.shot.pieces)
+    for (const Body& body : f.bodies(p)) {
+      if (!p.blocks || body.openings.empty() || are_cut(body, h)) continue;
+      const bool several = closest(body.openings) < streams_apart * h;
+      if (!smoke && !(liquid && several)) continue;
+      const double wide = 2 * body.openings.front().radius, size = floor_kindly(wide / 4);
+      out.warn(
+          filled("Holes of {name} are finer than cells", {{"name", p.name}}),
+          filled("They are {wide} wide and a cell is {cell}. {harm} Cells of {size} cut them. The run will "
+                 "take about {times_as_long} times as long.",
+                 {{"wide", cm(wide)},
+                  {"cell", cm(h)},
+                  {"harm", smoke ? "They stop smoke." : "Liquid leaves several of them as one stream."},
+                  {"size", cm(size)},
+                  {"times_as_long", format_count(times_as_long(h, size))}}),
+          filled("Use cells of {size}", {{"size", cm(size)}}), [size](Shot& t) { use_cells(t, size); });
+    }
 }
 
 void sources_are_thick(const Findings& f, Report& out) {

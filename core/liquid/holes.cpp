@@ -13,12 +13,15 @@ namespace {
 
 using Cell = LiquidSolver::Opening::Cell;
 
-/// The cells in front of a hole's end, as far to the side as the hole is wide and `more` beyond, m.
+/// How far a hole reaches from its axis: over a cell at least, m.
+double wide_of(const Hole& hole, double h) { return std::max(hole.spread(), 0.75 * h); }
+
+/// The cells, at least half open, in front of a hole's end, as far to the side as the hole is wide and `more` beyond, m.
 std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const Hole& hole, int side,
                            double h, double more = 0) {
   constexpr double behind = -0.6, before = 1.2;  // the end, in cells
   const Vec3d end = hole.end[side], out = hole.out(side);
-  const double wide = std::max(hole.spread(), 0.75 * h) + more, reach = wide + before * h;
+  const double wide = wide_of(hole, h) + more, reach = wide + before * h;
   Vec3i low, high;
   for (int a = 0; a < 3; ++a)
     low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
@@ -27,7 +30,7 @@ std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const 
     for (int y = low.y; y <= high.y; ++y)
       for (int x = low.x; x <= high.x; ++x) {
         const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-        if (b < 0) continue;
+        if (b < 0 || s.geometry.volume.block(b)[c] < full_volume / 2) continue;
         const Vec3d off = cell_middle(s.grid, b, c, h) - end;
         const double along = dot(off, out);
         if (along > behind * h && along < before * h && length(off - out * along) < wide)
@@ -37,11 +40,13 @@ std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const 
 }
 
 /// Whether a hole ends in liquid, not in air or in a jet.
-bool is_submerged(const LiquidState& s, const BlockTable& table, const Hole& hole, int side, double h) {
+bool is_submerged(const LiquidState& s, const ParticleCells& particles, const BlockTable& table,
+                  const Hole& hole, int side, double h) {
   constexpr double beside = 1.5;  // cells
+  constexpr uint32_t half = 4;    // particles of a cell
   size_t open = 0, liquid = 0;
   for (const auto& [b, c] : cells_at(s, table, hole, side, h, beside * h))
-    open += s.geometry.volume.block(b)[c] != 0, liquid += s.is_liquid(b, c);
+    if (s.geometry.volume.block(b)[c] == full_volume) ++open, liquid += particles.count(b, c) >= half;
   return open > 0 && 10 * liquid > 9 * open;
 }
 
@@ -94,39 +99,79 @@ bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
     for (size_t i = 0; i < std::min(owed, near.size()); ++i) which.push_back(near[i].second);
     if (which.empty()) continue;
     const double speed = std::abs(stream.flow) / (hole.discharge * hole.area());
-    // The wall is closed there: without this it would hold the jet back.
-    put_out(s.particles, which, hole, to, speed, each, h, pushed_);
-    jets_.push_back({k, to, speed});
+    std::vector<Vec3d> places;
+    put_out(s.particles, which, hole, to, speed, each, h, places);
+    const bool submerged = is_submerged(s, cells_, table, hole, to, h);
+    if (submerged) pushed_.insert(pushed_.end(), places.begin(), places.end());
+    jets_.push_back({k, to, speed, submerged});
     any = true;
   }
   return any;
 }
 
-void LiquidSolver::free_jets(LiquidState& s, const LiquidWorld& world) const {
-  constexpr double behind = 2, before = 0.6, beside = 1;  // cells around the end of a hole
+void LiquidSolver::part_jets(const LiquidState& s, const LiquidWorld& world) {
+  constexpr double far = 2;  // cells out of the wall
+  const double h = world.cell_size;
+  const BlockTable table(s.grid);
+  for (const Jet& jet : jets_) {
+    if (jet.submerged) continue;
+    if (torn_.size() != s.grid.size()) torn_.resize(s.grid.size());
+    Hole hole = world.holes[jet.hole];
+    for (int step = 0; step < far; ++step) {
+      for (const Cell& c : cells_at(s, table, hole, jet.side, h, h)) torn_.block(c.block)[c.cell] = 1;
+      for (Vec3d& end : hole.end) end += hole.out(jet.side) * h;
+    }
+  }
+}
+
+namespace {
+
+/// Gives the closed faces around a hole's end a velocity.
+void carry(LiquidState& s, const BlockTable& table, const Hole& hole, int side, const Vec3d& speed,
+           double wide, double h) {
+  constexpr double behind = 1, before = 0.6;  // the end, in cells
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
+  const Vec3d end = hole.end[side], out = hole.out(side);
+  const double reach = wide + behind * h;
+  Vec3i low, high;
+  for (int a = 0; a < 3; ++a)
+    low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
+  for (int z = low.z; z <= high.z; ++z)
+    for (int y = low.y; y <= high.y; ++y)
+      for (int x = low.x; x <= high.x; ++x) {
+        const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
+        for (int a = 0; b >= 0 && a < 3; ++a) {
+          const size_t m = pour::before(s.grid.around(b), b, c, a);
+          const uint8_t here = s.geometry.volume.block(b)[c], there = s.geometry.volume.data()[m];
+          if (face[a]->block(b)[c] && std::min(here, there) > full_volume / 2) continue;
+          const Vec3d off = face_middle(s.grid, b, c, a, h) - end;
+          const double along = dot(off, out);
+          if (along > -behind * h && along < before * h && length(off - out * along) < wide)
+            velocity[a]->block(b)[c] = float(speed[a]);
+        }
+      }
+}
+
+}  // namespace
+
+void LiquidSolver::free_jets(LiquidState& s, const LiquidWorld& world) const {
   const BlockTable table(s.grid);
   const double h = world.cell_size;
+  for (size_t k = 0; k < world.holes.size(); ++k) {
+    const Hole& hole = world.holes[k];
+    const double flow = s.streams[k].flow;
+    if (flow == 0) continue;
+    const int from = flow > 0 ? 0 : 1;
+    std::vector<Cell> cells = cells_at(s, table, hole, from, h);
+    std::erase_if(cells, [&](const Cell& c) { return !s.is_liquid(c.block, c.cell); });
+    if (cells.empty()) continue;
+    const double speed = std::abs(flow) / (double(cells.size()) * h * h);
+    carry(s, table, hole, from, hole.out(from) * -speed + hole.velocity, wide_of(hole, h), h);
+  }
   for (const Jet& jet : jets_) {
     const Hole& hole = world.holes[jet.hole];
-    const Vec3d end = hole.end[jet.side], out = hole.out(jet.side), speed = out * jet.speed + hole.velocity;
-    const double wide = hole.spread() + beside * h, reach = wide + behind * h;
-    Vec3i low, high;
-    for (int a = 0; a < 3; ++a)
-      low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
-    for (int z = low.z; z <= high.z; ++z)
-      for (int y = low.y; y <= high.y; ++y)
-        for (int x = low.x; x <= high.x; ++x) {
-          const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-          for (int a = 0; b >= 0 && a < 3; ++a) {
-            if (face[a]->block(b)[c]) continue;
-            const Vec3d off = face_middle(s.grid, b, c, a, h) - end;
-            const double along = dot(off, out);
-            if (along > -behind * h && along < before * h && length(off - out * along) < wide)
-              velocity[a]->block(b)[c] = float(speed[a]);
-          }
-        }
+    carry(s, table, hole, jet.side, hole.out(jet.side) * jet.speed + hole.velocity, wide_of(hole, h) + h, h);
   }
 }
 
@@ -144,10 +189,10 @@ void LiquidSolver::open_holes(const LiquidState& s, const LiquidWorld& world, do
       Opening::Side& at = o.sides[side];
       at.cells = cells_at(s, table, hole, side, h);
       std::erase_if(at.cells, [&](const Cell& c) { return !s.is_liquid(c.block, c.cell); });
-      double up = 0;
-      for (const Cell& c : at.cells)
-        up += cell_middle(s.grid, c.block, c.cell, h).y / double(at.cells.size());
-      if (!at.cells.empty()) at.lift = world.gravity * (up - hole.middle().y);
+      for (const Cell& c : at.cells) {
+        const double up = cell_middle(s.grid, c.block, c.cell, h).y - hole.middle().y;
+        at.lift += world.gravity * up / double(at.cells.size());
+      }
     }
     const bool wet[2] = {!o.sides[0].cells.empty(), !o.sides[1].cells.empty()};
     if (!wet[0] && !wet[1]) continue;
@@ -158,7 +203,7 @@ void LiquidSolver::open_holes(const LiquidState& s, const LiquidWorld& world, do
                                : world.liquids.front();
     const double drives = last.pressure[o.from];
     o.against = last.pressure[1 - o.from];
-    if (!is_submerged(s, table, hole, 1 - o.from, h)) {
+    if (!is_submerged(s, cells_, table, hole, 1 - o.from, h)) {
       // A meniscus in the hole holds twice of what a jet has to overcome.
       const double held = matter.density > 0 ? hole.held(matter.tension) / matter.density : 0;
       o.closed = last.flow == 0 && drives <= held;

@@ -155,6 +155,9 @@ class LiquidSolver {
  private:
   void add_to_system(const Opening&, double cell_size);
   static void add_to_outflow(const Opening&, double cell_size, Floats& rhs);
+  /// Counts the cells in which jets leave a wall as air: most jets are thinner than cells, and as full cells they
+  /// would be slower.
+  void part_jets(const LiquidState&, const LiquidWorld&);
   /// Lets the closed faces where jets come out have the speed of the jet, which would stick to the wall.
   void free_jets(LiquidState&, const LiquidWorld&) const;
   /// What flows through open holes under the pressure found; closes them.
@@ -272,6 +275,7 @@ class LiquidSolver {
     size_t hole;
     int side;      // that it comes out of
     double speed;  // relative to the wall, m/s
+    bool submerged;
   };
   std::vector<Jet> jets_;  // in this step
   Bytes torn_;                  // by cell: hollow, since its pressure would be below zero; empty: none

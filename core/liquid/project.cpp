@@ -195,6 +195,7 @@ void LiquidSolver::apply_pressure(LiquidState& s) {
 LiquidReport LiquidSolver::project(LiquidState& s, const LiquidWorld& world) {
   constexpr int most_tears = 4;  // each adds the cells that the last one left without support
   torn_.resize(0);
+  part_jets(s, world);
   std::vector<double> excess;
   LiquidReport report = find_pressure(s, world, excess);
   for (int k = 0; k < most_tears && tear(s, world); ++k) {

@@ -84,13 +84,6 @@ Fault piece_too_fast(const std::string& when) {
 
 namespace {
 
-/// The distance of the first of these openings from the one nearest to it, m.
-double closest(const std::vector<Body::Opening>& all) {
-  double least = 1e300;
-  for (size_t i = 1; i < all.size(); ++i) least = std::min(least, length(all[i].end[0] - all[0].end[0]));
-  return least;
-}
-
 /// Colours of a piece for fluid poured out of it; null if it has none.
 std::shared_ptr<const BodyColors> colors_of(const std::vector<Body>& bodies, const Piece& piece) {
   if (!bodies.empty() && bodies.front().colors) return bodies.front().colors;
@@ -154,17 +147,15 @@ void Staging::add_walls(const Space& space, double wall_cell, const StopAsked& s
 
 void Staging::add_holes(size_t piece, const Body& body) {
   if (body.openings.empty()) return;
-  // Of holes that lie closer than this, in cells, several are one: their streams would be.
-  constexpr double together = 2;
   std::map<std::array<int, 3>, Hole> by_place;
   int number = 0;
   const Body::Opening& first = body.openings.front();
-  const bool dense = body.openings.size() > 1 && closest(body.openings) < together * cell_size_;
+  const bool dense = closest(body.openings) < streams_apart * cell_size_;
   for (const Body::Opening& o : body.openings) {
     const Vec3d middle = (o.end[0] + o.end[1]) * 0.5, axis = o.end[0] - o.end[1];
     const double half = std::max(length(axis), thinnest_kept * cell_size_) / 2;
     std::array<int, 3> key{number++, 0, 0};
-    for (int a = 0; dense && a < 3; ++a) key[size_t(a)] = int(std::floor(middle[a] / (together * cell_size_)));
+    for (int a = 0; dense && a < 3; ++a) key[size_t(a)] = int(std::floor(middle[a] / (streams_apart * cell_size_)));
     Hole& hole = by_place.try_emplace(key, Hole{.radius = first.radius, .count = 0, .discharge = o.discharge})
                      .first->second;
     hole.count += 1;
@@ -473,7 +464,7 @@ void Staging::set_room(Room& room, size_t piece, double from, double to) const {
   room.moves = true;
   room.from = pose(from), room.to = to > from ? pose(to) : room.from;
   if (to <= from) return;
-  // Velocities just before both ends, so that what happens in all steps together is what the whole way
+  // Velocities just before both ends, so that what happens in all steps streams_apart is what the whole way
   // changes; smoke begins at rest in its room.
   constexpr double just = 1e-4;  // s
   const Pose before = pose(from > 0 ? from - just : from), after = pose(from > 0 ? from : from + just);

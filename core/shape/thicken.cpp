@@ -27,6 +27,12 @@ bool are_cut(const Body& body, double cell_size) {
   return !body.openings.empty() && 2 * body.openings.front().radius >= least_across * cell_size;
 }
 
+double closest(const std::vector<Body::Opening>& all) {
+  double least = 1e300;
+  for (size_t i = 1; i < all.size(); ++i) least = std::min(least, length(all[i].end[0] - all[0].end[0]));
+  return least;
+}
+
 Mesh as_wall(const Body& body, bool thickens, double cell_size) {
   const bool cut = are_cut(body, cell_size);
   const Mesh& mesh = cut ? *body.pierced : body.mesh;

@@ -13,6 +13,10 @@ Mesh thickened(const Mesh&, double cell_size);
 
 /// Whether cells are fine enough for the holes of a body: four across.
 bool are_cut(const Body&, double cell_size);
+/// Of holes that lie closer than this, in cells, several are one: their streams would be.
+inline constexpr double streams_apart = 2;
+/// The distance of the first of these openings from the one nearest to it, m.
+double closest(const std::vector<Body::Opening>&);
 /// A body as a wall for the solver. Holes that cells can't cut are closed, and the wall is then thick enough
 /// in any case.
 Mesh as_wall(const Body&, bool thickens, double cell_size);

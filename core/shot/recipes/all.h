@@ -39,6 +39,7 @@ Force& add_force(Shot& s, const char* id, const char* name, const Kind& kind) {
 
 // Words and marks.
 Shot fill_a_word(const std::string& word);
+Shot over_a_bridge(const std::string& word);
 Shot around_a_word(const std::string& word);
 Shot word_out_of_smoke(const std::string& word);
 Shot mark_melts(const std::string& word);
@@ -53,6 +54,7 @@ Shot tea_into_a_bowl(const std::string& word);
 Shot syrup_over_pancakes(const std::string& word);
 Shot jug_breathes(const std::string& word);
 Shot cream_over_biscuits(const std::string& word);
+Shot tea_through_a_strainer(const std::string& word);
 Shot drops_on_cold_glass(const std::string& word);
 // Packaging.
 Shot jar_out_of_smoke(const std::string& word);

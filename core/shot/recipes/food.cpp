@@ -192,6 +192,47 @@ Shot cream_over_biscuits(const std::string&) {
   return s;
 }
 
+/// Tea stands in a strainer, runs through its holes, and its streams are drawn to the middle, where they join.
+Shot tea_through_a_strainer(const std::string&) {
+  Shot s;
+  s.film.title = "Oddlark, through the strainer", s.film.frames = 96, s.film.capture = 96;
+  const double height = 0.165, wide = 0.042;
+  Piece sieve = solid("strainer", "Strainer",
+                      Disc{wide, 0.0012, {.diameter = 0.003, .gap = 0.0055, .pattern = HolePattern::rings}},
+                      {0, height, 0});
+  sieve.contact_angle = sieve.receding_angle = 12 * degree, sieve.friction = 0.2;
+  made_of(s, sieve, "enamel", "Cream enamel", NamedMaterial::porcelain, {0.62, 0.56, 0.46});
+  Turned wall;
+  wall.wall = 0.0036;
+  wall.profile = {{{wide, 0, 0}, {wide + 0.001, 0.011, 0}, {wide + 0.004, 0.025, 0}}};
+  Piece rim = solid("rim", "Rim", wall, {0, height - 0.0012, 0});
+  rim.contact_angle = rim.receding_angle = 30 * degree, rim.material = sieve.material;
+  Turned round;
+  round.wall = 0.006;
+  round.profile = {{{0, 0, 0}, {0.022, 0.0005, 0}, {0.036, 0.008, 0}, {0.043, 0.026, 0}, {0.046, 0.046, 0}}};
+  Piece cup = solid("cup", "Cup", round, {0, 0.026, 0});
+  made_of(s, cup, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.12, 0.14, 0.13});
+  Piece mouth = guide("mouth", "Mouth", Disc{0.007, 0.003}, {0.012, height + 0.06, 0});
+  mouth.turn = {180 * degree, 0, 0};
+  s.pieces = {sieve, rim, cup, mouth};
+  Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
+  tea.windows = {{{0, 2}}}, tea.rate = 1.1e-4, tea.speed = 0.5;
+  Force& draw = add_force(s, "draw", "Draw to the middle",
+                          Pull{.strength = 7,
+                               .to = PullTo::line,
+                               .position = {0, 0.1, 0},
+                               .by = PullBy::grows,
+                               .distance = 0.04});
+  draw.reach = Reach::Shape::box, draw.reach_position = {0, 0.115, 0}, draw.reach_size = {0.12, 0.08, 0.12};
+  draw.soft_edge = 0.008;
+  s.run.detail = Detail::custom, s.run.cell_size = 0.0015;
+  s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
+  s.look.backdrop_color = {0.12, 0.13, 0.11};
+  key_size(s, 30);
+  s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.62, s.camera.elevation = 12 * degree;
+  return s;
+}
+
 Shot drops_on_cold_glass(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, cold glass", s.film.frames = 72, s.film.capture = 240;
