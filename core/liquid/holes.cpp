@@ -42,12 +42,11 @@ std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const 
 /// Whether a hole ends in liquid, not in air or in a jet.
 bool is_submerged(const LiquidState& s, const ParticleCells& particles, const BlockTable& table,
                   const Hole& hole, int side, double h) {
-  constexpr double beside = 1.5;  // cells
-  constexpr uint32_t half = 4;    // particles of a cell
+  constexpr double beside = 1.5;  // cells; most of them are empty around a jet
   size_t open = 0, liquid = 0;
   for (const auto& [b, c] : cells_at(s, table, hole, side, h, beside * h))
-    if (s.geometry.volume.block(b)[c] == full_volume) ++open, liquid += particles.count(b, c) >= half;
-  return open > 0 && 10 * liquid > 9 * open;
+    if (s.geometry.volume.block(b)[c] == full_volume) ++open, liquid += particles.count(b, c) > 0;
+  return open > 0 && 4 * liquid > 3 * open;
 }
 
 /// Moves particles out of a hole, as a jet at its end. Adds to `places` where each comes out.

@@ -26,7 +26,8 @@ bool pierces(const Mesh& mesh, const Box& around, const NearSurface& other) {
 class Cut {
  public:
   Cut(const std::vector<const Mesh*>& bodies, float fine) : fine_(fine) {
-    for (const Mesh* m : bodies) near_.emplace_back(*m), winding_.emplace_back(*m);
+    for (const Mesh* m : bodies)
+      near_.emplace_back(*m), winding_.emplace_back(*m), boxes_.push_back(m->bounds());
   }
 
   void add(const Vec3f& a, const Vec3f& b, const Vec3f& c) {
@@ -53,7 +54,15 @@ class Cut {
     return least;
   }
 
+  /// Whether all of a triangle lies outside: what is not split keeps its smooth normals.
+  bool is_far(const Triangle& t) const {
+    Box box;
+    for (const Corner& c : t) box.add(to<double>(c.at));
+    return std::none_of(boxes_.begin(), boxes_.end(), [&](const Box& b) { return b.overlaps(box); });
+  }
+
   void add(const Triangle& t) {
+    if (is_far(t)) return keep_outside(t);
     size_t from = 0;
     float longest = 0, nearest = 1e30f;
     for (size_t k = 0; k < 3; ++k) {
@@ -88,6 +97,7 @@ class Cut {
   }
 
   float fine_;  // m, longest edge of a triangle that is cut
+  std::vector<Box> boxes_;
   std::deque<NearSurface> near_;
   std::deque<WindingNumber> winding_;
 };

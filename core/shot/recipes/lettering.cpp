@@ -29,17 +29,17 @@ Shot over_a_bridge(const std::string&) {
   shape.spacing = 0.05, shape.depth = 0.04;
   Piece bridge;
   bridge.id = "bridge", bridge.name = "Bridge", bridge.shape = Cylinder{.radius = 0.008, .height = 0.085};
-  bridge.position = {-0.004, letters.position.y, 0}, bridge.turn = {0, 0, 90 * degree};
+  bridge.position = {0.0123, letters.position.y, 0}, bridge.turn = {0, 0, 90 * degree};
   bridge.joins = true;
   const Piece source = guide("source", "Source", Ball{0.008}, {-0.112, letters.position.y - 0.03, 0});
   s.pieces = {letters, bridge, source};
   Pour& plum = add_smoke(s, "plum", "Plum smoke", {0.62, 0.2, 0.42});
   plum.from = SourceKind::piece, plum.source.id = "source", plum.windows = {{{0, 6}}};
-  plum.speed = 0.25, plum.density_rate = 0.5, plum.heat = 12, plum.patchiness = 0.5, plum.patch_size = 0.01;
+  plum.speed = 0.35, plum.density_rate = 0.16, plum.heat = 12, plum.patchiness = 0.5, plum.patch_size = 0.01;
   first_of<Turbulence>(s.forces).speed = 0.08, first_of<Confinement>(s.forces).speed = 0.04;
   s.look.shade = {0.6, 0.3, 0.45};
   key_size(s, 30), s.look.light("room").strength = 0.05;
-  s.camera.target = {0, 0.062, 0}, s.camera.distance = 0.8;
+  s.camera.target = {0, 0.048, 0}, s.camera.distance = 0.56;
   return s;
 }
 
