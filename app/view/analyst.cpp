@@ -68,8 +68,8 @@ void add_solver_pieces(Analysis& a, const Shot& shot, const Space& space, const 
     if (!piece.blocks && !piece.holds && !piece.drains) continue;
     double furthest = 0, thinnest = 1e300, keeping = 1e300;
     for (const Body& body : space.bodies[i]) {
-      SolverView seen = solver_view(as_wall(body, piece.thickens && !piece.holds, space.cell_size),
-                                    space.cell_size, stop);
+      SolverView seen =
+          solver_view(as_wall(body, piece.thickens && !piece.holds, space.cell_size), space.cell_size, stop);
       furthest = std::max(furthest, seen.furthest), thinnest = std::min(thinnest, seen.thinnest),
       keeping = std::min(keeping, seen.keeping_cell());
       std::vector<Vec3f> colors;

@@ -100,7 +100,8 @@ double common_width(const Mesh& a, const Mesh& b) {
   for (int z = 0; z < points; ++z)
     for (int y = 0; y < points; ++y)
       for (int x = 0; x < points; ++x) {
-        const Vec3f p = to<float>(box.low + Vec3d{(x + 0.5) * step.x, (y + 0.5) * step.y, (z + 0.5) * step.z});
+        const Vec3f p =
+            to<float>(box.low + Vec3d{(x + 0.5) * step.x, (y + 0.5) * step.y, (z + 0.5) * step.z});
         const auto in_a = near_a.nearest(p, 1e9f), in_b = near_b.nearest(p, 1e9f);
         if (in_a && in_b) widest = std::max(widest, -2 * double(std::max(in_a->distance, in_b->distance)));
       }

@@ -16,7 +16,8 @@ using Cell = LiquidSolver::Opening::Cell;
 /// How far a hole reaches from its axis: over a cell at least, m.
 double wide_of(const Hole& hole, double h) { return std::max(hole.spread(), 0.75 * h); }
 
-/// The cells, at least half open, in front of a hole's end, as far to the side as the hole is wide and `more` beyond, m.
+/// The cells, at least half open, in front of a hole's end, as far to the side as the hole is wide and `more`
+/// beyond, m.
 std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const Hole& hole, int side,
                            double h, double more = 0) {
   constexpr double behind = -0.6, before = 1.2;  // the end, in cells
@@ -238,7 +239,8 @@ void LiquidSolver::close_holes(LiquidState& s, const LiquidWorld& world) {
     for (int side = 0; side < 2; ++side) {
       const Opening::Side& at = o.sides[side];
       for (const Cell& c : at.cells)
-        stream.pressure[side] += double(s.pressure.block(c.block)[c.cell]) * o.per_pressure / double(at.cells.size());
+        stream.pressure[side] +=
+            double(s.pressure.block(c.block)[c.cell]) * o.per_pressure / double(at.cells.size());
       stream.pressure[side] += at.lift;
     }
     const double flow = o.base + o.gain * (stream.pressure[o.from] - o.against);

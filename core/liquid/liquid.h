@@ -134,8 +134,8 @@ class LiquidSolver {
   /// Whether a cell of this open volume counts as solid for the surface.
   static bool is_wall(uint8_t volume);
 
-  /// A hole that liquid stands in front of. What flows through it is base + gain · (pressure - against), m³/s,
-  /// with the pressure divided by density, m²/s².
+  /// A hole that liquid stands in front of. What flows through it is base + gain · (pressure - against),
+  /// m³/s, with the pressure divided by density, m²/s².
   struct Opening {
     struct Cell {
       int block, cell;
@@ -155,8 +155,8 @@ class LiquidSolver {
  private:
   void add_to_system(const Opening&, double cell_size);
   static void add_to_outflow(const Opening&, double cell_size, Floats& rhs);
-  /// Counts the cells in which jets leave a wall as air: most jets are thinner than cells, and as full cells they
-  /// would be slower.
+  /// Counts the cells in which jets leave a wall as air: most jets are thinner than cells, and as full cells
+  /// they would be slower.
   void part_jets(const LiquidState&, const LiquidWorld&);
   /// Lets the closed faces where jets come out have the speed of the jet, which would stick to the wall.
   void free_jets(LiquidState&, const LiquidWorld&) const;
@@ -262,14 +262,14 @@ class LiquidSolver {
     uint8_t open;
     float velocity;
   };
-  std::vector<HeldFace> held_;  // faces closed for the step, in order
-  std::vector<Vec3d> pushed_;   // positions of poured particles that found no space in this step
-  Floats inflow_;               // by cell: outflow for these particles, m/s; empty: none
-  Floats before_[3];            // face velocities before forces, for FLIP; empty: not needed
-  Bytes holds_;                 // by cell: particles move with the solid; empty: none
-  Floats carried_[3];           // by face: velocity of the closing solid; empty: all at rest
-  Floats shift_[3];             // by face: displacement of the density correction, in cells; empty: none
-  Bytes known_[3];              // by face: has liquid velocity
+  std::vector<HeldFace> held_;     // faces closed for the step, in order
+  std::vector<Vec3d> pushed_;      // positions of poured particles that found no space in this step
+  Floats inflow_;                  // by cell: outflow for these particles, m/s; empty: none
+  Floats before_[3];               // face velocities before forces, for FLIP; empty: not needed
+  Bytes holds_;                    // by cell: particles move with the solid; empty: none
+  Floats carried_[3];              // by face: velocity of the closing solid; empty: all at rest
+  Floats shift_[3];                // by face: displacement of the density correction, in cells; empty: none
+  Bytes known_[3];                 // by face: has liquid velocity
   std::vector<Opening> openings_;  // until project()
   struct Jet {
     size_t hole;
@@ -278,7 +278,7 @@ class LiquidSolver {
     bool submerged;
   };
   std::vector<Jet> jets_;  // in this step
-  Bytes torn_;                  // by cell: hollow, since its pressure would be below zero; empty: none
+  Bytes torn_;             // by cell: hollow, since its pressure would be below zero; empty: none
   PoissonWeights weights_;
   PoissonSolver poisson_;
 };

@@ -21,9 +21,7 @@ struct Inside {
   const Bytes* torn = nullptr;   // cells that count as air
   const Floats* pull = nullptr;  // what the surface adds to the pressure
 
-  bool liquid(int b, int c) const {
-    return s.is_liquid(b, c) && !is_torn(b, c);
-  }
+  bool liquid(int b, int c) const { return s.is_liquid(b, c) && !is_torn(b, c); }
   bool is_torn(int b, int c) const { return torn && torn->size() == s.grid.size() && torn->block(b)[c]; }
   bool is_torn(size_t n) const { return is_torn(int(n / block_cells), int(n % block_cells)); }
   bool liquid(size_t n) const { return liquid(int(n / block_cells), int(n % block_cells)); }

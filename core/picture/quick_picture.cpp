@@ -255,10 +255,9 @@ std::vector<PicturePiece> picture_pieces(const Shot& shot) {
     const Piece& p = shot.pieces[i];
     if (!p.shows) continue;
     const auto walls = joined.find(i);
-    const auto surface =
-        walls == joined.end()
-            ? shelf.get(p.shape, [&] { return surface_of(p); })
-            : joined_shelf.get(walls->second, [&] { return surface_of(walls->second, p); });
+    const auto surface = walls == joined.end()
+                             ? shelf.get(p.shape, [&] { return surface_of(p); })
+                             : joined_shelf.get(walls->second, [&] { return surface_of(walls->second, p); });
     out.emplace_back(surface, pose_of(shot, p), p.holds ? Finish::glass : Finish::solid, p.id);
     out.back().color = color_of(shot, p);
   }

@@ -155,12 +155,12 @@ void Staging::add_holes(size_t piece, const Body& body) {
     const Vec3d middle = (o.end[0] + o.end[1]) * 0.5, axis = o.end[0] - o.end[1];
     const double half = std::max(length(axis), thinnest_kept * cell_size_) / 2;
     std::array<int, 3> key{number++, 0, 0};
-    for (int a = 0; dense && a < 3; ++a) key[size_t(a)] = int(std::floor(middle[a] / (streams_apart * cell_size_)));
+    for (int a = 0; dense && a < 3; ++a)
+      key[size_t(a)] = int(std::floor(middle[a] / (streams_apart * cell_size_)));
     Hole& hole = by_place.try_emplace(key, Hole{.radius = first.radius, .count = 0, .discharge = o.discharge})
                      .first->second;
     hole.count += 1;
-    for (int side = 0; side < 2; ++side)
-      hole.end[side] += middle + normalized(axis) * (side ? -half : half);
+    for (int side = 0; side < 2; ++side) hole.end[side] += middle + normalized(axis) * (side ? -half : half);
   }
   for (auto& [key, hole] : by_place) {
     for (Vec3d& end : hole.end) end = motion_.own(piece, end / hole.count);

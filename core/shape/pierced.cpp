@@ -38,7 +38,8 @@ void each_place(const Piercing& p, const Vec3d& half, const F& f) {
   const double row = staggered ? pitch * std::sqrt(0.75) : pitch;
   const int rows = int(half.y / row) + 1, columns = int(half.x / pitch) + 1;
   for (int y = -rows; y <= rows; ++y)
-    for (int x = -columns; x <= columns; ++x) f(Vec3d{(x + (staggered && y & 1 ? 0.5 : 0)) * pitch, y * row, 0});
+    for (int x = -columns; x <= columns; ++x)
+      f(Vec3d{(x + (staggered && y & 1 ? 0.5 : 0)) * pitch, y * row, 0});
 }
 
 }  // namespace

@@ -92,8 +92,7 @@ class Cut {
     const int first = int(out.points.size());
     if (kept.size() < 3) return;
     out.points.insert(out.points.end(), kept.begin(), kept.end());
-    for (int k = 1; k + 1 < int(kept.size()); ++k)
-      out.triangles.push_back({first, first + k, first + k + 1});
+    for (int k = 1; k + 1 < int(kept.size()); ++k) out.triangles.push_back({first, first + k, first + k + 1});
   }
 
   float fine_;  // m, longest edge of a triangle that is cut

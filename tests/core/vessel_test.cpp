@@ -91,7 +91,7 @@ TEST(Vessels, SmokeCrossesABridge) {
 TEST(Vessels, ThatAreJoinedMoveAsOne) {
   Shot s = bridged(true);
   s.pieces[1].tracks["position"].keys = {{0, Vec3d{0.05, 0.1, 0}, Ease::linear, {}},
-                                            {0.5, Vec3d{0.09, 0.1, 0}, Ease::linear, {}}};
+                                         {0.5, Vec3d{0.09, 0.1, 0}, Ease::linear, {}}};
   try {
     (void)Staging(s);
     FAIL() << "they part";
@@ -119,7 +119,8 @@ TEST(Vessels, ChecksSayWhenTheyOnlySeemJoined) {
   separate->fix(s);
   EXPECT_EQ(faults_about(s, "are separate"), 0u) << "a bridge joins on both sides";
   s = bridged(true);
-  EXPECT_EQ(faults_about(s, "are separate") + faults_about(s, "hardly") + faults_about(s, "joins nothing"), 0u);
+  EXPECT_EQ(faults_about(s, "are separate") + faults_about(s, "hardly") + faults_about(s, "joins nothing"),
+            0u);
   s.pieces[2].position.y = 0.3;
   EXPECT_EQ(faults_about(s, "joins nothing"), 1u);
   s = bridged(true);

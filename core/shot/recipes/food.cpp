@@ -192,7 +192,8 @@ Shot cream_over_biscuits(const std::string&) {
   return s;
 }
 
-/// Tea stands in a strainer, runs through its holes, and its streams are drawn to the middle, where they join.
+/// Tea stands in a strainer, runs through its holes, and its streams are drawn to the middle, where they
+/// join.
 Shot tea_through_a_strainer(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, through the strainer", s.film.frames = 96, s.film.capture = 96;
@@ -217,12 +218,10 @@ Shot tea_through_a_strainer(const std::string&) {
   s.pieces = {sieve, rim, cup, mouth};
   Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
   tea.windows = {{{0, 2}}}, tea.rate = 1.1e-4, tea.speed = 0.5;
-  Force& draw = add_force(s, "draw", "Draw to the middle",
-                          Pull{.strength = 7,
-                               .to = PullTo::line,
-                               .position = {0, 0.1, 0},
-                               .by = PullBy::grows,
-                               .distance = 0.04});
+  Force& draw = add_force(
+      s, "draw", "Draw to the middle",
+      Pull{
+          .strength = 7, .to = PullTo::line, .position = {0, 0.1, 0}, .by = PullBy::grows, .distance = 0.04});
   draw.reach = Reach::Shape::box, draw.reach_position = {0, 0.115, 0}, draw.reach_size = {0.12, 0.08, 0.12};
   draw.soft_edge = 0.008;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0015;
