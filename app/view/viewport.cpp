@@ -544,19 +544,18 @@ void Viewport::paint_overlay(QPainter& p) {
   if (stage == Stage::picture) return paint_guides(p);
   paint_set(p);
   paint_forces(p);
+  paint_handles(p);
 }
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
   last_ = pressed_ = e->position();
   if (focus_->isChecked() && e->button() == Qt::LeftButton) return focus_at(last_);
   splitting_ = e->button() == Qt::LeftButton && at_split(last_);
-  held_aim_ = e->button() == Qt::LeftButton ? aim_at(last_) : std::string();
-  held_force_ = e->button() == Qt::LeftButton && held_aim_.empty() ? force_at(last_) : std::nullopt;
-  const bool free = held_aim_.empty() && !held_force_;
-  held_point_ = e->button() == Qt::LeftButton && free ? point_at(last_) : HeldPoint();
+  const auto handle = e->button() == Qt::LeftButton ? handle_at(last_) : std::nullopt;
+  held_handle_ = handle ? handle->id : std::string();
   ++drags_;
   held_.reset();
-  if (e->button() == Qt::LeftButton && free && held_point_.piece.empty() && !splitting_)
+  if (e->button() == Qt::LeftButton && !handle && !splitting_)
     hold_pieces(last_, e->modifiers() & Qt::ControlModifier);
 }
 
@@ -567,8 +566,7 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
     if (document_.step() == 3) canvas_->update();  // test points fly from it
     setCursor(focus_->isChecked()       ? Qt::CrossCursor
               : at_split(e->position()) ? Qt::SplitHCursor
-              : !handle_at(e->position()).empty() || !point_at(e->position()).piece.empty() ||
-                      !aim_at(e->position()).empty() || force_at(e->position()) ||
+              : handle_at(e->position()) || !dot_at(e->position()).empty() ||
                       (gizmo() && gizmo()->part_at(e->position()) != Gizmo::Part::none)
                   ? Qt::SizeAllCursor
                   : Qt::OpenHandCursor);
@@ -576,12 +574,8 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
   }
   last_ = e->position();
   if (splitting_) return set_split(last_.x() / std::max(1, width()));
-  if (!held_aim_.empty()) {
-    drag_aim(e->position(), d, e->modifiers() & Qt::ControlModifier);
-  } else if (held_force_) {
-    drag_force(d);
-  } else if (!held_point_.piece.empty()) {
-    drag_point(d);
+  if (!held_handle_.empty()) {
+    drag_handle(e->position(), d, e->modifiers() & Qt::ControlModifier);
   } else if (held_) {
     if (!is_click(last_) || (e->modifiers() & Qt::ShiftModifier)) drag_pieces(last_, e->modifiers());
   } else if (e->buttons() & Qt::LeftButton && !(e->modifiers() & Qt::ShiftModifier)) {
@@ -592,15 +586,14 @@ void Viewport::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void Viewport::mouseReleaseEvent(QMouseEvent* e) {
-  const bool on_stage =
-      !held_ && held_aim_.empty() && !held_force_ && held_point_.piece.empty() && !splitting_;
+  const bool on_stage = !held_ && held_handle_.empty() && !splitting_;
   if (on_stage && e->button() == Qt::LeftButton && document_.stage() == Stage::set && is_click(e->position()))
     pick(e->position(), e->modifiers() & Qt::ControlModifier);
   if (e->button() == Qt::RightButton && document_.stage() == Stage::set && is_click(e->position()) &&
-      point_at(e->position()).piece.empty())
+      !handle_at(e->position()))
     if (const auto seen = what_is_at(e->position()); seen && document_.shot().piece(seen->id))
       open_menu(seen->id, seen->at, e->globalPosition().toPoint());
-  held_.reset(), held_aim_.clear(), held_force_.reset(), held_point_ = {}, splitting_ = false;
+  held_.reset(), held_handle_.clear(), splitting_ = false;
   refresh();
 }
 

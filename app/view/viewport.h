@@ -7,11 +7,11 @@
 #include <set>
 
 #include "picture/focus.h"
-#include "run/arc.h"
 #include "view/analyst.h"
 #include "view/canvas.h"
 #include "view/frames.h"
 #include "view/gizmo.h"
+#include "view/handle.h"
 
 class QMenu;
 class QPushButton;
@@ -80,8 +80,8 @@ class Viewport : public QWidget {
   std::vector<std::pair<QString, pour::Color>> legend_names(const Frames&) const;
   int legend_end() const;  // its lower end, pixels; 0: no legend
   bool at_split(const QPointF&) const;
-  /// The id of the piece with a handle at this point, or "".
-  std::string handle_at(const QPointF&) const;
+  /// The id of the piece whose dot is at this point, or "".
+  std::string dot_at(const QPointF&) const;
   void paint_guide(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_name(QPainter&, const pour::Piece&, QPointF at, std::vector<QRectF>& taken);
   std::optional<Gizmo> gizmo() const;
@@ -109,47 +109,25 @@ class Viewport : public QWidget {
   void paint_selected(QPainter&);
   void paint_normals(QPainter&);
   void open_menu(const std::string& piece, const std::optional<pour::Vec3d>& at, const QPoint& global);
-  /// Handle position of a piece: the centre of a curve, otherwise its position.
-  static pour::Vec3d handle_place(const pour::Piece&, const pour::Pose&);
-  /// A point of a curve or a profile.
-  struct HeldPoint {
-    std::string piece;
-    size_t index = 0;
-  };
-  HeldPoint point_at(const QPointF&) const;
-  /// The predicted path of a pour's liquid from the playhead on.
-  struct Aim {
-    std::string pour;
-    pour::Arc arc;
-  };
-  std::vector<Aim> aims() const;
+  /// Where the dot of a piece is: the centre of a curve, otherwise its position.
+  static pour::Vec3d dot_place(const pour::Piece&, const pour::Pose&);
+  /// The handle of an item at a point of the stage.
+  std::optional<Handle> handle_at(const QPointF&) const;
+  /// Moves the held handle by `by` pixels in the plane of the picture, or with `onto` to what is seen at
+  /// `to`.
+  void drag_handle(const QPointF& to, const QPointF& by, bool onto);
+  void paint_handles(QPainter&);
   void paint_aims(QPainter&);
-  std::string aim_at(const QPointF&) const;  // the pour whose arrow ends at this point, or ""
-  /// Moves by `d` pixels, or with `onto` to the surface seen at `to`.
-  void drag_aim(const QPointF& to, const QPointF& d, bool onto);
-  /// A place of a force that can be dragged.
-  struct ForceHandle {
-    std::string path;  // of its setting
-    pour::Vec3d at;
-    int point = -1;  // of a curve
-    bool is_same(const ForceHandle& o) const { return path == o.path && point == o.point; }
-  };
-  std::vector<ForceHandle> force_handles() const;
-  std::optional<ForceHandle> force_at(const QPointF&) const;
-  void drag_force(const QPointF& by);
   void paint_forces(QPainter&);
   void paint_reach(QPainter&, const pour::Force&);
   void paint_push(QPainter&, const std::vector<pour::Vec3d>& places, const std::vector<pour::Vec3d>& pushes);
-  void drag_point(const QPointF& by);
-  void paint_points(QPainter&, const pour::Piece&, const pour::Pose&);
+  void paint_line_of(QPainter&, const pour::Piece&, const pour::Pose&);
   void paint_way(QPainter&, const std::string& piece);
   void find_ways();
   void paint_set(QPainter&);
   std::vector<pour::Staging::Seed> seeds_now() const;
   bool ways_known_ = false;
-  HeldPoint held_point_;
-  std::string held_aim_;  // pour
-  std::optional<ForceHandle> held_force_;
+  std::string held_handle_;  // its id
   QPointF pointer_;
   std::map<std::string, std::vector<pour::Vec3d>> ways_;  // positions of moving pieces at each frame
   void paint_ball(QPainter&, const pour::Vec3d& center, double radius);

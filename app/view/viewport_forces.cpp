@@ -7,7 +7,6 @@
 #include "picture/camera.h"
 #include "run/forces.h"
 #include "shape/pose.h"
-#include "shot/animate.h"
 #include "shot/items.h"
 #include "view/analyst.h"
 #include "view/viewport.h"
@@ -32,15 +31,6 @@ std::optional<std::pair<Vec3d, Vec3d>> axis_of(Force f) {
   return std::pair(*place, normalized(*direction));
 }
 
-/// The key of the place of a force: the point or axis that it goes by.
-std::string key_of_place(const Force& f) {
-  for (const auto& row : settings_of(f))
-    if (std::holds_alternative<Vec3d>(row.get(f)) && row.unit == Unit::length && row.has_effect(Shot(), f) &&
-        std::string(row.key).ends_with("position") && std::string(row.key) != "reach_position")
-      return row.key;
-  return {};
-}
-
 /// What is shown of a shot's fluids: liquid before smoke.
 std::vector<Pushed> pushed_of(const Shot& shot) {
   std::vector<Pushed> out;
@@ -50,55 +40,6 @@ std::vector<Pushed> pushed_of(const Shot& shot) {
 }
 
 }  // namespace
-
-std::vector<Viewport::ForceHandle> Viewport::force_handles() const {
-  std::vector<ForceHandle> out;
-  if (document_.step() != 3 || document_.stage() == Stage::picture) return out;
-  for (const Force& f : document_.shot_now().forces) {
-    const std::string path = "forces." + f.id;
-    Force own = f;
-    if (const Vec3d* place = place_of(own)) out.push_back({path + "." + key_of_place(f), *place});
-    if (const auto* current = f.as<Current>())
-      for (size_t i = 0; i < current->points.list.size(); ++i)
-        out.push_back({path + ".points", current->points.list[i], int(i)});
-    if (f.reach != Reach::Shape::everywhere && f.reach != Reach::Shape::piece)
-      out.push_back({path + ".reach_position", f.reach_position});
-  }
-  return out;
-}
-
-std::optional<Viewport::ForceHandle> Viewport::force_at(const QPointF& p) const {
-  for (const ForceHandle& h : force_handles()) {
-    const QPointF d = to_screen(h.at) - p;
-    if (std::hypot(d.x(), d.y()) < 11) return h;
-  }
-  return {};
-}
-
-/// Moves the held handle in the plane of the picture.
-void Viewport::drag_force(const QPointF& by) {
-  for (const ForceHandle& h : force_handles()) {
-    if (!held_force_ || !h.is_same(*held_force_)) continue;
-    const View view(camera_for(size()), double(width()) / std::max(1, height()));
-    const double scale = 2 * view.half_width * dot(pour::to<float>(h.at) - view.eye, view.forward) / width();
-    const Vec3d to =
-        h.at + pour::to<double>(view.right) * (by.x() * scale) - pour::to<double>(view.up) * (by.y() * scale);
-    document_.edit(
-        tr("Move a force"),
-        [&](Shot& s) {
-          const Setting setting = find_setting(s, h.path);
-          Value value = to;
-          if (h.point >= 0) {
-            Points points = std::get<Points>(setting.value);
-            points.list[size_t(h.point)] = to;
-            value = points;
-          }
-          change_value(s, h.path, kept_within(setting, value), document_.frame());
-        },
-        QString("force %1").arg(drags_));
-    return;
-  }
-}
 
 void Viewport::paint_reach(QPainter& p, const Force& f) {
   Pose pose{Rotation::euler(f.reach_turn), f.reach_position};
@@ -168,11 +109,6 @@ void Viewport::paint_forces(QPainter& p) try {
     p.setPen(QPen(color, 1.2));
     // Plain gravity is the same everywhere: no arrows for it.
     if (pushes.contains(f.id) && !(f.as<Gravity>() && acts_on_all(f))) paint_push(p, places, pushes[f.id]);
-  }
-  for (const ForceHandle& h : force_handles()) {
-    p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
-    p.setBrush(held_force_ && h.is_same(*held_force_) ? QColor(0xD9, 0x66, 0x3B) : QColor(0xF2, 0xB1, 0x34));
-    p.drawRect(QRectF(to_screen(h.at) - QPointF(5, 5), QSizeF(10, 10)));
   }
   if (!underMouse()) return;
   const View view(camera_for(this->size()), double(width()) / std::max(1, height()));

@@ -54,7 +54,7 @@ std::optional<Gizmo> Viewport::gizmo() const {
   if (!piece || piece->locked) return std::nullopt;
   try {
     return Gizmo(View(camera_for(size()), double(width()) / std::max(1, height())), size(),
-                 handle_place(*piece, pose_of(now, *piece)));
+                 dot_place(*piece, pose_of(now, *piece)));
   } catch (const Fault&) {  // it is nowhere
     return std::nullopt;
   }
@@ -76,7 +76,7 @@ bool Viewport::hold_pieces(const QPointF& at, bool besides) {
   auto part = Gizmo::Part::none;
   if (const auto g = gizmo()) part = g->part_at(at);
   if (part == Gizmo::Part::none) {
-    const std::string dot = handle_at(at);
+    const std::string dot = dot_at(at);
     if (dot.empty()) return false;
     if (!document_.is_selected(dot) || besides) document_.select(dot, besides);
     part = Gizmo::Part::middle;
@@ -88,7 +88,7 @@ bool Viewport::hold_pieces(const QPointF& at, bool besides) {
   for (const std::string& id : document_.selected())
     if (const Piece* piece = now.piece(id); piece && !piece->locked) try {
         const Pose pose = pose_of(now, *piece);
-        held.start.push_back({id, pose, handle_place(*piece, pose)});
+        held.start.push_back({id, pose, dot_place(*piece, pose)});
       } catch (const Fault&) {  // it is nowhere
       }
   held_ = held;

@@ -15,21 +15,7 @@
 
 using namespace pour;
 
-namespace {
-
-/// The points of a piece defined by points; null otherwise.
-const Points* points_of(const Piece& piece) {
-  if (const auto* tube = std::get_if<Tube>(&piece.shape)) return &tube->points;
-  if (const auto* turned = std::get_if<Turned>(&piece.shape)) return &turned->profile;
-  return nullptr;
-}
-std::string points_path(const Piece& piece) {
-  return "pieces." + piece.id + (std::holds_alternative<Tube>(piece.shape) ? ".points" : ".profile");
-}
-
-}  // namespace
-
-Vec3d Viewport::handle_place(const Piece& piece, const Pose& pose) {
+Vec3d Viewport::dot_place(const Piece& piece, const Pose& pose) {
   if (const auto* tube = std::get_if<Tube>(&piece.shape)) return pose * tube->curve().at(0.5);
   return pose.position;
 }
@@ -59,9 +45,9 @@ void Viewport::paint_set(QPainter& p) {
     }
     if (!piece.shows) paint_guide(p, piece, pose);
     if (stage != Stage::set) continue;
-    paint_points(p, piece, pose);
+    paint_line_of(p, piece, pose);
     paint_way(p, piece.id);
-    const QPointF at = to_screen(handle_place(piece, pose));
+    const QPointF at = to_screen(dot_place(piece, pose));
     const bool selected = document_.is_selected(piece.id);
     p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
     p.setBrush(piece.locked ? QColor(120, 124, 122) : QColor(251, 250, 247));
@@ -130,8 +116,8 @@ void Viewport::paint_guide(QPainter& p, const Piece& piece, const Pose& pose) {
   p.drawLines(lines);
 }
 
-/// The points that a curve or a profile runs through, to be dragged.
-void Viewport::paint_points(QPainter& p, const Piece& piece, const Pose& pose) {
+/// The line of a curve or a profile.
+void Viewport::paint_line_of(QPainter& p, const Piece& piece, const Pose& pose) {
   const Points* points = points_of(piece);
   if (!points) return;
   p.setPen(QPen(QColor(251, 250, 247, 200), 1.2));
@@ -142,12 +128,6 @@ void Viewport::paint_points(QPainter& p, const Piece& piece, const Pose& pose) {
   for (const Vec3d& q : curve.line()) line << to_screen(pose * q);
   p.setBrush(Qt::NoBrush);
   p.drawPolyline(line);
-  for (size_t i = 0; i < points->list.size(); ++i) {
-    const bool held = held_point_.piece == piece.id && held_point_.index == i;
-    p.setBrush(held ? QColor(0xD9, 0x66, 0x3B) : QColor(143, 214, 184));
-    p.drawRect(QRectF(to_screen(pose * points->list[i]) - QPointF(4, 4), QSizeF(8, 8)));
-  }
-  p.setBrush(Qt::NoBrush);
   for (size_t i = 0; tube && i < points->sizes.size(); ++i)  // how thick it is there
     paint_ball(p, pose * points->list[i], tube->radius * points->sizes[i] * pose.scale);
 }
@@ -182,7 +162,7 @@ void Viewport::find_ways() {
     const double frame = marks > 1 ? 1 + double(k) * (shot.film.frames - 1) / (marks - 1) : 1;
     const Shot now = shot_at(shot, document_.clock(), document_.clock().time(frame));
     for (const std::string& id : moving) try {
-        ways_[id].push_back(handle_place(*now.piece(id), pose_of(now, *now.piece(id))));
+        ways_[id].push_back(dot_place(*now.piece(id), pose_of(now, *now.piece(id))));
       } catch (const Fault&) {  // the checks say what it is
       }
   }
@@ -204,85 +184,25 @@ std::vector<Staging::Seed> Viewport::seeds_now() const {
   return seeds;
 }
 
-std::string Viewport::handle_at(const QPointF& p) const {
+std::string Viewport::dot_at(const QPointF& p) const {
   if (document_.stage() != Stage::set) return {};
   for (const Piece& piece : document_.shot_now().pieces) try {
       if (piece.locked) continue;
-      const QPointF d = to_screen(handle_place(piece, pose_of(document_.shot_now(), piece))) - p;
+      const QPointF d = to_screen(dot_place(piece, pose_of(document_.shot_now(), piece))) - p;
       if (d.x() * d.x() + d.y() * d.y() < 12 * 12) return piece.id;
     } catch (const Fault&) {  // it is nowhere
     }
   return {};
 }
 
-Viewport::HeldPoint Viewport::point_at(const QPointF& p) const {
-  if (document_.stage() != Stage::set) return {};
-  const Shot& now = document_.shot_now();
-  for (const Piece& piece : now.pieces) try {
-      const Points* points = points_of(piece);
-      if (!points) continue;
-      const Pose pose = pose_of(now, piece);
-      for (size_t i = 0; i < points->list.size(); ++i) {
-        const QPointF d = to_screen(pose * points->list[i]) - p;
-        if (std::hypot(d.x(), d.y()) < 8) return {piece.id, i};
-      }
-    } catch (const Fault&) {  // it is nowhere
-    }
-  return {};
-}
-
-/// Moves the held point in the plane of the picture; one of a profile in that of the profile.
-void Viewport::drag_point(const QPointF& d) {
-  const Shot& now = document_.shot_now();
-  const Piece* piece = now.piece(held_point_.piece);
-  const Points* points = piece ? points_of(*piece) : nullptr;
-  if (!points || held_point_.index >= points->list.size()) return;
-  const Pose pose = pose_of(now, *piece);
-  const View view(camera_for(size()), double(width()) / std::max(1, height()));
-  Points changed = *points;
-  Vec3d& point = changed.list[held_point_.index];
-  const double scale = 2 * view.half_width * dot(to<float>(pose * point) - view.eye, view.forward) / width();
-  const Vec3d move = to<double>(view.right) * (d.x() * scale) - to<double>(view.up) * (d.y() * scale);
-  point += pose.turn.inverse(move) / pose.scale;
-  if (std::holds_alternative<Turned>(piece->shape)) point.x = std::max(0.0, point.x), point.z = 0;
-  document_.edit(
-      tr("Move a point"), [&](Shot& s) { set_value(s, points_path(*piece), changed); },
-      QString("point %1").arg(drags_));
-}
-
-/// Adds a point behind this one, or takes it out.
+/// The menu of the handle there, or of the selection.
 void Viewport::contextMenuEvent(QContextMenuEvent* e) {
   if (e->reason() == QContextMenuEvent::Keyboard && document_.stage() == Stage::set &&
       !document_.selected().empty())
     return open_menu(document_.selected().back(), {}, e->globalPos());
-  const HeldPoint at = point_at(e->pos());
-  const Piece* piece = at.piece.empty() ? nullptr : document_.shot().piece(at.piece);
-  const Points* points = piece ? points_of(*piece) : nullptr;
-  if (!points) return;
-  const std::string path = points_path(*piece);
+  const auto handle = handle_at(e->pos());
+  if (!handle || !handle->fill) return;
   QMenu menu(this);
-  menu.addAction(tr("Add a point behind it"), this, [this, path, at, list = *points]() mutable {
-    const size_t i = at.index;
-    const Vec3d next = i + 1 < list.list.size() ? (list.list[i] + list.list[i + 1]) * 0.5
-                                                : list.list[i] * 1.5 - list.list[i - 1] * 0.5;
-    list.list.insert(list.list.begin() + std::ptrdiff_t(i) + 1, next);
-    if (!list.sizes.empty()) list.sizes.insert(list.sizes.begin() + std::ptrdiff_t(i) + 1, list.sizes[i]);
-    document_.edit(tr("Add a point"), [&](Shot& s) { set_value(s, path, list); });
-  });
-  QAction* remove = menu.addAction(tr("Remove this point"), this, [this, path, at, list = *points]() mutable {
-    list.list.erase(list.list.begin() + std::ptrdiff_t(at.index));
-    if (!list.sizes.empty()) list.sizes.erase(list.sizes.begin() + std::ptrdiff_t(at.index));
-    document_.edit(tr("Remove a point"), [&](Shot& s) { set_value(s, path, list); });
-  });
-  remove->setEnabled(points->list.size() > 2);
-  if (std::holds_alternative<Tube>(piece->shape)) {
-    menu.addSeparator();
-    for (const auto& [text, factor] : {std::pair{tr("Thicker here"), 1.25}, {tr("Thinner here"), 0.8}})
-      menu.addAction(text, this, [this, path, at, factor = factor, list = *points]() mutable {
-        list.sizes.resize(list.list.size(), 1);
-        list.sizes[at.index] = std::clamp(list.sizes[at.index] * factor, 0.01, 100.0);
-        document_.edit(tr("Change its thickness"), [&](Shot& s) { set_value(s, path, list); });
-      });
-  }
+  handle->fill(menu);
   menu.exec(e->globalPos());
 }
