@@ -45,6 +45,8 @@ std::vector<std::string> differences(const Setting& about, const Track& a, const
       out.push_back(at(k) + " " + ease_names[int(old->ease)].label + " → " + ease_names[int(k.ease)].label);
     else if (!(old->handles == k.handles))
       out.push_back(filled("{key} has other handles", {{"key", at(k)}}));
+    else if (old->time != k.time)
+      out.push_back(filled("{key} moved by less than a millionth of a second", {{"key", at(k)}}));
   }
   for (const Key& k : a.keys)
     if (!b.key_at(k.time)) out.push_back(filled("{key} was removed", {{"key", at(k)}}));

@@ -617,6 +617,15 @@ TEST(Shot, ForcesAreAddedAndRemoved) {
   EXPECT_TRUE(find_setting(s, "forces.gravity.strength").applies);
 }
 
+TEST(Shot, AKeyThatMovedByAHairIsSaid) {
+  Shot a = find_recipe("around-a-word").make();
+  assign(a, "film.capture@1=100 %");
+  Shot b = a;
+  b.film.tracks["capture"].keys[0].time += 1e-12;
+  EXPECT_FALSE(same_simulation(a, b));
+  EXPECT_EQ(simulation_changes(a, b).size(), 1u);
+}
+
 // Smoke may start at letters that are seen at any time: hiding them for good needs a new run, and is named.
 TEST(Shot, APieceThatIsNeverShownIsAnotherSimulation) {
   const Shot a = find_recipe("around-a-word").make();
