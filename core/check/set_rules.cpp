@@ -1,7 +1,7 @@
 // Rules of the set: walls, sources, floor and picture.
 #include <algorithm>
 #include <cmath>
-#include <set>
+#include <map>
 
 #include "base/text.h"
 #include "base/units.h"
@@ -108,42 +108,68 @@ double common_width(const Mesh& a, const Mesh& b) {
   return widest;
 }
 
-/// f(piece, piece, their bodies) for each two bodies of different vessels' pieces that overlap.
-template <class F>
-void each_overlap(const Findings& f, const F& call) {
-  const std::vector<Piece>& pieces = f.shot.pieces;
-  for (size_t i = 0; i < pieces.size(); ++i)
-    for (size_t k = i + 1; k < pieces.size(); ++k) {
-      if (!pieces[i].holds || !pieces[k].holds || !f.box(pieces[i]).overlaps(f.box(pieces[k]))) continue;
-      for (const Body& a : f.bodies(pieces[i]))
-        for (const Body& b : f.bodies(pieces[k]))
-          if (overlap(a.mesh, b.mesh)) call(pieces[i], pieces[k], a.mesh, b.mesh);
+/// How two vessels meet: in the same room or not, and how wide their narrowest common space is, m.
+struct Meeting {
+  bool joined = true;
+  double narrowest = 1e300;
+};
+
+/// The vessels that overlap, by their indices in the shot.
+std::map<std::pair<size_t, size_t>, Meeting> meetings(const Findings& f) {
+  std::map<Vessel::Part, size_t> vessel_of;
+  const std::vector<Vessel> vessels = vessels_of(f.shot, f.space->bodies);
+  for (size_t v = 0; v < vessels.size(); ++v)
+    for (const Vessel::Part& part : vessels[v].parts) vessel_of[part] = v;
+  std::map<std::pair<size_t, size_t>, Meeting> out;
+  for (const auto& [a, vessel] : vessel_of)
+    for (const auto& [b, other] : vessel_of) {
+      if (a.piece >= b.piece) continue;
+      const Mesh &in_a = f.space->bodies[a.piece][a.body].mesh, &in_b = f.space->bodies[b.piece][b.body].mesh;
+      if (!overlap(in_a, in_b)) continue;
+      Meeting& m = out[{a.piece, b.piece}];
+      m.joined = m.joined && vessel == other;
+      if (m.joined) m.narrowest = std::min(m.narrowest, common_width(in_a, in_b));
     }
+  return out;
+}
+
+/// The smaller one of two vessels: a piece that joins is a bridge, which pours don't fill by themselves.
+const Piece& smaller(const Findings& f, const Piece& a, const Piece& b) {
+  const auto volume = [&](const Piece& p) {
+    double sum = 0;
+    for (const Body& body : f.bodies(p)) sum += std::abs(body.mesh.volume());
+    return sum;
+  };
+  return volume(a) < volume(b) ? a : b;
 }
 
 }  // namespace
 
 void vessels_are_joined(const Findings& f, Report& out) {
-  std::set<std::pair<std::string, std::string>> said;
-  each_overlap(f, [&](const Piece& a, const Piece& b, const Mesh& in_a, const Mesh& in_b) {
-    if (!said.insert({a.id, b.id}).second) return;
-    if (!a.joins && !b.joins) {
+  const auto met = meetings(f);
+  for (const auto& [pair, meeting] : met) {
+    const Piece &a = f.shot.pieces[pair.first], &b = f.shot.pieces[pair.second];
+    if (!meeting.joined) {
       out.warn(filled("{a} and {b} overlap but are separate", {{"a", a.name}, {"b", b.name}}),
-               "Fluid in one doesn't flow into the other.", "Join them",
-               [id = b.id](Shot& t) { t.piece(id)->joins = true; });
-      return;
+               "Fluid in one doesn't flow into the other.",
+               filled("Let {name} join them", {{"name", smaller(f, a, b).name}}),
+               [id = smaller(f, a, b).id](Shot& t) { t.piece(id)->joins = true; });
+      continue;
     }
-    const double wide = common_width(in_a, in_b), h = f.space->cell_size, size = floor_kindly(wide / 3);
-    if (wide < thinnest_kept * h && size > 0)
+    const double h = f.space->cell_size, size = floor_kindly(meeting.narrowest / 3);
+    if ((a.joins || b.joins) && meeting.narrowest < thinnest_kept * h && size > 0)
       out.warn(filled("{a} and {b} hardly meet", {{"a", a.name}, {"b", b.name}}),
                filled("Their common space is {wide} wide and a cell is {cell}, so little or nothing flows "
                       "between them.",
-                      {{"wide", cm(wide)}, {"cell", cm(h)}}),
+                      {{"wide", cm(meeting.narrowest)}, {"cell", cm(h)}}),
                filled("Use cells of {size}", {{"size", cm(size)}}), [size](Shot& t) { use_cells(t, size); });
-  });
-  for (const Piece& p : f.shot.pieces) {
-    const auto is_met = [&](const auto& pair) { return pair.first == p.id || pair.second == p.id; };
-    if (p.holds && p.joins && std::none_of(said.begin(), said.end(), is_met))
+  }
+  for (size_t i = 0; i < f.shot.pieces.size(); ++i) {
+    const Piece& p = f.shot.pieces[i];
+    const auto is_in = [&](const auto& meeting) {
+      return meeting.first.first == i || meeting.first.second == i;
+    };
+    if (p.holds && p.joins && std::none_of(met.begin(), met.end(), is_in))
       out.warn(filled("{name} joins nothing", {{"name", p.name}}), "It overlaps no other vessel.",
                "Let it be a vessel of its own", [id = p.id](Shot& t) { t.piece(id)->joins = false; });
   }
@@ -154,7 +180,12 @@ void holes_are_cut(const Findings& f, Report& out) {
   const bool smoke = f.shot.brings(FluidKind::smoke), liquid = f.shot.brings(FluidKind::liquid);
   for (const Piece& p : f.shot.pieces)
     for (const Body& body : f.bodies(p)) {
-      if (!p.blocks || body.openings.empty() || are_cut(body, h)) continue;
+      if (body.openings.empty()) continue;
+      if (p.holds)
+        out.warn(filled("{name} has holes but holds", {{"name", p.name}}),
+                 "Nothing leaves a vessel through its holes.", "Let it block",
+                 [id = p.id](Shot& t) { t.piece(id)->holds = false, t.piece(id)->blocks = true; });
+      if (!p.blocks || are_cut(body, h)) continue;
       const bool several = closest(body.openings) < streams_apart * h;
       if (!smoke && !(liquid && several)) continue;
       const double wide = 2 * body.openings.front().radius, size = floor_kindly(wide / 4);

@@ -16,27 +16,41 @@ using Cell = LiquidSolver::Opening::Cell;
 /// How far a hole reaches from its axis: over a cell at least, m.
 double wide_of(const Hole& hole, double h) { return std::max(hole.spread(), 0.75 * h); }
 
+/// f(block, cell) for each cell that may have a point this near to a place, m.
+template <class F>
+void each_cell_about(const BlockTable& table, const Vec3d& place, double reach, double h, const F& f) {
+  Vec3i low, high;
+  for (int a = 0; a < 3; ++a)
+    low[a] = int(std::floor((place[a] - reach) / h)), high[a] = int(std::floor((place[a] + reach) / h));
+  for (int z = low.z; z <= high.z; ++z)
+    for (int y = low.y; y <= high.y; ++y)
+      for (int x = low.x; x <= high.x; ++x)
+        if (const int b = table.find({x >> 3, y >> 3, z >> 3}); b >= 0)
+          f(b, ((z & 7) * 8 + (y & 7)) * 8 + (x & 7));
+}
+
 /// The cells, at least half open, in front of a hole's end, as far to the side as the hole is wide and `more`
 /// beyond, m.
 std::vector<Cell> cells_at(const LiquidState& s, const BlockTable& table, const Hole& hole, int side,
                            double h, double more = 0) {
   constexpr double behind = -0.6, before = 1.2;  // the end, in cells
   const Vec3d end = hole.end[side], out = hole.out(side);
-  const double wide = wide_of(hole, h) + more, reach = wide + before * h;
-  Vec3i low, high;
-  for (int a = 0; a < 3; ++a)
-    low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
+  const double wide = wide_of(hole, h) + more;
   std::vector<Cell> cells;
-  for (int z = low.z; z <= high.z; ++z)
-    for (int y = low.y; y <= high.y; ++y)
-      for (int x = low.x; x <= high.x; ++x) {
-        const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-        if (b < 0 || s.geometry.volume.block(b)[c] < full_volume / 2) continue;
-        const Vec3d off = cell_middle(s.grid, b, c, h) - end;
-        const double along = dot(off, out);
-        if (along > behind * h && along < before * h && length(off - out * along) < wide)
-          cells.push_back({b, c});
-      }
+  each_cell_about(table, end, wide + before * h, h, [&](int b, int c) {
+    if (s.geometry.volume.block(b)[c] < full_volume / 2) return;
+    const Vec3d off = cell_middle(s.grid, b, c, h) - end;
+    const double along = dot(off, out);
+    if (along > behind * h && along < before * h && length(off - out * along) < wide) cells.push_back({b, c});
+  });
+  return cells;
+}
+
+/// Those of them that hold liquid.
+std::vector<Cell> liquid_at(const LiquidState& s, const BlockTable& table, const Hole& hole, int side,
+                            double h) {
+  std::vector<Cell> cells = cells_at(s, table, hole, side, h);
+  std::erase_if(cells, [&](const Cell& c) { return !s.is_liquid(c.block, c.cell); });
   return cells;
 }
 
@@ -77,14 +91,15 @@ void put_out(Particles& p, const std::vector<uint32_t>& which, const Hole& hole,
 bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
   s.streams.resize(world.holes.size());
   jets_.clear();
-  const double h = world.cell_size, each = h * h * h / 8;
+  if (world.holes.empty()) return false;
+  const double h = world.cell_size, each = particle_volume(h);
   const BlockTable table(s.grid);
   bool any = false;
   for (size_t k = 0; k < world.holes.size(); ++k) {
     const Hole& hole = world.holes[k];
     Stream& stream = s.streams[k];
     const size_t owed = size_t(stream.owed / each);
-    if (!owed) continue;
+    if (!owed || hole.count <= 0) continue;
     stream.owed -= double(owed) * each;
     const int from = stream.flow > 0 ? 0 : 1, to = 1 - from;
     std::vector<std::pair<float, uint32_t>> near;  // distance, particle
@@ -111,6 +126,7 @@ bool LiquidSolver::let_through(LiquidState& s, const LiquidWorld& world) {
 
 void LiquidSolver::part_jets(const LiquidState& s, const LiquidWorld& world) {
   constexpr double far = 2;  // cells out of the wall
+  if (jets_.empty()) return;
   const double h = world.cell_size;
   const BlockTable table(s.grid);
   for (const Jet& jet : jets_) {
@@ -133,29 +149,23 @@ void carry(LiquidState& s, const BlockTable& table, const Hole& hole, int side, 
   const Bytes* face[3] = {&s.geometry.fx, &s.geometry.fy, &s.geometry.fz};
   Floats* velocity[3] = {&s.u, &s.v, &s.w};
   const Vec3d end = hole.end[side], out = hole.out(side);
-  const double reach = wide + behind * h;
-  Vec3i low, high;
-  for (int a = 0; a < 3; ++a)
-    low[a] = int(std::floor((end[a] - reach) / h)), high[a] = int(std::floor((end[a] + reach) / h));
-  for (int z = low.z; z <= high.z; ++z)
-    for (int y = low.y; y <= high.y; ++y)
-      for (int x = low.x; x <= high.x; ++x) {
-        const int b = table.find({x >> 3, y >> 3, z >> 3}), c = ((z & 7) * 8 + (y & 7)) * 8 + (x & 7);
-        for (int a = 0; b >= 0 && a < 3; ++a) {
-          const size_t m = pour::before(s.grid.around(b), b, c, a);
-          const uint8_t here = s.geometry.volume.block(b)[c], there = s.geometry.volume.data()[m];
-          if (face[a]->block(b)[c] && std::min(here, there) > full_volume / 2) continue;
-          const Vec3d off = face_middle(s.grid, b, c, a, h) - end;
-          const double along = dot(off, out);
-          if (along > -behind * h && along < before * h && length(off - out * along) < wide)
-            velocity[a]->block(b)[c] = float(speed[a]);
-        }
-      }
+  each_cell_about(table, end, wide + behind * h, h, [&](int b, int c) {
+    for (int a = 0; a < 3; ++a) {
+      const size_t m = pour::before(s.grid.around(b), b, c, a);
+      const uint8_t here = s.geometry.volume.block(b)[c], there = s.geometry.volume.data()[m];
+      if (face[a]->block(b)[c] && std::min(here, there) > full_volume / 2) continue;
+      const Vec3d off = face_middle(s.grid, b, c, a, h) - end;
+      const double along = dot(off, out);
+      if (along > -behind * h && along < before * h && length(off - out * along) < wide)
+        velocity[a]->block(b)[c] = float(speed[a]);
+    }
+  });
 }
 
 }  // namespace
 
 void LiquidSolver::free_jets(LiquidState& s, const LiquidWorld& world) const {
+  if (world.holes.empty()) return;
   const BlockTable table(s.grid);
   const double h = world.cell_size;
   for (size_t k = 0; k < world.holes.size(); ++k) {
@@ -163,8 +173,7 @@ void LiquidSolver::free_jets(LiquidState& s, const LiquidWorld& world) const {
     const double flow = s.streams[k].flow;
     if (flow == 0) continue;
     const int from = flow > 0 ? 0 : 1;
-    std::vector<Cell> cells = cells_at(s, table, hole, from, h);
-    std::erase_if(cells, [&](const Cell& c) { return !s.is_liquid(c.block, c.cell); });
+    const std::vector<Cell> cells = liquid_at(s, table, hole, from, h);
     if (cells.empty()) continue;
     const double speed = std::abs(flow) / (double(cells.size()) * h * h);
     carry(s, table, hole, from, hole.out(from) * -speed + hole.velocity, wide_of(hole, h), h);
@@ -178,17 +187,18 @@ void LiquidSolver::free_jets(LiquidState& s, const LiquidWorld& world) const {
 void LiquidSolver::open_holes(const LiquidState& s, const LiquidWorld& world, double dt) {
   constexpr double least_way = 0.01;  // cells that a jet goes in a step: what is slower counts as this fast
   openings_.clear();
+  if (world.holes.empty()) return;
   const double h = world.cell_size;
   const BlockTable table(s.grid);
   for (size_t k = 0; k < world.holes.size(); ++k) {
     const Hole& hole = world.holes[k];
+    if (hole.count <= 0) continue;
     const Stream& last = s.streams[k];
     Opening o;
     o.hole = k, o.per_pressure = h / dt;
     for (int side = 0; side < 2; ++side) {
       Opening::Side& at = o.sides[side];
-      at.cells = cells_at(s, table, hole, side, h);
-      std::erase_if(at.cells, [&](const Cell& c) { return !s.is_liquid(c.block, c.cell); });
+      at.cells = liquid_at(s, table, hole, side, h);
       for (const Cell& c : at.cells) {
         const double up = cell_middle(s.grid, c.block, c.cell, h).y - hole.middle().y;
         at.lift += world.gravity * up / double(at.cells.size());

@@ -8,7 +8,10 @@
 
 namespace pour {
 
-/// Structure of arrays. Eight particles fill a cell.
+/// Volume of a particle, m³, with cells of this size, m. Eight fill a cell.
+inline double particle_volume(double cell_size) { return cell_size * cell_size * cell_size / 8; }
+
+/// Structure of arrays.
 struct Particles {
   std::array<std::vector<float>, 3> place;     // in cells from the origin of space
   std::array<std::vector<float>, 3> velocity;  // m/s

@@ -12,8 +12,6 @@
 namespace pour {
 namespace {
 
-double particle_volume(const World& w) { return w.cell_size * w.cell_size * w.cell_size / 8; }
-
 bool is_free(const World& w, const Vec3d& p) {
   for (int a = 0; a < 3; ++a) {
     const double at = p[a] / w.cell_size;
@@ -37,7 +35,7 @@ void add(LiquidState& s, const World& w, const Source& source, const std::vector
       p.velocity[a][first + n] = float(velocities[n][int(a)]);
     }
   }
-  ledger.poured += double(places.size()) * particle_volume(w);
+  ledger.poured += double(places.size()) * particle_volume(w.cell_size);
 }
 
 /// Particles owed by a source after these additional seconds.
@@ -65,7 +63,7 @@ void pour_from_mouth(LiquidState& s, const World& w, const Source& source, doubl
   const Mouth &from = *source.mouth[0], &to = *source.mouth[1];
   const Outflow out = outflow_of(source);
   if (out.rate <= 0) return;
-  const size_t count = take_owed(s, source, out.rate, particle_volume(w), dt);
+  const size_t count = take_owed(s, source, out.rate, particle_volume(w.cell_size), dt);
   std::vector<Vec3d> places, velocities;
   for (size_t i = 0; i < count; ++i) {
     // Evenly in time and over the mouth: the sequence that goes with the plastic number (Roberts 2018).
@@ -147,7 +145,7 @@ std::vector<Vec3d> some_of(const std::vector<Vec3d>& free, const World& w, const
   constexpr size_t tries = 512;  // for each: a shell is but little of its bounds
   const size_t missing = wanted - out.size();
   const Vec3d own = source.shape.bounds.size();
-  const double grown = std::max(0.0, std::cbrt(roomy * double(missing) * particle_volume(w)) -
+  const double grown = std::max(0.0, std::cbrt(roomy * double(missing) * particle_volume(w.cell_size)) -
                                          std::cbrt(own.x * own.y * own.z)) /
                        2;
   Box box = source.shape.bounds;
@@ -175,7 +173,7 @@ void leave_patches(std::vector<Vec3d>& free, const Source& source, const LiquidS
 /// How many particles more there is room for: liquid can't be pressed together.
 size_t room_left(const LiquidState& s, const LiquidWorld& w) {
   if (w.most_held <= 0) return SIZE_MAX;
-  return size_t(std::max(0.0, w.most_held / particle_volume(w) - double(s.particles.size())));
+  return size_t(std::max(0.0, w.most_held / particle_volume(w.cell_size) - double(s.particles.size())));
 }
 
 }  // namespace
@@ -191,8 +189,9 @@ void LiquidSolver::pour(LiquidState& s, const LiquidWorld& world, double dt, Led
     std::vector<Vec3d> places = free_places(s, world, source, cells_);
     leave_patches(places, source, s);
     size_t wanted = room_left(s, world);
-    wanted = std::min(wanted, source.rate > 0 ? take_owed(s, source, source.rate, particle_volume(world), dt)
-                                              : size_t(std::ceil(double(places.size()) * source.of_step)));
+    wanted = std::min(wanted, source.rate > 0
+                                  ? take_owed(s, source, source.rate, particle_volume(world.cell_size), dt)
+                                  : size_t(std::ceil(double(places.size()) * source.of_step)));
     places = some_of(places, world, source, s.poured, wanted, pushed_);
     std::vector<Vec3d> velocities;
     for (size_t i = 0; i < places.size(); ++i) {

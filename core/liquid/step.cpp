@@ -365,7 +365,7 @@ LiquidMeasure measure(const LiquidState& s, double h) {
     for (size_t a = 0; a < 3; ++a) at[int(a)] = double(p.place[a][n]), v[int(a)] = double(p.velocity[a][n]);
     m.centroid += at;
     m.max_speed = std::max(m.max_speed, length(v));
-    m.kinetic_energy += 0.5 * 1000 * h * h * h / 8 * dot(v, v);
+    m.kinetic_energy += 0.5 * 1000 * particle_volume(h) * dot(v, v);
   }
   if (p.size()) m.centroid = m.centroid * (h / double(p.size()));
   return m;

@@ -547,7 +547,7 @@ void LiquidSolver::take_out(LiquidState& s, const LiquidWorld& world, std::vecto
   p.each([&](auto& v) {
     for (size_t k = 0; k < stay.size(); ++k) v[first + k] = v[stay[k]];
   });
-  const double each = std::pow(world.cell_size, 3) / 8;
+  const double each = particle_volume(world.cell_size);
   ledger.left += double(count[leaves]) * each, ledger.drained += double(count[drains]) * each,
       ledger.decayed += double(count[decays]) * each;
   p.resize(first + stay.size());

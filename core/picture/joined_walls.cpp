@@ -29,8 +29,9 @@ Surface surface_of(const JoinedWalls& walls, const Piece& piece) {
     }
     std::vector<const Mesh*> others;
     for (const Mesh& m : meshes) others.push_back(&m);
+    const Mesh& own = (*bodies)[i].shown();
     Body::Seen seen;
-    seen.mesh = others.empty() ? (*bodies)[i].mesh : outside_of((*bodies)[i].mesh, others);
+    seen.mesh = others.empty() ? own : outside_of(own, others);
     all.append(seen);
   }
   return Surface(std::move(all));

@@ -20,7 +20,7 @@ struct JoinedWalls {
   bool operator==(const JoinedWalls&) const = default;
 };
 
-/// By piece of a shot, of those that are joined with others.
+/// The walls of each piece that is joined with others, by its index in the shot.
 std::map<size_t, JoinedWalls> joined_walls(const Shot&);
 /// The visible surface of such a piece, in its own frame of reference.
 Surface surface_of(const JoinedWalls&, const Piece&);

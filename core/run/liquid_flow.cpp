@@ -222,7 +222,7 @@ class LiquidFlow : public Flow {
 
   /// An earlier run recorded only the total poured: each part counts its contents as poured.
   void share_books() {
-    const double each = std::pow(staging_.cell_size(), 3) / 8;
+    const double each = particle_volume(staging_.cell_size());
     for (size_t i = 1; i < parts_.size(); ++i) {
       const double holds = double(parts_[i].state.particles.size()) * each;
       parts_[i].ledger.poured = holds, parts_.front().ledger.poured -= holds;

@@ -172,8 +172,8 @@ void Staging::set_holes(LiquidWorld& w, const Shot& now, const Poses& start, con
                         double dt) const {
   for (const auto& [own, piece] : holes_) {
     const Piece& p = now.pieces[piece];
-    if (!p.blocks) continue;
     Hole hole = own;
+    if (!p.blocks) hole.count = 0;  // streams are known by the order of holes
     hole.pinned = std::sin(std::min(p.contact_angle, std::numbers::pi / 2));
     if (motion_.moves(piece)) {
       const Vec3d middle = own.middle();
@@ -764,7 +764,7 @@ Estimate Staging::estimate(const Pace& pace) const {
 }
 
 void Staging::add_liquid(Estimate& e, const Pace& pace) const {
-  const double particle = std::pow(cell_size_, 3) / 8;
+  const double particle = particle_volume(cell_size_);
   double volume = 0;                                        // of all that will have been poured, m³
   const double film = clock().time(shot_.film.frames + 1);  // s
   double in_shot = 0;                                       // of it, on average: it grows while it is poured

@@ -45,7 +45,7 @@ struct Body {
     Vec3d end[2];  // of its axis, on the surface, m
     double radius = 0, discharge = 1;
   };
-  std::vector<Opening> openings;  // all of one size; the mesh has none of them
+  std::vector<Opening> openings;        // all of one size; the mesh has none of them
   std::shared_ptr<const Mesh> pierced;  // the mesh with its openings; null: it has none
   const Mesh& shown() const { return pierced ? *pierced : mesh; }
   struct Seen {

@@ -9,7 +9,10 @@
 namespace pour {
 namespace {
 
+using Fits = std::function<bool(const Vec3d&, double)>;
+
 constexpr int corners_of_hole = 24;
+constexpr size_t most_holes = 10000;
 
 Fault too_many_holes() {
   return shot_fault("Holes", filled("are more than {most}.", {{"most", std::to_string(most_holes)}}),
@@ -20,7 +23,7 @@ Fault too_many_holes() {
 template <class F>
 void each_place(const Piercing& p, const Vec3d& half, const F& f) {
   const double pitch = p.diameter + p.gap;
-  if (4 * (half.x + pitch) * (half.y + pitch) / (pitch * pitch) > 4.0 * double(most_holes))
+  if ((half.x + pitch) * (half.y + pitch) / (pitch * pitch) > double(most_holes))  // of four quarters
     throw too_many_holes();
   if (p.pattern == HolePattern::rings) {
     const double far = std::hypot(half.x, half.y);
@@ -42,10 +45,8 @@ void each_place(const Piercing& p, const Vec3d& half, const F& f) {
       f(Vec3d{(x + (staggered && y & 1 ? 0.5 : 0)) * pitch, y * row, 0});
 }
 
-}  // namespace
-
-std::vector<Vec3d> hole_places(const Piercing& p, const Vec3d& half,
-                               const std::function<bool(const Vec3d&, double)>& fits) {
+/// The middles of the holes that fit into a plate of this half size.
+std::vector<Vec3d> hole_places(const Piercing& p, const Vec3d& half, const Fits& fits) {
   std::vector<Vec3d> out;
   if (p.diameter <= 0) return out;
   each_place(p, half, [&](const Vec3d& at) {
@@ -55,8 +56,9 @@ std::vector<Vec3d> hole_places(const Piercing& p, const Vec3d& half,
   return out;
 }
 
-void pierce(Body& body, const Piercing& p, const Outline::Ring& outline, double thickness,
-            const std::function<bool(const Vec3d&, double)>& fits) {
+}  // namespace
+
+void pierce(Body& body, const Piercing& p, const Outline::Ring& outline, double thickness, const Fits& fits) {
   constexpr double bevel = 0.12;  // of the thickness or the gap: a rim that catches light
   Box box;
   for (const Vec3d& v : outline.points) box.add(v);

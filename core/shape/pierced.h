@@ -18,21 +18,17 @@ struct Piercing {
   bool operator==(const Piercing&) const = default;
 };
 
-inline constexpr size_t most_holes = 10000;
-
-/// The middles of holes about the origin, z = 0, of those that fit: `fits` takes a middle and the room that a
-/// hole needs around it, m. `half` is half of the plate's size. Throws Fault (Blame::shot) for more than
-/// most_holes.
-std::vector<Vec3d> hole_places(const Piercing&, const Vec3d& half,
-                               const std::function<bool(const Vec3d&, double)>& fits);
-/// Adds the holes of a level plate to its body. Its outline lies in x and -z, counter-clockwise, m.
+/// Adds holes to the body of a level plate, wherever `fits` says that one fits. It takes the middle of a
+/// hole, z = 0, and the radius of the space that a hole needs. The outline of the plate lies in x and -z,
+/// counter-clockwise. Lengths in m. Throws Fault (Blame::shot) for more than 10,000 holes.
 void pierce(Body&, const Piercing&, const Outline::Ring&, double thickness,
             const std::function<bool(const Vec3d&, double)>& fits);
 
 /// The settings of a kind that has holes, as its member `holes`.
 template <class T>
 TableOf<T>& add_piercing(TableOf<T>& table) {
-  static constexpr Option patterns[] = {{"rows", "in rows"}, {"staggered", "staggered"}, {"rings", "in rings"}};
+  static constexpr Option patterns[] = {
+      {"rows", "in rows"}, {"staggered", "staggered"}, {"rings", "in rings"}};
   const auto has_holes = [](const T& t) { return t.holes.diameter > 0; };
   return table
       .template add<double>(

@@ -7,7 +7,7 @@ namespace pour {
 struct Vessel {
   struct Part {
     size_t piece, body;
-    bool operator==(const Part&) const = default;
+    auto operator<=>(const Part&) const = default;
   };
   std::vector<Part> parts;  // by piece and body
   /// The piece in whose frame of reference the vessel is simulated.

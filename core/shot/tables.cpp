@@ -478,7 +478,9 @@ const Table<Piece>& table() {
         .add(&P::holds, "holds", "Holds", "Makes the piece a vessel: fluid poured inside stays inside.")
         .words(holds)
         .add(&P::joins, "joins", "Joins",
-             "Makes one vessel of this piece and every vessel that it overlaps, as a bridge between letters.")
+             "Makes one vessel of this piece and every vessel that it overlaps, as a bridge between letters. "
+             "Smoke "
+             "rises from seeds in those, not in this piece.")
         .where([](const P& p) { return p.holds; })
         .fixed()
         .more()

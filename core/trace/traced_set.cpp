@@ -125,7 +125,7 @@ TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std:
   const float largest = float(fluid.bubble_size / 2);
   // The mean of r³ where r is anything from the least to the largest.
   const float cubes = largest * largest * largest * (1 - least * least * least * least) / (4 * (1 - least));
-  const double of_particle = std::pow(points.cell_size, 3) / 8;
+  const double of_particle = particle_volume(points.cell_size);
   const double share = fluid.bubbles * of_particle / (4.0 / 3 * std::numbers::pi * double(cubes));
   static const Mesh ball = ball_mesh(1, 2);
   Mesh all;

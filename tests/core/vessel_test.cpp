@@ -128,4 +128,29 @@ TEST(Vessels, ChecksSayWhenTheyOnlySeemJoined) {
   EXPECT_EQ(faults_about(s, "hardly meet"), 2u);
 }
 
+// The smaller one of two joins: what pours fill by themselves stays as it was.
+TEST(Vessels, TheBridgeJoinsAndNotWhatIsFilled) {
+  Shot s = bridged(false);
+  std::swap(s.pieces[0], s.pieces[2]);
+  for (const Check& c : check_shot(s, "."))
+    if (c.title.find("are separate") != std::string::npos) c.fix(s);
+  EXPECT_TRUE(s.piece("bridge")->joins);
+  EXPECT_FALSE(s.piece("left")->joins || s.piece("right")->joins);
+}
+
+TEST(Vessels, ThatAThirdJoinsAreNotSeparate) {
+  Shot s = bridged(true);
+  s.pieces[1].position.x = 0.005;  // it reaches into the left one
+  EXPECT_EQ(faults_about(s, "are separate"), 0u);
+  s.pieces[2].joins = false;
+  EXPECT_EQ(faults_about(s, "are separate"), 3u);
+}
+
+TEST(Vessels, ThatHardlyMeetOnOneSideAreSaid) {
+  Shot s = bridged(true);
+  s.pieces[2].shape = Block{.size = {0.0615, 0.024, 0.024}};
+  s.pieces[2].position.x = -0.0095;  // 1.5 mm in the right one, 2 cm in the left
+  EXPECT_EQ(faults_about(s, "hardly meet"), 1u);
+}
+
 }  // namespace pour
