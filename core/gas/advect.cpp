@@ -5,6 +5,7 @@
 
 #include "base/parallel.h"
 #include "gas/calm.h"
+#include "gas/carried.h"
 #include "gas/gas.h"
 #include "gas/tile.h"
 
@@ -435,13 +436,17 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     // Smoke is read from the cells as they were before solids moved.
     const Bytes& readable = before_.size() ? before_ : volume;
     Lead lead;
-    carry<Role::leads>(s.grid, s.density, volume, d, Place::cell, surroundings_, readable, trace_of_smoke_,
-                       &lead);
-    for (Floats* f : {&s.red, &s.green, &s.blue})
-      carry<Role::follows>(s.grid, *f, volume, d, Place::cell, surroundings_, readable, 0, &lead);
+    for (const Carried& c : carried) {
+      Floats& f = s.*c.values;
+      if (c.how == Carriage::amount)
+        carry<Role::leads>(s.grid, f, volume, d, Place::cell, surroundings_, readable, trace_of_smoke_,
+                           &lead);
+      else if (c.how == Carriage::part)
+        carry<Role::follows>(s.grid, f, volume, d, Place::cell, surroundings_, readable, 0, &lead);
+      else  // it drives all this and isn't seen: calmed, it would warm less than was poured
+        carry<Role::bare>(s.grid, f, volume, d, Place::cell, surroundings_, readable, trace_of_heat_);
+    }
     keep_colors(s, colors);
-    // Heat drives all this and isn't seen: calmed, it would warm less than was poured.
-    carry<Role::bare>(s.grid, s.heat, volume, d, Place::cell, surroundings_, readable, trace_of_heat_);
   }
 
   // Gas that expands at a source thins the smoke in it; where gas is absorbed the smoke stays behind.
@@ -452,7 +457,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
       for (int c = 0; c < block_cells; ++c) {
         if (t[c] == 0) continue;
         const float thinner = std::exp(-t[c] * float(dt));
-        for (Floats* f : {&s.density, &s.red, &s.green, &s.blue}) f->block(b)[c] *= thinner;
+        for (const Carried& f : carried)
+          if (f.is_smoke()) (s.*f.values).block(b)[c] *= thinner;
       }
     });
   }
@@ -463,7 +469,7 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     const uint8_t* v = s.geometry.volume.block(b);
     for (int c = 0; c < block_cells; ++c)
       if (v[c] == outside_volume || v[c] == 0)
-        for (Floats* f : {&s.density, &s.heat, &s.red, &s.green, &s.blue}) f->block(b)[c] = 0;
+        for (const Carried& f : carried) (s.*f.values).block(b)[c] = 0;
   });
 
   before_ = {};
@@ -481,8 +487,8 @@ void GasSolver::advect(GasState& s, const GasWorld& world, double dt, Ledger& le
     const int b = int(i) + first_block;
     const float f = factor[size_t(s.grid.key(b).room)];
     if (f == 1) return;
-    for (Floats* field : {&s.density, &s.red, &s.green, &s.blue})
-      for (int c = 0; c < block_cells; ++c) field->block(b)[c] *= f;
+    for (const Carried& field : carried)
+      for (int c = 0; c < block_cells && field.is_smoke(); ++c) (s.*field.values).block(b)[c] *= f;
   });
 }
 

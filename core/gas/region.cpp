@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "gas/carried.h"
 #include "gas/gas.h"
 #include "solve/move_blocks.h"
 #include "solve/rows.h"
@@ -221,8 +222,7 @@ void GasSolver::update_region(GasState& s, const GasWorld& world, double dt, Led
   BlockGrid next(keys, [&](const BlockKey& k) { return beyond_grid(world, k); });
 
   const double before = n ? smoke_mass(s, h) : 0;
-  for (Floats* f : {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure})
-    move_blocks(*f, s.grid, next);
+  for (Floats* f : fields_of(s)) move_blocks(*f, s.grid, next);
   CellGeometry& g = s.geometry;
   for (Bytes* f : {&g.fx, &g.fy, &g.fz, &g.volume}) move_blocks(*f, s.grid, next);
   parallel_for(size_t(next.blocks()), [&](size_t i) {

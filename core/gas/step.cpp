@@ -2,6 +2,7 @@
 
 #include "base/parallel.h"
 #include "base/simd.h"
+#include "gas/carried.h"
 #include "gas/gas.h"
 #include "solve/cells.h"
 #include "solve/rows.h"
@@ -9,6 +10,18 @@
 #include "world/push.h"
 
 namespace pour {
+namespace {
+
+/// Half of a field goes in each half-life, s; 0: nothing goes.
+void fade(const BlockGrid& g, Floats& field, double half_life, double dt) {
+  if (half_life <= 0) return;
+  const float factor = float(std::exp2(-dt / half_life));
+  parallel_for(size_t(g.blocks()), [&](size_t i) {
+    for (int c = 0; c < block_cells; ++c) field.block(int(i) + first_block)[c] *= factor;
+  });
+}
+
+}  // namespace
 
 GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger& ledger) {
   GasReport report;
@@ -21,17 +34,8 @@ GasReport GasSolver::step(GasState& s, const GasWorld& world, double dt, Ledger&
     apply_sources(s, world, dt, ledger);
     report = project(s, world, dt);
     advect_whole_way(s, world, dt, ledger);
-    const auto fade = [&](double half_life, std::initializer_list<Floats*> fields) {
-      if (half_life <= 0) return;
-      const float factor = float(std::exp2(-dt / half_life));
-      parallel_for(size_t(s.grid.blocks()), [&](size_t i) {
-        for (Floats* f : fields)
-          for (int c = 0; c < block_cells; ++c) f->block(int(i) + first_block)[c] *= factor;
-      });
-    };
     const double before = smoke_mass(s, world.cell_size);
-    fade(world.density_half_life, {&s.density, &s.red, &s.green, &s.blue});
-    fade(world.heat_half_life, {&s.heat});
+    for (const Carried& f : carried) fade(s.grid, s.*f.values, world.*f.half_life, dt);
     ledger.in_shot = smoke_mass(s, world.cell_size);
     ledger.decayed += before - ledger.in_shot;
     drain(s, world, ledger);
@@ -54,7 +58,7 @@ void GasSolver::drain(GasState& s, const GasWorld& world, Ledger& ledger) {
       const uint8_t volume = s.geometry.volume.block(b)[c];
       if (volume != outside_volume)
         mass += part * double(s.density.block(b)[c]) * volume / full_volume * h * h * h;
-      for (Floats* f : {&s.density, &s.red, &s.green, &s.blue, &s.heat}) f->block(b)[c] *= float(1 - part);
+      for (const Carried& f : carried) (s.*f.values).block(b)[c] *= float(1 - part);
     }
     return mass;
   });

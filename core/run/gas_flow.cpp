@@ -5,6 +5,7 @@
 
 #include "base/error.h"
 #include "base/text.h"
+#include "gas/carried.h"
 #include "run/checkpoint.h"
 #include "run/gas_start.h"
 #include "run/march.h"
@@ -23,7 +24,7 @@ class GasFlow : public Flow {
 
   void begin() override {
     state_ = {}, ledger_ = {}, report_ = {}, substeps_ = iterations_ = 0;
-    solver_.fill(state_, staging_.gas_world(0), staging_.fills(FluidKind::smoke, -1, 0), ledger_);
+    solver_.fill(state_, staging_.gas_world(0), staging_.fills(FlowKind::gas, -1, 0), ledger_);
   }
 
   void begin_from(const StoredFrame& frame, const FlowRecord& record, double time,
@@ -69,7 +70,7 @@ class GasFlow : public Flow {
     out.put(iterations_), out.put(report_.max_divergence), out.put(blocks);
     for (const BlockKey& k : state_.grid.keys()) out.put(k);
     if (!blocks) return;
-    for (const Floats* f : fields(const_cast<GasState&>(state_)))
+    for (const Floats* f : fields_of(const_cast<GasState&>(state_)))
       out.put_all(f->block(first_block), size_t(blocks) * block_bytes);
   }
 
@@ -82,12 +83,12 @@ class GasFlow : public Flow {
     if (!std::isfinite(state_.time)) throw in.unfit("is torn.");
     if (rooms != staging_.room_marks(state_.time))
       throw in.unfit("has smoke in other vessels, or elsewhere.");
-    in.expect(double(blocks) * (sizeof(BlockKey) + fields(state_).size() * block_bytes));
+    in.expect(double(blocks) * (sizeof(BlockKey) + fields_of(state_).size() * block_bytes));
     std::vector<BlockKey> keys(static_cast<size_t>(blocks));
     for (BlockKey& k : keys) in.take(k);
     // Values outside the grid are set in revive().
     state_.grid = BlockGrid(std::move(keys), [](const BlockKey&) { return int(outside_open); });
-    for (Floats* f : fields(state_)) {
+    for (Floats* f : fields_of(state_)) {
       f->resize(state_.grid.size(), unset);
       if (blocks) in.take_all(f->block(first_block), size_t(blocks) * block_bytes);
     }
@@ -96,14 +97,11 @@ class GasFlow : public Flow {
 
  private:
   static constexpr size_t block_bytes = block_cells * sizeof(float);
-  static std::array<Floats*, 9> fields(GasState& s) {
-    return {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure};
-  }
 
   void step(double from, double to, const std::string& where) {
     report_ = solver_.step(state_, staging_.gas_world(from, to), to - from, ledger_);
     if (staging_.opens_cells(from, to)) solver_.restore(state_, staging_.gas_world(to));
-    if (auto fills = staging_.fills(FluidKind::smoke, from, to); !fills.empty())
+    if (auto fills = staging_.fills(FlowKind::gas, from, to); !fills.empty())
       solver_.fill(state_, staging_.gas_world(to), std::move(fills), ledger_);
     iterations_ += report_.solver_iterations;
     tell_of_pressure(where, to - from);

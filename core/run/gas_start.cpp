@@ -6,6 +6,7 @@
 #include "base/error.h"
 #include "base/parallel.h"
 #include "base/text.h"
+#include "gas/carried.h"
 #include "solve/cells.h"
 
 namespace pour {
@@ -132,8 +133,7 @@ GasState gas_from_frame(const StoredFrame& frame, const GasWorld& world,
   check_rooms(volumes, motions, frame);
   GasState s;
   s.grid = BlockGrid(keys_of(volumes, world), [](const BlockKey&) { return int(outside_open); });
-  for (Floats* f : {&s.u, &s.v, &s.w, &s.density, &s.heat, &s.red, &s.green, &s.blue, &s.pressure})
-    f->resize(s.grid.size());
+  for (Floats* f : fields_of(s)) f->resize(s.grid.size());
   solver.restore(s, world);
   const std::set<int> rooms = rooms_with_smoke(volumes, s, world);
   each_cell(volumes, s, world, rooms, [&](const SmokeBlocks&, const SmokeBlock& from, int b, int c) {
