@@ -46,7 +46,7 @@ void Skins::look() {
   }
   const Run* run = runs_.chosen();
   const FrameRange range = run ? frames_so_far(*run) : FrameRange{1, 0};
-  frames_ = run && run->shot.brings(FluidKind::liquid) ? std::max(0, range.last - range.first + 1) : 0;
+  frames_ = run && run->shot.brings(FlowKind::liquid) ? std::max(0, range.last - range.first + 1) : 0;
   if (frames_ == 0) {
     kept_.clear();
     return Q_EMIT changed();

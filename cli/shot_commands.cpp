@@ -169,10 +169,9 @@ std::vector<Addition> additions() {
   for (int k = 0; k < int(kinds().size()); ++k)
     out.push_back({"piece", kinds()[size_t(k)].key,
                    [k](Shot& s, const std::string& name) { return add_new_piece(s, k, name); }});
-  out.push_back({"fluid", "smoke",
-                 [](Shot& s, const std::string& name) { return add_new_fluid(s, FluidKind::smoke, name); }});
-  out.push_back({"fluid", "liquid",
-                 [](Shot& s, const std::string& name) { return add_new_fluid(s, FluidKind::liquid, name); }});
+  for (int k = 0; k < int(fluid_kinds().size()); ++k)
+    out.push_back({"fluid", fluid_kinds()[size_t(k)].key,
+                   [k](Shot& s, const std::string& name) { return add_new_fluid(s, k, name); }});
   out.push_back({"pour", "pour", add_new_pour});
   for (int k = 0; k < int(force_kinds().size()); ++k)
     out.push_back({"force", force_kinds()[size_t(k)].key,
@@ -321,12 +320,12 @@ void list_forces(const ForcesAt& o) {
   const Shot now = motion.at(time);
   say(filled("At {place} in frame {frame}:",
              {{"place", in_words(place, Unit::length)}, {"frame", std::to_string(int(o.frame))}}));
-  if (shot.brings(FluidKind::liquid) || !shot.brings(FluidKind::smoke)) {
+  if (shot.brings(FlowKind::liquid) || !shot.brings(FlowKind::gas)) {
     say("Liquid");
     say_forces(forces.at(place, {}, now, time));
   }
-  if (shot.brings(FluidKind::smoke)) {
-    const Pushed smoke{.kind = FluidKind::smoke,
+  if (shot.brings(FlowKind::gas)) {
+    const Pushed smoke{.flow = FlowKind::gas,
                        .density = parse_quantity(o.density, Unit::density, "--density"),
                        .warmth = parse_quantity(o.warmth, Unit::warmth, "--warmth")};
     say(filled("Smoke of {density}, {warmth} warmer than the air",

@@ -217,10 +217,11 @@ void RecipePanel::fill(int step, QVBoxLayout* into) {
     connect(menu, &QMenu::aboutToShow, paste, [paste] { paste->setEnabled(!clipboard_drawing().isEmpty()); });
     add->setMenu(menu);
   } else if (step == 2) {
-    connect(link(tr("+ Add a smoke"), "add_smoke"), &QPushButton::clicked, this,
-            [this] { add_fluid(FluidKind::smoke); });
-    connect(link(tr("+ Add a liquid"), "add_liquid"), &QPushButton::clicked, this,
-            [this] { add_fluid(FluidKind::liquid); });
+    for (int kind = 0; kind < int(fluid_kinds().size()); ++kind) {
+      const Option& o = fluid_kinds()[size_t(kind)];
+      connect(link(tr("+ Add a %1").arg(tr(o.label).toLower()), (std::string("add_") + o.key).c_str()),
+              &QPushButton::clicked, this, [this, kind] { add_fluid(kind); });
+    }
     connect(link(tr("+ Add a pour"), "add_pour"), &QPushButton::clicked, this, &RecipePanel::add_pour);
   } else if (step == 3) {
     auto* add = link(tr("+ Add a force"), "add_force");
@@ -355,7 +356,7 @@ QString RecipePanel::summary(int step) const {
                QString::fromStdString(format_duration(a.estimate.seconds)));
     }
     case 5:
-      return s.brings(FluidKind::liquid)
+      return s.brings(FlowKind::liquid)
                  ? tr("Skin, smoothed over %1").arg(spoken(s, find_setting(s, "surface.smoothing")))
                  : tr("Not needed for smoke");
     case 6:
@@ -372,15 +373,15 @@ void RecipePanel::add_piece(int kind) {
   document_.edit(tr("Add a piece"), [&](Shot& s) { (void)add_new_piece(s, kind, {}); });
 }
 
-void RecipePanel::add_fluid(FluidKind kind) {
-  document_.edit(kind == FluidKind::smoke ? tr("Add a smoke") : tr("Add a liquid"),
+void RecipePanel::add_fluid(int kind) {
+  document_.edit(tr("Add a %1").arg(tr(fluid_kinds()[size_t(kind)].label).toLower()),
                  [&](Shot& s) { (void)add_new_fluid(s, kind, {}); });
 }
 
 void RecipePanel::add_pour() {
   document_.edit(tr("Add a pour"), [&](Shot& s) {
     if (s.fluids.empty())
-      (void)add_new_fluid(s, FluidKind::smoke, {});
+      (void)add_new_fluid<Smoke>(s, {});
     else
       (void)add_new_pour(s, {});
   });

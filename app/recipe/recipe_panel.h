@@ -37,9 +37,9 @@ class RecipePanel : public QWidget {
   void show_item(const QString& path);
   void fill(int step, QVBoxLayout* into);
   QString summary(int step) const;
-  bool available(int step) const { return step != 5 || document_.shot().brings(pour::FluidKind::liquid); }
+  bool available(int step) const { return step != 5 || document_.shot().brings(pour::FlowKind::liquid); }
   void add_piece(int kind);
-  void add_fluid(pour::FluidKind);
+  void add_fluid(int kind);
   void add_pour();
 
   Document& document_;

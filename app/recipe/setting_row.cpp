@@ -118,9 +118,9 @@ QWidget* make_reference(Document& document, const QString& path, const Setting& 
 References materials_of(const Shot& shot, const std::string& path) {
   References all{{QObject::tr("as the look says"), QString(), swatch("kind", "as_look")}};
   for (const Fluid& f : shot.fluids)
-    if (path == "fluids." + f.id + ".material")
-      all = {
-          {QObject::tr("what it is"), QString(), swatch("liquid", liquid_options()[size_t(f.liquid)].key)}};
+    if (const Liquid* liquid = f.as<Liquid>(); liquid && path == "fluids." + f.id + ".material")
+      all = {{QObject::tr("what it is"), QString(),
+              swatch("liquid", liquid_options()[size_t(liquid->named)].key)}};
   for (const Material& m : shot.materials)
     all.append({QString::fromStdString(m.name), QString::fromStdString(m.id),
                 swatch("kind", material_options()[size_t(m.kind)].key)});

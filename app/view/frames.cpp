@@ -152,7 +152,9 @@ void Frames::update() {
     Shot liquids;
     liquids.fluids = run->shot.fluids, liquids.materials = now.materials;
     for (Fluid& f : liquids.fluids)
-      if (const Fluid* same = now.fluid(f.id)) f.material = same->material, f.color_by = same->color_by;
+      if (Liquid* liquid = f.as<Liquid>())
+        if (const Fluid* same = now.fluid(f.id); same && same->as<Liquid>())
+          liquid->material = same->as<Liquid>()->material, liquid->color_by = same->as<Liquid>()->color_by;
     // Whether a piece is seen is known by pictures alone, as it will be delivered.
     k.shows.clear();
     for (const Piece& p : run->shot.pieces) {
@@ -170,7 +172,7 @@ void Frames::update() {
       Q_EMIT loaded();
     }
   } else if (!watcher_.isRunning()) {
-    makes_skin_ = !key.kept && key.shown.point_size == 0 && run->shot.brings(FluidKind::liquid);
+    makes_skin_ = !key.kept && key.shown.point_size == 0 && run->shot.brings(FlowKind::liquid);
     load(*run, key);
     Q_EMIT working();
     return;

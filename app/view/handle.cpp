@@ -157,7 +157,7 @@ std::vector<Aim> aims_of(const Document& document) {
   std::vector<Aim> out;
   const Shot& shot = document.shot();
   for (const Pour& p : shot.pours)
-    if (shot.brings(p, FluidKind::liquid))
+    if (shot.brings(p, FlowKind::liquid))
       if (Arc arc = arc_of(shot, p, document.frame(), Aim::steps); arc.at.size() > 1)
         out.push_back({p.id, std::move(arc)});
   return out;

@@ -126,8 +126,8 @@ Viewport::Viewport(Document& document, Runs& runs, Frames& frames, Frames& befor
     connect(a, &QAction::triggered, this, [this, i] { document_.show_quantity(Quantity(i)); });
     connect(quantities, &QMenu::aboutToShow, a, [this, a, i] {
       const Shot& shot = document_.shot();
-      a->setVisible((quantity_names[i].of_smoke && shot.brings(FluidKind::smoke)) ||
-                    (quantity_names[i].of_liquid && shot.brings(FluidKind::liquid)));
+      a->setVisible((quantity_names[i].of_smoke && shot.brings(FlowKind::gas)) ||
+                    (quantity_names[i].of_liquid && shot.brings(FlowKind::liquid)));
     });
   }
   add_point_sizes(*quantities);
@@ -181,7 +181,7 @@ void Viewport::add_point_sizes(QMenu& menu) {
     group->addAction(a);
     connect(a, &QAction::triggered, this, [this, size] { document_.show_points(size); });
     connect(&menu, &QMenu::aboutToShow, a, [this, a, rule, size] {
-      a->setVisible(document_.shot().brings(FluidKind::liquid));
+      a->setVisible(document_.shot().brings(FlowKind::liquid));
       rule->setVisible(a->isVisible());
       a->setChecked(document_.shown().point_size == size);
     });
@@ -323,7 +323,7 @@ void Viewport::update_labels() {
   const Run* run = runs_.chosen();
   if (document_.stage() == Stage::set) {
     left =
-        document_.shot().brings(FluidKind::liquid)
+        document_.shot().brings(FlowKind::liquid)
             ? tr("Click on a piece to select it, drag its handles or a blue arrow, the stage to look around.")
             : tr("Click on a piece to select it, drag its handles, or the stage to look around.");
     if (document_.solver_view() && analyst_.now().solver_pieces) {
@@ -418,7 +418,7 @@ std::vector<std::pair<QString, Color>> Viewport::legend_names(const Frames& fram
   if (v.quantity != Quantity::liquid || v.quantity != document_.quantity()) return out;
   const std::vector<Fluid>& all = document_.shot().fluids;
   for (size_t i = 0; i < all.size(); ++i)
-    if (all[i].kind == FluidKind::liquid)
+    if (all[i].as<Liquid>())
       out.emplace_back(QString::fromStdString(all[i].name), color_of_number(int(i)));
   return out;
 }

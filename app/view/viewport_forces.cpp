@@ -34,8 +34,8 @@ std::optional<std::pair<Vec3d, Vec3d>> axis_of(Force f) {
 /// What is shown of a shot's fluids: liquid before smoke.
 std::vector<Pushed> pushed_of(const Shot& shot) {
   std::vector<Pushed> out;
-  if (shot.brings(FluidKind::liquid)) out.push_back({});
-  if (shot.brings(FluidKind::smoke)) out.push_back({.kind = FluidKind::smoke});
+  if (shot.brings(FlowKind::liquid)) out.push_back({});
+  if (shot.brings(FlowKind::gas)) out.push_back({.flow = FlowKind::gas});
   return out;
 }
 
@@ -119,7 +119,7 @@ void Viewport::paint_forces(QPainter& p) try {
       double(dot(way, view.forward));
   const Vec3d from = pour::to<double>(view.eye) + pour::to<double>(way) * far;
   for (const Pushed& fluid : fluids) {
-    const bool liquid = fluid.kind == FluidKind::liquid;
+    const bool liquid = fluid.flow == FlowKind::liquid;
     p.setPen(QPen(liquid ? QColor(0x5A, 0xC8, 0xE8) : QColor(230, 230, 224), 1.2));
     p.setBrush(p.pen().color());
     int n = 0;

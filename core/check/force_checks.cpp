@@ -28,9 +28,9 @@ Check about(const Force& f, const char* title, std::string text, std::string fix
 }
 
 bool acts_on_any(const Shot& shot, const Force& f) {
-  if (shot.brings(FluidKind::smoke) && acts_on_smoke(shot, f)) return true;
+  if (shot.brings(FlowKind::gas) && acts_on_smoke(shot, f)) return true;
   return moves_liquid(f) && std::any_of(shot.fluids.begin(), shot.fluids.end(), [&](const Fluid& fluid) {
-           return fluid.kind == FluidKind::liquid && acts_on(f, fluid.id);
+           return fluid.as<Liquid>() && acts_on(f, fluid.id);
          });
 }
 
@@ -45,11 +45,11 @@ double steps_for(const Field::Most& most, const Shot& shot, double frame, double
 bool depends_on_nothing(const Shot& shot, const Force& f) {
   switch (f.depends.driver) {
     case Driver::age:
-      return shot.brings(FluidKind::smoke) && acts_on_smoke(shot, f);
+      return shot.brings(FlowKind::gas) && acts_on_smoke(shot, f);
     case Driver::density:
     case Driver::warmth:
       return moves_liquid(f) && std::any_of(shot.fluids.begin(), shot.fluids.end(), [&](const Fluid& fluid) {
-               return fluid.kind == FluidKind::liquid && acts_on(f, fluid.id);
+               return fluid.as<Liquid>() && acts_on(f, fluid.id);
              });
     case Driver::distance:
       return f.reach == Reach::Shape::everywhere;
@@ -95,7 +95,7 @@ Check without_piece(const Force& f) {
 double liquid_of(const Shot& shot, const Space& space, const Force& f) {
   double sum = 0;
   for (const Pour& pour : shot.pours) {
-    if (!shot.brings(pour, FluidKind::liquid) || !acts_on(f, pour.fluid.id)) continue;
+    if (!shot.brings(pour, FlowKind::liquid) || !acts_on(f, pour.fluid.id)) continue;
     const Piece* source = pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
     if (pour.fill_at.time && source)
       for (const Body& b : space.bodies[size_t(source - shot.pieces.data())])
@@ -125,7 +125,7 @@ void check_parts(const Shot& shot, const Space& space, const Force& f, std::vect
 /// Whether what is gathered fits its target.
 void check_target(const Shot& shot, const Space& space, const Force& f, std::vector<Check>& out) {
   const Piece* piece = f.as<Gather>() ? shot.piece(f.as<Gather>()->piece.id) : nullptr;
-  const double comes = piece && shot.brings(FluidKind::liquid) ? liquid_of(shot, space, f) : 0;
+  const double comes = piece && shot.brings(FlowKind::liquid) ? liquid_of(shot, space, f) : 0;
   if (comes <= 0) return;
   double volume = 0, thinnest = 1e30;
   bool closed = true;

@@ -58,10 +58,10 @@ void lost(const Shot& shot, const Light& l, std::vector<Check>& out) {
 
 /// Items with a missing material.
 void unmade(const Shot& shot, std::vector<Check>& out) {
-  each_made(shot, [&](const std::string& path, const auto& item) {
-    if (!item.material.id.empty() && !shot.material(item.material.id))
-      out.push_back({CheckLevel::warning, filled("{name} has a missing material", {{"name", item.name}}),
-                     filled("“{id}” is not a material of this shot.", {{"id", item.material.id}}),
+  each_made(shot, [&](const std::string& path, const std::string& name, const MaterialId& material) {
+    if (!material.id.empty() && !shot.material(material.id))
+      out.push_back({CheckLevel::warning, filled("{name} has a missing material", {{"name", name}}),
+                     filled("“{id}” is not a material of this shot.", {{"id", material.id}}),
                      "Use no material", [path](Shot& t) { make_of(t, path, ""); }});
   });
 }

@@ -85,20 +85,18 @@ struct Places {
 
 std::vector<Check> liquid_checks(const Shot& shot) {
   std::vector<Check> out;
-  if (!shot.brings(FluidKind::liquid)) return out;
+  if (!shot.brings(FlowKind::liquid)) return out;
   if (shot.look.floor && shot.run.open_bottom && gravity_of(shot.forces) > 0)
     out.push_back(warning("Liquid falls through the floor",
                           "The floor is shown, but the bottom of the bounds is open.", "Close the bottom",
                           [](Shot& t) { t.run.open_bottom = false; }));
   for (const Fluid& f : shot.fluids)
-    if (f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own && f.own.viscosity <= 0 &&
-        !f.tracks.contains("viscosity"))
-      out.push_back(warning(filled("{name} has no viscosity", {{"name", f.name}}),
-                            "Every liquid has some. Water has 1 mPa·s.", "Use that of water",
-                            [id = f.id](Shot& t) {
-                              for (Fluid& u : t.fluids)
-                                if (u.id == id) u.own.viscosity = Matter().viscosity;
-                            }));
+    if (const Liquid* liquid = f.as<Liquid>(); liquid && liquid->named == NamedLiquid::own &&
+                                               liquid->own.viscosity <= 0 && !f.tracks.contains("viscosity"))
+      out.push_back(
+          warning(filled("{name} has no viscosity", {{"name", f.name}}),
+                  "Every liquid has some. Water has 1 mPa·s.", "Use that of water",
+                  [id = f.id](Shot& t) { t.fluid(id)->as<Liquid>()->own.viscosity = Matter().viscosity; }));
   return out;
 }
 
@@ -115,7 +113,7 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
                 "Use half a cell", [](Shot& t) { t.surface.cell = 0, t.surface.tracks.erase("cell"); }));
   for (const Pour& pour : shot.pours) {
     const Piece* source = source_of(shot, pour);
-    if (!source || !shot.brings(pour, FluidKind::liquid)) continue;
+    if (!source || !shot.brings(pour, FlowKind::liquid)) continue;
     if (source->blocks && !turns_at(shot, *source))
       out.push_back(
           pour.fill_at.time
@@ -163,7 +161,7 @@ std::vector<Check> liquid_checks(const Shot& shot, const Space& space) {
     }
     for (const Pour& other : shot.pours)
       if (const Piece* smoke = source_of(shot, other);
-          smoke && shot.brings(other, FluidKind::smoke) &&
+          smoke && shot.brings(other, FlowKind::gas) &&
           overlap_in_plan(places.box(*source), places.box(*smoke)))
         out.push_back(
             warning(filled("{name} and {other} meet", {{"name", pour.name}, {"other", other.name}}),

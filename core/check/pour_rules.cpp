@@ -36,7 +36,7 @@ void pours_pour(const Findings& f, Report& out) {
                       {{"begins", format_quantity(clock.film_frame(begins), Unit::none, 6)},
                        {"frames", std::to_string(f.shot.film.frames)}}),
                "Pour from frame 1", mend);
-    if (f.shot.brings(s, FluidKind::liquid) && !fills && s.volume <= 0 && never(s, "rate", s.rate) &&
+    if (f.shot.brings(s, FlowKind::liquid) && !fills && s.volume <= 0 && never(s, "rate", s.rate) &&
         never(s, "speed", s.speed))
       out.warn(filled("{name} does not flow", {{"name", s.name}}), "It has no rate and no speed.",
                "Give it a rate", [id = s.id](Shot& t) { t.pour(id)->rate = Pour().rate; });
@@ -45,7 +45,7 @@ void pours_pour(const Findings& f, Report& out) {
 
 void pours_are_seen(const Findings& f, Report& out) {
   for (const Pour& s : f.shot.pours) {
-    if (f.shot.brings(s, FluidKind::liquid)) continue;
+    if (f.shot.brings(s, FlowKind::liquid)) continue;
     const bool nothing = s.mode == PourMode::adds && !s.fill_at.time
                              ? never(s, "density_rate", s.density_rate)
                              : never(s, "density", s.density);
@@ -77,7 +77,7 @@ void smoke_moves(const Findings& f, Report& out) {
     return force.tracks.empty() &&
            (force.as<Gravity>() || force.as<Confinement>() || force.as<Drag>() || (t && t->speed == 0));
   };
-  if (gravity_of(shot.forces) == 0 && shot.brings(FluidKind::smoke) &&
+  if (gravity_of(shot.forces) == 0 && shot.brings(FlowKind::gas) &&
       std::all_of(shot.pours.begin(), shot.pours.end(), rests) &&
       std::none_of(shot.pieces.begin(), shot.pieces.end(), [&](const Piece& p) { return moves(shot, p); }) &&
       std::all_of(shot.forces.begin(), shot.forces.end(), stirs_nothing))
@@ -89,7 +89,7 @@ void smoke_moves(const Findings& f, Report& out) {
 }
 
 void smoke_is_seen(const Findings& f, Report& out) {
-  if (f.shot.look.thickness <= 0 && f.shot.brings(FluidKind::smoke))
+  if (f.shot.look.thickness <= 0 && f.shot.brings(FlowKind::gas))
     out.warn("The smoke can't be seen", "Its extinction is zero.", "Use the usual extinction",
              [](Shot& t) { t.look.thickness = Look{}.thickness; });
 }

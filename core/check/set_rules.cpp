@@ -177,7 +177,7 @@ void vessels_are_joined(const Findings& f, Report& out) {
 
 void holes_are_cut(const Findings& f, Report& out) {
   const double h = f.space->cell_size;
-  const bool smoke = f.shot.brings(FluidKind::smoke), liquid = f.shot.brings(FluidKind::liquid);
+  const bool smoke = f.shot.brings(FlowKind::gas), liquid = f.shot.brings(FlowKind::liquid);
   for (const Piece& p : f.shot.pieces)
     for (const Body& body : f.bodies(p)) {
       if (body.openings.empty()) continue;
@@ -205,7 +205,7 @@ void holes_are_cut(const Findings& f, Report& out) {
 void sources_are_thick(const Findings& f, Report& out) {
   const double h = f.space->cell_size;
   for (const Pour& s : f.shot.pours) {
-    if (s.from != SourceKind::piece || !f.shot.brings(s, FluidKind::smoke)) continue;
+    if (s.from != SourceKind::piece || !f.shot.brings(s, FlowKind::gas)) continue;
     const Piece* p = f.shot.piece(s.source.id);
     const double thinnest = p ? thinnest_stroke(f, *p) : 1e300;
     if (thinnest >= h) continue;

@@ -37,8 +37,8 @@ std::string losses_in_words(const FlowRecord& r) {
 std::vector<std::unique_ptr<Flow>> flows_of(const Staging& staging,
                                             std::function<void(const std::string&)> notice) {
   std::vector<std::unique_ptr<Flow>> out;
-  if (staging.brings(FluidKind::smoke)) out.push_back(gas_flow(staging, std::move(notice)));
-  if (staging.brings(FluidKind::liquid)) out.push_back(liquid_flow(staging));
+  if (staging.brings(FlowKind::gas)) out.push_back(gas_flow(staging, std::move(notice)));
+  if (staging.brings(FlowKind::liquid)) out.push_back(liquid_flow(staging));
   return out;
 }
 

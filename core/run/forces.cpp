@@ -55,12 +55,12 @@ double acting_since(const Force& f, double time) {
 
 /// Share of gravity that a fluid feels; smoke's is its buoyancy.
 double weight_of(const Pushed& p, const Gas& gas) {
-  if (p.kind == FluidKind::liquid) return 1;
+  if (p.flow == FlowKind::liquid) return 1;
   return -(gas.heat_lift * p.warmth / air::temperature + gas.density_lift * p.density / air::density);
 }
 
 bool acts_on(const Shot& now, const Force& f, const Pushed& p) {
-  if (p.kind == FluidKind::smoke) return acts_on_smoke(now, f);
+  if (p.flow == FlowKind::gas) return acts_on_smoke(now, f);
   if (!moves_liquid(f)) return false;
   return p.fluid.empty() || acts_on(f, p.fluid);
 }
@@ -127,11 +127,11 @@ std::shared_ptr<const Field> ForceFields::alone(const Force& f) const {
   return field_of(f, around(first, 0));
 }
 
-void ForceFields::set(World& w, FluidKind kind, const Shot& now, double from, double to) const {
+void ForceFields::set(World& w, FlowKind flow, const Shot& now, double from, double to) const {
   SetAround set = around(now, from);
   w.gravity = 0;
   for (const Force& f : now.forces)
-    if (const auto* g = f.as<Gravity>(); g && acts_on(now, f, {.kind = kind})) {
+    if (const auto* g = f.as<Gravity>(); g && acts_on(now, f, {.flow = flow})) {
       const double own = share_of_time(f, from, to) * g->strength;
       set.gravity += own;
       if (acts_on_all(f)) w.gravity += own;
@@ -139,7 +139,7 @@ void ForceFields::set(World& w, FluidKind kind, const Shot& now, double from, do
   for (size_t i = 0; i < now.forces.size(); ++i) {
     const Force& f = now.forces[i];
     const double share = share_of_time(f, from, to);
-    if (share <= 0 || !acts_on(now, f, {.kind = kind}) || (f.as<Gravity>() && acts_on_all(f))) continue;
+    if (share <= 0 || !acts_on(now, f, {.flow = flow}) || (f.as<Gravity>() && acts_on_all(f))) continue;
     if (const auto* t = f.as<Turbulence>()) {
       w.turbulences.push_back({t->speed * std::sqrt(share), t->size, t->rate, strength_of(f, set), f.inside});
     } else if (const auto* c = f.as<Confinement>()) {
@@ -148,10 +148,10 @@ void ForceFields::set(World& w, FluidKind kind, const Shot& now, double from, do
       set.since = acting_since(f, from);
       Acting acting{field_of(f, set), strength_of(f, set), share, set.since, f.inside, {}, {}};
       for (const Fluid& fluid : now.fluids)
-        acting.liquids.push_back(fluid.kind == FluidKind::liquid && acts_on(f, fluid.id));
+        acting.liquids.push_back(fluid.as<Liquid>() && acts_on(f, fluid.id));
       const bool any = std::find(acting.liquids.begin(), acting.liquids.end(), 1) != acting.liquids.end();
-      if (kind == FluidKind::liquid && !any) continue;
-      if (kind == FluidKind::liquid && i < most_sharing) acting.sharing = sharing_of(f, set, int(i));
+      if (flow == FlowKind::liquid && !any) continue;
+      if (flow == FlowKind::liquid && i < most_sharing) acting.sharing = sharing_of(f, set, int(i));
       w.fields.push_back(std::move(acting));
     }
   }
@@ -160,7 +160,7 @@ void ForceFields::set(World& w, FluidKind kind, const Shot& now, double from, do
 std::vector<ForceThere> ForceFields::at(const Vec3d& place, const Pushed& what, const Shot& now,
                                         double time) const {
   SetAround set = around(now, time);
-  const bool smoke = what.kind == FluidKind::smoke;
+  const bool smoke = what.flow == FlowKind::gas;
   const EightPlaces there{splat(place),
                           splat(float(weight_of(what, now.gas))),
                           splat(smoke ? float(what.density) : 0.f),

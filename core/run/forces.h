@@ -14,7 +14,7 @@ namespace pour {
 
 /// A fluid that is pushed.
 struct Pushed {
-  FluidKind kind = FluidKind::liquid;
+  FlowKind flow = FlowKind::liquid;
   std::string fluid;                    // id, of a liquid; "": as all forces say that act on any
   double density = 0.001, warmth = 20;  // of smoke, kg/m³ and K above the air
   double age = 0, speed = 0;            // s, m/s
@@ -36,7 +36,7 @@ class ForceFields {
   /// Throws Fault (Blame::shot) for a force whose piece is missing or cannot be built.
   explicit ForceFields(const Shot&, const StopAsked& stop = {});
   /// Sets the forces of a world for a step between two times, s. `now`: the shot at its start.
-  void set(World&, FluidKind, const Shot& now, double from, double to) const;
+  void set(World&, FlowKind, const Shot& now, double from, double to) const;
   /// The field of one force of the shot at its start; null for turbulence and confinement.
   std::shared_ptr<const Field> alone(const Force&) const;
   /// Each force that acts at a place at a time, and last their sum, named "". Turbulence and vorticity

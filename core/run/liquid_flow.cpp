@@ -172,7 +172,7 @@ class LiquidFlow : public Flow {
   }
 
   void fill(Part& part, double after, double until) {
-    std::vector<Source> fills = staging_.fills(FluidKind::liquid, after, until);
+    std::vector<Source> fills = staging_.fills(FlowKind::liquid, after, until);
     std::erase_if(fills, [&](const Source& s) { return s.room != part.room; });
     if (!fills.empty()) part.solver.fill(part.state, world(part, until, until), fills, part.ledger);
   }

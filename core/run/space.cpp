@@ -140,10 +140,10 @@ Space::Space(const Shot& timed, const StopAsked& stop) {
     holds = holds || p.holds;
   }
   // Seeds stay in vessels. A piece pours into the vessel that contains it, or around itself.
-  flows_freely = !holds && shot.brings(FluidKind::smoke);
-  pours = shot.brings(FluidKind::liquid);
+  flows_freely = !holds && shot.brings(FlowKind::gas);
+  pours = shot.brings(FlowKind::liquid);
   for (const Pour& pour : shot.pours) {
-    if (!shot.brings(pour, FluidKind::smoke)) continue;
+    if (!shot.brings(pour, FlowKind::gas)) continue;
     const Piece* source = pour.from == SourceKind::piece ? shot.piece(pour.source.id) : nullptr;
     if (!source || source->holds) continue;
     const Box& box = boxes[size_t(source - shot.pieces.data())];

@@ -272,8 +272,7 @@ void Staging::share_rates() {
 
 void Staging::add_outlet(Outlet o) {
   const Pour& pour = shot_.pours[o.pour];
-  if (const Fluid* f = shot_.fluid(pour.fluid.id);
-      f->kind == FluidKind::liquid && f - shot_.fluids.data() > most_liquid)
+  if (const Fluid* f = shot_.fluid(pour.fluid.id); f->as<Liquid>() && f - shot_.fluids.data() > most_liquid)
     throw shot_fault(filled("Fluid “{name}”", {{"name", f->name}}),
                      "comes after 256 others, too late for a liquid.", "Use fewer fluids.");
   check_pace(motion_.first().pours[o.pour], source(o, motion_.first(), Poses(shot_.pieces.size())));
@@ -416,7 +415,7 @@ Source Staging::source(const Outlet& o, const Shot& now, const Poses& poses) con
   s.sets = pour.mode == PourMode::sets;
   s.density = s.sets ? pour.density : pour.density_rate;
   s.heat = pour.heat;
-  const Color& c = now.fluid(pour.fluid.id)->color;
+  const Color& c = now.fluid(pour.fluid.id)->color();
   s.palette.colors[0] = {c.r, c.g, c.b};
   set_palette(s.palette, o, pour);
   s.own = pose_of(now, now.pieces[o.piece]);
@@ -502,10 +501,10 @@ Solid Staging::solid(const Wall& wall, const Shot& now, const Poses& start, cons
   return s;
 }
 
-void Staging::add_sources(World& w, FluidKind kind, const Shot& now, double from, double until,
+void Staging::add_sources(World& w, FlowKind flow, const Shot& now, double from, double until,
                           const Poses& start) const {
   for (const Outlet& o : outlets_) {
-    if (!now.brings(now.pours[o.pour], kind)) continue;
+    if (!now.brings(now.pours[o.pour], flow)) continue;
     const double share = poured_share(now.pours[o.pour], from, until);
     if (share <= 0) continue;
     w.sources.push_back(source(o, now, start));
@@ -519,7 +518,7 @@ GasWorld Staging::gas_world(double from, double to, double poured_until) const {
   const Poses start = motion_.poses(now), end = motion_.any() && to > from ? motion_.poses(then) : start;
   GasWorld w;
   set_world(w, now, start, end);
-  forces_.set(w, FluidKind::smoke, now, from, to);
+  forces_.set(w, FlowKind::gas, now, from, to);
   w.heat_lift = now.gas.heat_lift, w.density_lift = now.gas.density_lift;
   w.density_half_life = now.gas.density_half_life, w.heat_half_life = now.gas.heat_half_life;
   for (const Wall& wall : rooms_) {
@@ -534,7 +533,7 @@ GasWorld Staging::gas_world(double from, double to, double poured_until) const {
     }
     w.rooms.push_back(std::move(room));
   }
-  add_sources(w, FluidKind::smoke, now, from, poured_until, start);
+  add_sources(w, FlowKind::gas, now, from, poured_until, start);
   for (Source& s : w.sources) {
     if (motion_.any()) set_motion(s, outlets_[size_t(s.number)], now, then, to - from);
     s.blows = s.blows || length(s.motion) > 0;
@@ -561,7 +560,7 @@ void Staging::set_inside(LiquidWorld& w, int number, const Shot& now, double fro
 std::vector<int> Staging::liquid_rooms() const {
   std::vector<int> out{0};
   for (const Outlet& o : outlets_)
-    if (o.room && shot_.brings(shot_.pours[o.pour], FluidKind::liquid)) out.push_back(o.room);
+    if (o.room && shot_.brings(shot_.pours[o.pour], FlowKind::liquid)) out.push_back(o.room);
   std::sort(out.begin(), out.end());
   out.erase(std::unique(out.begin(), out.end()), out.end());
   return out;
@@ -603,7 +602,7 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
   const Shot now = motion_.at(from), then = to > from ? motion_.at(to) : now;
   const Poses start = motion_.poses(now), end = to > from ? motion_.poses(then) : start;
   LiquidWorld w;
-  forces_.set(w, FluidKind::liquid, now, from, to);
+  forces_.set(w, FlowKind::liquid, now, from, to);
   if (room) {
     set_inside(w, room, now, from, to);
   } else {
@@ -612,15 +611,16 @@ LiquidWorld Staging::liquid_world(double from, double to, double poured_until, i
     set_holes(w, now, start, end, to - from);
   }
   w.liquids.clear();
+  const Liquid none;
   for (const Fluid& f : now.fluids) {
-    w.liquids.push_back(f.kind == FluidKind::liquid ? matter_of(f)
-                                                    : Matter{.density = 0, .viscosity = 0, .tension = 0});
-    w.longest_life.push_back(f.longest_life), w.liveliness.push_back(f.liveliness);
-    w.opens.push_back(f.kind == FluidKind::liquid && f.opens);
-    w.mixes_in.push_back(f.kind == FluidKind::liquid ? f.mixes_in : 0);
-    w.colors.push_back({float(f.color.r), float(f.color.g), float(f.color.b)});
+    const Liquid* liquid = f.as<Liquid>();
+    const Liquid& l = liquid ? *liquid : none;
+    w.liquids.push_back(liquid ? matter_of(l) : Matter{.density = 0, .viscosity = 0, .tension = 0});
+    w.longest_life.push_back(l.longest_life), w.liveliness.push_back(l.liveliness);
+    w.opens.push_back(l.opens), w.mixes_in.push_back(l.mixes_in);
+    w.colors.push_back(rgb(f.color()));
   }
-  add_sources(w, FluidKind::liquid, now, from, poured_until, start);
+  add_sources(w, FlowKind::liquid, now, from, poured_until, start);
   std::erase_if(w.sources, [&](const Source& s) { return s.room != room; });
   for (Source& s : w.sources) set_liquid(s, outlets_[size_t(s.number)], now, then, to - from);
   return w;
@@ -653,20 +653,20 @@ void Staging::set_motion(Source& s, const Outlet& o, const Shot& now, const Shot
 
 std::vector<Vec3f> Staging::liquid_colors() const {
   std::vector<Vec3f> out;
-  for (const Fluid& f : shot_.fluids) out.push_back({float(f.color.r), float(f.color.g), float(f.color.b)});
+  for (const Fluid& f : shot_.fluids) out.push_back(rgb(f.color()));
   return out;
 }
 
-std::vector<Source> Staging::fills(FluidKind kind, double after, double until) const {
+std::vector<Source> Staging::fills(FlowKind flow, double after, double until) const {
   std::vector<Source> out;
   for (const Outlet& o : outlets_) {
     const double time = shot_.pours[o.pour].fill_at.time.value_or(1e300);
     if (time <= after + tiny / 100 || time > until + tiny / 100) continue;
-    if (!shot_.brings(shot_.pours[o.pour], kind)) continue;
+    if (!shot_.brings(shot_.pours[o.pour], flow)) continue;
     const Shot now = motion_.at(time);
     Source s = source(o, now, motion_.poses(now));
     s.fills = true, s.density = now.pours[o.pour].density;
-    if (kind == FluidKind::liquid) {
+    if (flow == FlowKind::liquid) {
       set_liquid(s, o, now, now, 0);
       s.velocity = {}, s.rate = 0;
       constexpr double just = 1e-4;  // s
@@ -710,7 +710,7 @@ std::vector<Staging::Seed> Staging::seeds() const {
   const Poses poses = motion_.poses(first);
   for (const Outlet& o : outlets_)
     if (o.is_seed)
-      out.push_back({poses[o.piece] * o.center, o.radius, first.fluid(first.pours[o.pour].fluid.id)->color,
+      out.push_back({poses[o.piece] * o.center, o.radius, first.fluid(first.pours[o.pour].fluid.id)->color(),
                      shot_.pieces[o.piece].id});
   return out;
 }
@@ -733,7 +733,7 @@ std::vector<RoomMotion> Staging::room_motions(double time) const {
 Estimate Staging::estimate(const Pace& pace) const {
   Estimate e;
   e.frames.assign(size_t(shot_.film.frames), 0);
-  if (!brings(FluidKind::smoke)) {
+  if (!brings(FlowKind::gas)) {
     add_liquid(e, pace);
     e.memory += 150e6 + 100 * surface_ / (cell_size_ * cell_size_);
     return e;
@@ -757,7 +757,7 @@ Estimate Staging::estimate(const Pace& pace) const {
   for (double& f : e.frames) f += e.seconds / shot_.film.frames;
   // Blocks reach over the walls of letters, about as far again.
   // The level sets of the walls hold a band of cells on both sides.
-  if (brings(FluidKind::liquid)) add_liquid(e, pace);
+  if (brings(FlowKind::liquid)) add_liquid(e, pace);
   e.memory += 150e6 + 140 * e.cells * (outside_ ? 1 : 2) + 100 * surface_ / (cell_size_ * cell_size_);
   e.disk += shot_.film.frames * e.cells * 8.0 + 45 * e.cells;
   return e;
@@ -771,7 +771,7 @@ void Staging::add_liquid(Estimate& e, const Pace& pace) const {
   std::vector<double> by(e.frames.size(), 0);               // in shot at each frame, m³
   for (const Outlet& o : outlets_) {
     const Pour& p = shot_.pours[o.pour];
-    if (!shot_.brings(p, FluidKind::liquid)) continue;
+    if (!shot_.brings(p, FlowKind::liquid)) continue;
     const Vec3d s = o.shape.bounds.size();
     const double whole = s.x * s.y * s.z, area = o.mouth ? o.mouth->area() : std::cbrt(whole * whole);
     const double seconds = seconds_of(shot_, clock(), p), rate = rate_of(p),
@@ -791,8 +791,8 @@ void Staging::add_liquid(Estimate& e, const Pace& pace) const {
   for (const Pour& p : shot_.pours) {
     fastest = std::max(fastest, p.speed);
     const Fluid* f = shot_.fluid(p.fluid.id);
-    if (!f || f->kind != FluidKind::liquid) continue;
-    const Matter m = matter_of(*f);
+    if (!f || !f->as<Liquid>()) continue;
+    const Matter m = matter_of(*f->as<Liquid>());
     if (m.tension > 0) step = std::min(step, longest_step_under_tension(m, cell_size_));
     thickest = std::max(thickest, m.viscosity);
   }

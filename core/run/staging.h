@@ -42,7 +42,7 @@ class Staging {
   const Box& bounds() const { return bounds_; }
   const Clock& clock() const { return motion_.clock(); }
   double courant() const { return shot_.run.courant; }  // cells a step
-  bool brings(FluidKind kind) const { return shot_.brings(kind); }
+  bool brings(FlowKind flow) const { return shot_.brings(flow); }
   std::vector<Vec3f> liquid_colors() const;  // by index of the liquid, linear
   struct Seed {
     Vec3d center;
@@ -67,7 +67,7 @@ class Staging {
   uint64_t room_mark(int room, double time) const;
   uint64_t room_marks(double time) const;  // of all vessels
   /// Sources that are filled after one time and up to another; a negative time includes the start.
-  std::vector<Source> fills(FluidKind, double after, double until) const;
+  std::vector<Source> fills(FlowKind, double after, double until) const;
   /// Whether a piece turns into a fluid after one time and up to another, so that cells open.
   bool opens_cells(double after, double until) const;
   /// The longest step from a time, up to `longest` seconds, in which no blocking piece moves more than
@@ -122,10 +122,10 @@ class Staging {
   double poured_share(const Pour&, double from, double until) const;
   /// Distances to the pieces that forces go by.
   void add_force_bodies(const StopAsked&);
-  void set_forces(World&, FluidKind, const Shot& now, double from, double to) const;
+  void set_forces(World&, FlowKind, const Shot& now, double from, double to) const;
   /// The part of the world common to all flows.
   void set_world(World&, const Shot& now, const Poses& start, const Poses& end) const;
-  void add_sources(World&, FluidKind, const Shot& now, double from, double until, const Poses&) const;
+  void add_sources(World&, FlowKind, const Shot& now, double from, double until, const Poses&) const;
   Source source(const Outlet&, const Shot& now, const Poses&) const;
   static void set_palette(Palette&, const Outlet&, const Pour&);
   /// Divides the rate of a liquid pour among its sources, so that rooms are full at the same time.

@@ -49,7 +49,7 @@ FluidNumbers numbers_now(const Shot& earlier, const Shot& now) {
   FluidNumbers out;
   for (const Fluid& old : earlier.fluids) {
     const Fluid* same = now.fluid(old.id);
-    out.push_back(same && same->kind == old.kind ? int(same - now.fluids.data()) : -1);
+    out.push_back(same && same->what.index() == old.what.index() ? int(same - now.fluids.data()) : -1);
   }
   return out;
 }
@@ -97,7 +97,7 @@ void check_start(const Run& run) {
         filled("has cells of {was}, this shot has {cell}.",
                {{"was", format_quantity(was, Unit::length)}, {"cell", format_quantity(cell, Unit::length)}}),
         filled("Choose “Own cell size” and {was}.", {{"was", format_quantity(was, Unit::length, 9)}}));
-  if (earlier.shot.brings(FluidKind::smoke) &&
+  if (earlier.shot.brings(FlowKind::gas) &&
       !is_same_space(earlier.shot, Space(earlier.shot), run.shot, space))
     throw shot_fault(place_of(start), "has smoke in other bounds or letters than this shot.",
                      "Keep its letters, turn “Fit the bounds” off and set those of that run.");

@@ -160,6 +160,7 @@ Shot seen_as(Shot shot, const Shot& other) {
     each_item(other, [&]<class O>(const ItemPlace& same, const O& like) {
       if constexpr (std::is_same_v<T, O>) {
         if (!(place == same)) return;
+        if (&settings_of(item) != &settings_of(like)) return;  // of another kind
         for (const Row<T>& row : settings_of(item))
           if (row.touches == Touches::name || row.touches == Touches::picture ||
               row.touches == Touches::light) {

@@ -44,14 +44,14 @@ const Fluid* Shot::fluid(const std::string& id) const {
   return nullptr;
 }
 
-bool Shot::brings(const Pour& p, FluidKind kind) const {
+bool Shot::brings(const Pour& p, FlowKind flow) const {
   const Fluid* f = fluid(p.fluid.id);
-  return f && f->kind == kind;
+  return f && f->flow() == flow;
 }
 
-bool Shot::brings(FluidKind kind) const {
+bool Shot::brings(FlowKind flow) const {
   for (const Pour& p : pours)
-    if (brings(p, kind)) return true;
+    if (brings(p, flow)) return true;
   return false;
 }
 
@@ -111,7 +111,7 @@ std::string sentence_of(const Shot& shot, const Pour& p) {
                               : on_frames(Clock(shot), p.windows) ? " in frames {windows} ."
                                                                   : " at {windows} .";
   const std::string when = from + windows + (p.fill_at.time ? " Full" + full : "");
-  if (shot.brings(p, FluidKind::liquid))
+  if (shot.brings(p, FlowKind::liquid))
     return when + " It pours " + (p.volume > 0 ? "{volume} in all" : "{rate}") + " at {speed} {direction} .";
   return when + " {mode} " + (p.mode == PourMode::sets ? "{density} ." : "{density_rate} .");
 }
@@ -145,10 +145,7 @@ std::string sentence_of(const Shot&, const Light& l) {
 std::string sentence_of(const Shot&, const SkinSettings&) { return {}; }
 std::string sentence_of(const Shot&, const Camera&) { return "A {focal_length} lens, {distance} away."; }
 std::string sentence_of(const Shot&, const Fluid& f) {
-  if (f.kind == FluidKind::smoke) return {};
-  const bool warm = named_liquids()[size_t(f.liquid)].viscosity_at;
-  return std::string(warm ? "{liquid} at {temperature} , " : "{liquid} , ") +
-         thickness_in_words(matter_of(f).viscosity) + ".";
+  return std::visit([](const auto& kind) { return kind.sentence(); }, f.what);
 }
 std::string sentence_of(const Shot&, const Material&) { return "It is {kind} ."; }
 std::string sentence_of(const Shot&, const Gas&) { return {}; }
@@ -282,6 +279,9 @@ std::string settings_reference() {
     if (g.list == "pieces")
       out += chapter_of(g, table<Piece>(), kinds(),
                         [](Shot& s, int kind) { s.pieces = {{.id = "ID", .shape = new_shape(kind)}}; });
+    else if (g.list == "fluids")
+      out += chapter_of(g, table<Fluid>(), fluid_kinds(),
+                        [](Shot& s, int kind) { s.fluids = {new_fluid(kind)}, s.fluids[0].id = "ID"; });
     else if (g.list == "forces")
       out += chapter_of(g, table<Force>(), force_kinds(),
                         [](Shot& s, int kind) { s.forces = {new_force(kind)}, s.forces[0].id = "ID"; });

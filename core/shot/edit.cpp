@@ -68,19 +68,22 @@ std::string add_new_piece(Shot& shot, int kind, const std::string& name) {
   return "pieces." + p.id;
 }
 
-constexpr double usual_patchiness = 0.5;  // of smoke
+namespace {
 
-std::string add_new_fluid(Shot& shot, FluidKind kind, const std::string& name) {
-  const bool smoke = kind == FluidKind::smoke;
-  Fluid f;
-  f.kind = kind;
-  f.name = name.empty() ? number_after(smoke ? "Smoke" : "Water", shot.fluids.size()) : name;
+double usual_patchiness(const Fluid& f) {
+  return std::visit([](const auto& kind) { return kind.usual_patchiness; }, f.what);
+}
+
+}  // namespace
+
+std::string add_new_fluid(Shot& shot, int kind, const std::string& name) {
+  Fluid f = new_fluid(kind);
+  f.name = name.empty() ? number_after(f.name, shot.fluids.size()) : name;
   f.id = new_id(shot, f.name);
-  f.color = smoke ? Color{0.95, 0.6, 0.28} : named_liquids()[size_t(f.liquid)].color;
   shot.fluids.push_back(f);
   add_new_pour(shot, f.name);
   if (!shot.pour(f.id)) shot.pours.back().id = f.id;  // one word for both, as in the recipes
-  shot.pours.back().fluid.id = f.id, shot.pours.back().patchiness = smoke ? usual_patchiness : 0;
+  shot.pours.back().fluid.id = f.id, shot.pours.back().patchiness = usual_patchiness(f);
   return "fluids." + f.id;
 }
 
@@ -88,7 +91,7 @@ std::string add_new_pour(Shot& shot, const std::string& name) {
   if (shot.fluids.empty()) throw shot_fault("Fluid", "there is none that could be poured.", "Add one first.");
   Pour p;
   p.fluid.id = shot.fluids.front().id;
-  if (shot.fluids.front().kind == FluidKind::smoke) p.patchiness = usual_patchiness;
+  p.patchiness = std::max(p.patchiness, usual_patchiness(shot.fluids.front()));
   p.name = name.empty() ? number_after("Pour", shot.pours.size()) : name;
   p.id = new_id(shot, p.name);
   Span& pours = p.windows.list.back();
@@ -168,8 +171,8 @@ std::string add_new_material(Shot& shot, NamedMaterial kind, const std::string& 
 
 void make_of(Shot& shot, const std::string& path, const std::string& material) {
   MaterialId* made_of = nullptr;
-  each_made(shot, [&](const std::string& other, auto& item) {
-    if (other == path) made_of = &item.material;
+  each_made(shot, [&](const std::string& other, const std::string&, MaterialId& material) {
+    if (other == path) made_of = &material;
   });
   if (!made_of) throw nothing_there(shot, path);
   if (material.empty() || shot.material(material)) {
@@ -244,8 +247,8 @@ void remove_item(Shot& shot, const std::string& path) {
       set_value(shot, place, kept_within(find_setting(shot, place), value));
     }
   }
-  each_made(shot, [&](const std::string&, auto& item) {
-    if (path == "materials." + item.material.id) item.material.id.clear();
+  each_made(shot, [&](const std::string&, const std::string&, MaterialId& material) {
+    if (path == "materials." + material.id) material.id.clear();
   });
   std::erase_if(shot.pours, [&](const Pour& p) { return path == "fluids." + p.fluid.id; });
 }

@@ -11,7 +11,11 @@ namespace pour {
 /// its kind.
 std::string add_new_piece(Shot&, int kind, const std::string& name);
 /// Adds a smoke with an unused colour, or water, and a pour of it.
-std::string add_new_fluid(Shot&, FluidKind, const std::string& name);
+std::string add_new_fluid(Shot&, int kind, const std::string& name);
+template <class Kind>
+std::string add_new_fluid(Shot& shot, const std::string& name) {
+  return add_new_fluid(shot, int(FluidKind(Kind()).index()), name);
+}
 /// Adds a pour of the first fluid. Throws Fault (Blame::shot) if the shot has no fluid.
 std::string add_new_pour(Shot&, const std::string& name);
 

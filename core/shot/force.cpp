@@ -28,7 +28,7 @@ bool reaches(const Force& f) {
 bool has_edge(const Force& f) { return f.reach != Reach::Shape::everywhere; }
 
 bool can_act(const Shot& shot, const Force& f) {
-  return moves_liquid(f) || shot.brings(FluidKind::smoke) || !shot.brings(FluidKind::liquid);
+  return moves_liquid(f) || shot.brings(FlowKind::gas) || !shot.brings(FlowKind::liquid);
 }
 
 }  // namespace
@@ -67,9 +67,8 @@ bool acts_on(const Force& f, const std::string& fluid) {
 
 bool acts_on_smoke(const Shot& shot, const Force& f) {
   return f.acts_on.ids.empty() ||
-         std::any_of(shot.fluids.begin(), shot.fluids.end(), [&](const Fluid& fluid) {
-           return fluid.kind == FluidKind::smoke && f.acts_on.has(fluid.id);
-         });
+         std::any_of(shot.fluids.begin(), shot.fluids.end(),
+                     [&](const Fluid& fluid) { return fluid.as<Smoke>() && f.acts_on.has(fluid.id); });
 }
 
 bool acts_on_all(const Force& f) {
@@ -206,7 +205,9 @@ const Table<Force>& table() {
         .add<Choice>(
             "kind", "Kind", "What the force does.", [](const F& f) { return Choice{int(f.what.index())}; },
             [](F& f, const Choice& c) {
-              if (size_t(c.index) != f.what.index()) f.what = new_force(c.index).what;
+              if (size_t(c.index) == f.what.index()) return;
+              f.what = new_force(c.index).what;
+              drop_lost_tracks(f, settings_of(f));
             })
         .words(force_kinds())
         .fixed()

@@ -58,13 +58,12 @@ void each_list(AnyShot& shot, const F& f) {
   f("lights", shot.look.lights);
 }
 
-/// Calls f(path, item) for each item that can have a material.
+/// Calls f(path, name, material) for each item that can have a material.
 template <class AnyShot, class F>
 void each_made(AnyShot& shot, const F& f) {
-  each_list(shot, [&](const std::string& list, auto& items) {
-    for (auto& item : items)
-      if constexpr (requires { item.material; }) f(list + "." + item.id, item);
-  });
+  for (auto& p : shot.pieces) f("pieces." + p.id, p.name, p.material);
+  for (auto& fluid : shot.fluids)
+    if (auto* liquid = fluid.template as<Liquid>()) f("fluids." + fluid.id, fluid.name, liquid->material);
 }
 
 }  // namespace pour

@@ -8,8 +8,6 @@
 
 namespace pour {
 
-enum class FluidKind { smoke, liquid };
-
 /// Index into named_liquids(), whose keys files use.
 enum class NamedLiquid {
   water,

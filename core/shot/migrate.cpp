@@ -341,6 +341,23 @@ Json from_9(const Json& shot) {
   return out;
 }
 
+// Up to version 10 a smoke had the settings of a liquid, too, without effect.
+
+Json from_10(Json shot) {
+  shot["easy_pour"] = 11;
+  if (!shot.contains("fluids") || !shot["fluids"].is_array()) return shot;
+  for (Json& f : shot["fluids"]) {
+    if (!f.is_object() || (f.contains("kind") && f["kind"] != "smoke")) continue;
+    for (const Row<Liquid>& row : Liquid::settings())
+      for (const char* key : {row.key, row.formerly}) {
+        if (std::string_view(key) == "color") continue;
+        f.erase(key);
+        if (f.contains("tracks") && f["tracks"].is_object()) f["tracks"].erase(key);
+      }
+  }
+  return shot;
+}
+
 }  // namespace
 
 Json brought_up_to_date(Json shot, const std::string& where) {
@@ -354,6 +371,7 @@ Json brought_up_to_date(Json shot, const std::string& where) {
   // Version 9 gave settings other names, which the reader knows (About::formerly).
   if (shot["easy_pour"] == 8) shot["easy_pour"] = 9;
   if (shot["easy_pour"] == 9) shot = from_9(shot);
+  if (shot["easy_pour"] == 10) shot = from_10(std::move(shot));
   return shot;
 }
 

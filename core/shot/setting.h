@@ -1,5 +1,6 @@
 // Tables of settings: each row describes a member of a struct.
 #pragma once
+#include <algorithm>
 #include <functional>
 #include <type_traits>
 #include <vector>
@@ -15,8 +16,8 @@ template <class T>
 struct Row : About {
   std::function<Value(const T&)> get;
   std::function<void(T&, const Value&)> set;
-  std::function<bool(const T&)> applies;          // whether it has an effect now; empty: always
-  bool (*fits)(const Shot&, const T&) = nullptr;  // whether it has an effect in this shot; null: always
+  std::function<bool(const T&)> applies;            // whether it has an effect now; empty: always
+  std::function<bool(const Shot&, const T&)> fits;  // whether it has an effect in this shot; empty: always
   double (*stands_for)(const Shot&, const T&) = nullptr;  // computes zero_is
 
   /// Its description for an item of a shot.
@@ -46,9 +47,22 @@ Table<Item> as_settings_of(Variant Item::*member, const Table<Kind>& settings) {
       r.applies = [member, applies = row.applies](const Item& i) {
         return applies(std::get<Kind>(i.*member));
       };
+    if (row.fits)
+      r.fits = [member, fits = row.fits](const Shot& s, const Item& i) {
+        return fits(s, std::get<Kind>(i.*member));
+      };
     out.push_back(std::move(r));
   }
   return out;
+}
+
+/// Removes the tracks of settings that an item does not have, after a change of its kind.
+template <class Item>
+void drop_lost_tracks(Item& item, const Table<Item>& settings) {
+  std::erase_if(item.tracks, [&](const auto& track) {
+    return std::none_of(settings.begin(), settings.end(),
+                        [&](const Row<Item>& row) { return track.first == row.key; });
+  });
 }
 
 /// Accepted range and range of the slider, SI.

@@ -11,10 +11,10 @@
 
 #include "base/vec.h"
 #include "shape/shape.h"
+#include "shot/fluid.h"
 #include "shot/force.h"
 #include "shot/lights.h"
 #include "shot/limits.h"
-#include "shot/liquids.h"
 #include "shot/materials.h"
 #include "shot/setting.h"
 #include "shot/track.h"
@@ -61,39 +61,6 @@ struct Piece {
   Tracks tracks;
   bool operator==(const Piece&) const = default;
 };
-
-/// What a liquid's colour depends on; depth is its local thickness (local_thickness.h).
-enum class ColorBy { itself, speed, age, depth };
-
-/// A smoke or a liquid. All smokes form one gas in which their colours mix. Liquids are simulated as a second
-/// flow.
-struct Fluid {
-  std::string id, name;
-  FluidKind kind = FluidKind::smoke;
-  Color color{0.55, 0.87, 0.74};
-  NamedLiquid liquid = NamedLiquid::water;
-  double temperature = 20;  // °C
-  Matter own;               // where liquid == own
-  double longest_life = 0;  // of liquid, s; 0: for ever
-  double liveliness = 0;    // of liquid: share of sub-cell motion that is kept
-  double mixes_in = 0;      // of liquid: time in which a colour difference halves, s; 0: never
-  bool opens = false;       // of liquid: where it is pulled apart
-  Clarity clarity = Clarity::usual;
-  double depth = 0.01;  // where clarity is clear or cloudy, m
-  MaterialId material;  // of liquid, replaces its clarity; none: its own look
-  ColorBy color_by = ColorBy::itself;
-  Color far_color{0.9, 0.9, 0.9};                       // at full speed, age or thickness
-  double far_speed = 1, far_age = 2, far_depth = 0.02;  // m/s, s, m
-  double bubbles = 0;                                   // share of a liquid's volume
-  double bubble_size = 0.002;                           // of the largest, across, m
-  Tracks tracks;
-  bool operator==(const Fluid&) const = default;
-};
-
-/// Density, viscosity and tension of a liquid at its temperature.
-Matter matter_of(const Fluid&);
-/// How light passes through a liquid without a material; never `usual`.
-Clearness clearness_of(const Fluid&);
 
 enum class SourceKind { every_body, piece };
 enum class PourMode { adds, sets };
@@ -258,9 +225,10 @@ struct Shot {
   const Pour* pour(const std::string& id) const;
   const Material* material(const std::string& id) const;
   const Force* force(const std::string& id) const;
-  /// Whether this pour, or any pour, brings a fluid of this kind.
-  bool brings(const Pour&, FluidKind) const;
-  bool brings(FluidKind) const;
+  /// Whether this pour, or any pour, brings a fluid that this solver computes.
+  bool brings(const Pour&, FlowKind) const;
+  bool brings(FlowKind) const;
+  Fluid* fluid(const std::string& id) { return const_cast<Fluid*>(std::as_const(*this).fluid(id)); }
   Piece* piece(const std::string& id) { return const_cast<Piece*>(std::as_const(*this).piece(id)); }
   Force* force(const std::string& id) { return const_cast<Force*>(std::as_const(*this).force(id)); }
   Pour* pour(const std::string& id) { return const_cast<Pour*>(std::as_const(*this).pour(id)); }
@@ -268,9 +236,6 @@ struct Shot {
     return const_cast<Material*>(std::as_const(*this).material(id));
   }
 };
-
-/// Whether light passes through a liquid.
-bool is_see_through(const Shot&, const Fluid&);
 
 /// The settings of a T, in the order of the window.
 template <class T>
@@ -306,6 +271,7 @@ const Table<T>& settings_of(const T&) {
   return table<T>();
 }
 const Table<Piece>& settings_of(const Piece&);
+const Table<Fluid>& settings_of(const Fluid&);
 const Table<Force>& settings_of(const Force&);
 
 }  // namespace pour

@@ -9,7 +9,7 @@
 namespace pour {
 
 /// The version this program writes; older versions are converted when read.
-constexpr int shot_file_version = 10;
+constexpr int shot_file_version = 11;
 
 /// The shot as JSON text: SI numbers, choices as words, colours as [r, g, b] linear.
 std::string shot_to_json(const Shot&);

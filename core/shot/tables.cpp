@@ -30,8 +30,6 @@ bool from(const Pour& p) {
   return p.from == kind;
 }
 
-constexpr Option clarities[] = {
-    {"usual", "as it usually is"}, {"clear", "clear"}, {"cloudy", "cloudy"}, {"opaque", "opaque"}};
 constexpr Option backdrops[] = {{"studio", "a studio with a pool of light"}, {"plain", "one colour"},
                                 {"gradient", "from one colour to another"},  {"picture", "a picture"},
                                 {"room", "the room that lights it"},         {"transparent", "transparent"}};
@@ -40,8 +38,6 @@ constexpr Option label_places[] = {
     {"front", "on its front"}, {"around", "around it"}, {"uv", "as its model says"}};
 constexpr Option stills[] = {
     {"png", "PNG"}, {"exr", "EXR, linear light"}, {"passes", "EXR with all passes"}, {"jpeg", "JPEG"}};
-constexpr Option color_bys[] = {
-    {"itself", "its own"}, {"speed", "by speed"}, {"age", "by age"}, {"depth", "by depth"}};
 constexpr Option smoke_bys[] = {{"itself", "evenly"}, {"density", "by density"}, {"heat", "by warmth"}};
 constexpr Option pour_colors[] = {{"fluid", "like its fluid"},
                                   {"piece", "like the piece"},
@@ -49,20 +45,6 @@ constexpr Option pour_colors[] = {{"fluid", "like its fluid"},
                                   {"ramp", "from one colour to another"}};
 constexpr Option ramp_ways[] = {
     {"right", "from left to right"}, {"up", "from below upwards"}, {"front", "from the back to the front"}};
-constexpr Option fluid_kinds[] = {{"smoke", "Smoke"}, {"liquid", "Liquid"}};
-
-/// Changes the named liquid, with its colour and usual temperature. An own liquid starts with the properties
-/// of the last one.
-void become(Fluid& f, NamedLiquid other) {
-  if (f.liquid == other) return;
-  if (other == NamedLiquid::own) {
-    f.own = matter_of(f);
-  } else {
-    const LiquidName& name = named_liquids()[size_t(other)];
-    f.color = name.color, f.temperature = name.usual;
-  }
-  f.liquid = other;
-}
 
 /// Another kind of material, with its usual figures; its relief stays.
 void become(Material& m, NamedMaterial other) {
@@ -81,22 +63,19 @@ bool has_label(const Piece& p) { return may_have_label(p) && !p.label.picture.co
 
 bool label_has_size(const Piece& p) { return has_label(p) && p.label.place != LabelPlace::uv; }
 
-bool is_liquid(const Fluid& f) { return f.kind == FluidKind::liquid; }
-bool has_own_look(const Fluid& f) { return is_liquid(f) && f.material.id.empty(); }
-
 /// Whether settings of smoke have an effect.
 template <class T>
 bool smoke_flows(const Shot& shot, const T&) {
-  return shot.brings(FluidKind::smoke) || !shot.brings(FluidKind::liquid);
+  return shot.brings(FlowKind::gas) || !shot.brings(FlowKind::liquid);
 }
 
-template <FluidKind kind>
+template <FlowKind kind>
 bool brings(const Shot& shot, const Pour& p) {
   return shot.brings(p, kind);
 }
 
 bool has_patches(const Shot& shot, const Pour& p) {
-  return p.patchiness > 0 || (p.spread > 0 && shot.brings(p, FluidKind::smoke));
+  return p.patchiness > 0 || (p.spread > 0 && shot.brings(p, FlowKind::gas));
 }
 
 template <class Kind>
@@ -301,7 +280,7 @@ const Table<SkinSettings>& table() {
         .zero("none")
         .more();
     for (Row<SkinSettings>& row : b.rows())
-      row.fits = [](const Shot& shot, const SkinSettings&) { return shot.brings(FluidKind::liquid); };
+      row.fits = [](const Shot& shot, const SkinSettings&) { return shot.brings(FlowKind::liquid); };
     return b.done();
   }();
   return rows;
@@ -471,7 +450,9 @@ const Table<Piece>& table() {
         .add<Choice>(
             "kind", "Kind", "Shape of the piece.", [](const P& p) { return Choice{int(p.shape.index())}; },
             [](P& p, const Choice& c) {
-              if (size_t(c.index) != p.shape.index()) p.shape = new_shape(c.index);
+              if (size_t(c.index) == p.shape.index()) return;
+              p.shape = new_shape(c.index);
+              drop_lost_tracks(p, settings_of(p));
             })
         .words(kinds());
     b.touching(Touches::layout)
@@ -479,8 +460,7 @@ const Table<Piece>& table() {
         .words(holds)
         .add(&P::joins, "joins", "Joins",
              "Makes one vessel of this piece and every vessel that it overlaps, as a bridge between letters. "
-             "Smoke "
-             "rises from seeds in those, not in this piece.")
+             "Smoke rises from seeds in those, not in this piece.")
         .where([](const P& p) { return p.holds; })
         .fixed()
         .more()
@@ -494,7 +474,7 @@ const Table<Piece>& table() {
              "Grip on liquid running along the surface. 0 % lets it slide as on wax, 100 % holds it as a "
              "rough wall does.")
         .where([](const P& p) { return p.blocks || p.holds; })
-        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FlowKind::liquid); })
         .fixed()
         .more()
         .add(&P::contact_angle, "contact_angle", "Contact angle", Unit::angle,
@@ -502,7 +482,7 @@ const Table<Piece>& table() {
              "Advancing contact angle, measured in the liquid. Small angles let liquid spread; above 90° it "
              "beads up, as on wax.")
         .where([](const P& p) { return p.blocks || p.holds; })
-        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FlowKind::liquid); })
         .fixed()
         .more()
         .add(&P::receding_angle, "receding_angle", "Receding angle", Unit::angle,
@@ -510,21 +490,21 @@ const Table<Piece>& table() {
              "Receding contact angle. When it is smaller than the advancing angle, drops cling until they "
              "grow too heavy.")
         .where([](const P& p) { return p.blocks || p.holds; })
-        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FlowKind::liquid); })
         .fixed()
         .more()
         .add(&P::bounce, "bounce", "Bounce", Unit::percent, {0, 0.95, 0, 0.9},
              "Share of its speed with which liquid is thrown back. 0 % is natural, higher values make the "
              "surface springy.")
         .where([](const P& p) { return p.blocks || p.holds; })
-        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FlowKind::liquid); })
         .fixed()
         .more()
         .add(&P::stickiness, "stickiness", "Stickiness", Unit::percent, {0, 1, 0, 1},
              "Hold on liquid that would come off the surface. 0 % lets drops fall from an underside, 100 % "
              "keeps them there.")
         .where([](const P& p) { return p.blocks || p.holds; })
-        .in_shot([](const Shot& shot, const P&) { return shot.brings(FluidKind::liquid); })
+        .in_shot([](const Shot& shot, const P&) { return shot.brings(FlowKind::liquid); })
         .fixed()
         .more()
         .add(&P::drains, "drains", "Drains", "Removes fluid that enters the piece.")
@@ -639,174 +619,6 @@ const Table<Piece>& settings_of(const Piece& piece) {
 }
 
 template <>
-const Table<Fluid>& table() {
-  static const Table<Fluid> rows = [] {
-    using F = Fluid;
-    constexpr auto liquid = is_liquid;
-    constexpr auto own = [](const F& f) {
-      return f.kind == FluidKind::liquid && f.liquid == NamedLiquid::own;
-    };
-    TableOf<F> b;
-    b.touching(Touches::name).add(&F::name, "name", "Name", "Name of the fluid.");
-    b.touching(Touches::layout)
-        .add(&F::kind, fluid_kinds, "kind", "Kind",
-             "Smoke drifts in the air. Liquid falls, splashes and settles.");
-    b.touching(Touches::flow)
-        .add<Choice>(
-            "liquid", "Liquid", "Named liquid. It sets density, viscosity, surface tension and colour.",
-            [](const F& f) { return Choice{int(f.liquid)}; },
-            [](F& f, const Choice& c) { become(f, NamedLiquid(c.index)); })
-        .words(liquid_options())
-        .fixed()
-        .where(liquid)
-        .add(&F::temperature, "temperature", "Temperature", Unit::warmth, {-50, 300, 0, 100},
-             "Temperature of the liquid. Warm liquid is less viscous and flows more easily.")
-        .where([](const F& f) {
-          return f.kind == FluidKind::liquid && named_liquids()[size_t(f.liquid)].viscosity_at;
-        })
-        .more()
-        .add(&F::color, "color", "Colour", "Colour of the fluid. Colours of smoke mix where they meet.")
-        .where([](const F& f) { return !is_liquid(f) || has_own_look(f) || f.color_by != ColorBy::itself; })
-        .add<double>(
-            "density", "Density", Unit::mass_density, {1, 30000, 500, 2000},
-            "Mass per cubic metre: water 998 kg/m³, olive oil 911, honey 1420. Heavier liquids splash with "
-            "more force.",
-            [](const F& f) { return f.own.density; }, [](F& f, const double& v) { f.own.density = v; })
-        .where(own)
-        .add<double>(
-            "viscosity", "Viscosity", Unit::viscosity, {0, 1e5, 0, 20},
-            "Viscosity: resistance to flowing. Water has 1 mPa·s, olive oil 84 mPa·s, honey 10 Pa·s.",
-            [](const F& f) { return f.own.viscosity; }, [](F& f, const double& v) { f.own.viscosity = v; })
-        .where(own)
-        .add<double>(
-            "yield", "Yield stress", Unit::pressure, {0, 1e6, 0, 50},
-            "Yield stress: below it the liquid stands like a solid. Ketchup has 25 Pa, water 0.",
-            [](const F& f) { return f.own.yield; }, [](F& f, const double& v) { f.own.yield = v; })
-        .where(own)
-        .more()
-        .add<double>(
-            "exponent", "Flow exponent", Unit::none, {0.05, 2, 0.1, 1},
-            "Flow exponent (Herschel–Bulkley). 1 keeps the viscosity constant; lower values make the liquid "
-            "thinner when stirred.",
-            [](const F& f) { return f.own.exponent; }, [](F& f, const double& v) { f.own.exponent = v; })
-        .where(own)
-        .more()
-        .add<double>(
-            "tension", "Surface tension", Unit::tension, {0, 1, 0, 0.1},
-            "Surface tension: pulls the liquid together into drops. Water has 73 mN/m, oil 32.",
-            [](const F& f) { return f.own.tension; }, [](F& f, const double& v) { f.own.tension = v; })
-        .where(own)
-        .add(&F::longest_life, "lifetime", "Lifetime", Unit::time, {0, 1e5, 0, 20},
-             "Age at which poured liquid is removed.")
-        .formerly("longest_life")
-        .zero_holding("for ever")
-        .where(liquid)
-        .more()
-        .add(&F::liveliness, "liveliness", "Liveliness", Unit::percent, {0, 1, 0, 1},
-             "Keeps fine motion that the grid would smooth away. 0 % flows calmly, 100 % splashes wildly.")
-        .where(liquid)
-        .more();
-    b.add(&F::opens, "opens", "Opens",
-          "Lets the liquid open hollow where forces pull it apart. Otherwise it resists, as a liquid does "
-          "that no air can enter.")
-        .where(liquid)
-        .fixed()
-        .more();
-    b.add(&F::mixes_in, "mixing_time", "Mixing time", Unit::time, {0, 1e5, 0, 10},
-          "Time in which half the colour difference to a touching liquid disappears. Shorter times blend "
-          "faster.")
-        .formerly("mixes_in")
-        .zero_holding("never")
-        .where(liquid)
-        .in_shot([](const Shot& shot, const F&) {
-          return shot.fluids.size() > 1 ||
-                 std::any_of(shot.pours.begin(), shot.pours.end(),
-                             [](const Pour& p) { return p.colors != PourColors::fluid; });
-        })
-        .more();
-    b.touching(Touches::picture)
-        .add(&F::material, "material", "Material",
-             "Gives the liquid the look of a material, for example chrome or glass. Without one it looks "
-             "like itself.")
-        .where(liquid)
-        .fixed()
-        .more()
-        .add(&F::clarity, clarities, "clarity", "Clarity",
-             "Clear liquids let light straight through, cloudy ones scatter it inside, opaque ones reflect "
-             "it at the surface.")
-        .traced()
-        .where(has_own_look)
-        .more()
-        .add(&F::depth, "depth", "Depth", Unit::length, {1e-5, 100, 1e-4, 0.1},
-             "Thickness at which a clear liquid shows its full colour. In a cloudy one, the distance light "
-             "travels before it is scattered.")
-        .where([](const F& f) {
-          return has_own_look(f) && (f.clarity == Clarity::clear || f.clarity == Clarity::cloudy);
-        })
-        .more()
-        .add(&F::color_by, color_bys, "color_by", "Coloured by",
-             "Colours the liquid evenly, or blends to a second colour by its speed, age or thickness.")
-        .where(liquid)
-        .more()
-        .add(&F::far_color, "second_color", "Second colour",
-             "Second colour, reached where the liquid is fast, old or thick.")
-        .formerly("far_color")
-        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by != ColorBy::itself; })
-        .more()
-        .add(&F::far_speed, "full_speed", "Full speed", Unit::speed, {1e-4, 1000, 0.05, 5},
-             "Speed at which the liquid has fully taken the second colour.")
-        .formerly("far_speed")
-        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::speed; })
-        .more()
-        .add(&F::far_age, "full_age", "Full age", Unit::time, {1e-3, 1e5, 0.1, 10},
-             "Age at which the liquid has fully taken the second colour.")
-        .formerly("far_age")
-        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::age; })
-        .more()
-        .add(&F::far_depth, "full_thickness", "Full thickness", Unit::length, {1e-4, 100, 0.002, 0.1},
-             "Thickness at which the liquid has fully taken the second colour, measured as the largest ball "
-             "that fits inside.")
-        .formerly("far_depth")
-        .where([](const F& f) { return f.kind == FluidKind::liquid && f.color_by == ColorBy::depth; })
-        .more()
-        .add(&F::bubbles, "bubbles", "Bubbles", Unit::percent, {0, 0.2, 0, 0.05},
-             "Share of the volume taken by air bubbles that drift with the liquid.")
-        .traced()
-        .zero("none")
-        .where(liquid)
-        .in_shot(is_see_through)
-        .more()
-        .add(&F::bubble_size, "bubble_size", "Bubble size", Unit::length, {1e-4, 0.1, 5e-4, 0.01},
-             "Diameter of the largest bubbles. The smallest are a third as wide.")
-        .where([](const F& f) { return is_liquid(f) && f.bubbles > 0; })
-        .in_shot(is_see_through)
-        .more();
-    return b.done();
-  }();
-  return rows;
-}
-
-Clearness clearness_of(const Fluid& f) {
-  const LiquidName& name = named_liquids()[size_t(f.liquid)];
-  if (f.clarity != Clarity::usual) return {f.clarity, f.depth, name.index};
-  return {name.clarity, name.depth, name.index};
-}
-
-bool is_see_through(const Shot& shot, const Fluid& f) {
-  const Material* m = shot.material(f.material.id);
-  return is_liquid(f) &&
-         (m ? m->substance() == Substance::glass : clearness_of(f).clarity != Clarity::opaque);
-}
-
-Matter matter_of(const Fluid& f) {
-  const LiquidName& name = named_liquids()[size_t(f.liquid)];
-  if (f.liquid == NamedLiquid::own) return f.own;
-  Matter m = name.matter;
-  if (name.viscosity_at) m.viscosity = name.viscosity_at(f.temperature);
-  return m;
-}
-
-template <>
 const Table<Pour>& table() {
   static const Table<Pour> rows = [] {
     using P = Pour;
@@ -850,31 +662,31 @@ const Table<Pour>& table() {
         .more()
         .add(&P::mode, pour_modes, "mode", "Mode",
              "Adds smoke to the source at a rate, or keeps the source at a fixed density.")
-        .in_shot(brings<FluidKind::smoke>);
+        .in_shot(brings<FlowKind::gas>);
     b.touching(Touches::flow)
         .add(&P::rate, "rate", "Rate", Unit::volume_rate, {0, 1, 0, 2e-4},
              "Volume poured per second. From a disc or plane, a faster jet of the same rate is thinner.")
         .zero_holding("by its speed")
         .where([](const P& p) { return p.volume <= 0; })
-        .in_shot(brings<FluidKind::liquid>)
+        .in_shot(brings<FlowKind::liquid>)
         .add(&P::volume, "volume", "Volume", Unit::volume, {0, 1e3, 0, 1e-3},
              "Total liquid poured over all windows, in place of a rate. Slow motion does not change it.")
         .zero("by its rate")
         .fixed()
-        .in_shot(brings<FluidKind::liquid>)
+        .in_shot(brings<FlowKind::liquid>)
         .add(&P::density_rate, "density_rate", "Density rate", Unit::density_rate, {0, 100, 0, 0.5},
              "Density added to the source per second. Higher rates give thicker smoke.")
         .where([](const P& p) { return p.mode == PourMode::adds; })
-        .in_shot(brings<FluidKind::smoke>)
+        .in_shot(brings<FlowKind::gas>)
         .add(&P::density, "density", "Density", Unit::density, {0, 100, 0, 0.02},
              "Density that the smoke in the source is set to. Denser smoke is more opaque and heavier.")
         .where([](const P& p) { return p.mode == PourMode::sets || p.fill_at.time; })
-        .in_shot(brings<FluidKind::smoke>)
+        .in_shot(brings<FlowKind::gas>)
         .add(
             &P::heat, "warmth", "Warmth", Unit::warmth, {-200, 3000, -20, 100},
             "Temperature of the poured smoke above the air. Warmer smoke rises faster, negative values sink.")
         .formerly("heat")
-        .in_shot(brings<FluidKind::smoke>)
+        .in_shot(brings<FlowKind::gas>)
         .add(&P::speed, "speed", "Source speed", Unit::speed, {0, 100, 0, 2},
              "Speed with which the fluid leaves the source.")
         .add(&P::direction, directions, "direction", "Direction",

@@ -10,7 +10,13 @@
 
 namespace pour {
 
-LiquidPoints points_of_fluid(const LiquidPoints& all, int number, const Fluid& fluid) {
+Liquid liquid_of(const Shot& shot, int number) {
+  if (size_t(number) >= shot.fluids.size()) return {};
+  const Liquid* liquid = shot.fluids[size_t(number)].as<Liquid>();
+  return liquid ? *liquid : Liquid();
+}
+
+LiquidPoints points_of_fluid(const LiquidPoints& all, int number, const Liquid& fluid) {
   LiquidPoints out;
   out.cell_size = all.cell_size;
   const Vec3f far{float(fluid.far_color.r), float(fluid.far_color.g), float(fluid.far_color.b)};
@@ -34,16 +40,17 @@ LiquidPoints points_of_fluid(const LiquidPoints& all, int number, const Fluid& f
   return out;
 }
 
-bool has_bubbles(const Shot& shot, const Fluid& fluid) {
+bool has_bubbles(const Shot& shot, const Liquid& fluid) {
   return fluid.bubbles > 0 && is_see_through(shot, fluid);
 }
 
 FluidColors colors_of_materials(const Shot& shot) {
   FluidColors out;
   for (const Fluid& f : shot.fluids) {
-    const Material* m = shot.material(f.material.id);
+    const Liquid* liquid = f.as<Liquid>();
+    const Material* m = liquid ? shot.material(liquid->material.id) : nullptr;
     out.emplace_back();
-    if (m && f.color_by == ColorBy::itself)
+    if (m && liquid->color_by == ColorBy::itself)
       out.back() = Vec3f{float(m->color.r), float(m->color.g), float(m->color.b)};
   }
   return out;
@@ -86,7 +93,7 @@ std::vector<FluidSkin> skins_of(const Shot& now, const LiquidPoints& liquid, Mes
   if (numbers.empty()) return out;
   const NearSurface solids(std::move(solid));
   for (const uint8_t number : numbers) {
-    const Fluid fluid = number < now.fluids.size() ? now.fluids[number] : Fluid();
+    const Liquid fluid = liquid_of(now, number);
     LiquidPoints points = points_of_fluid(liquid, number, fluid);
     const size_t real = points.place.size();
     close_sheets(points, now.surface);

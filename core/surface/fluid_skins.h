@@ -11,10 +11,12 @@ struct FluidSkin {
   Skin skin;      // with the depth of its points if it has bubbles
 };
 
+/// The liquid with this number; water where the shot has none.
+Liquid liquid_of(const Shot&, int number);
 /// The points of one liquid, with its colours.
-LiquidPoints points_of_fluid(const LiquidPoints&, int fluid, const Fluid&);
+LiquidPoints points_of_fluid(const LiquidPoints&, int fluid, const Liquid&);
 /// Whether it shows bubbles.
-bool has_bubbles(const Shot&, const Fluid&);
+bool has_bubbles(const Shot&, const Liquid&);
 /// By index of the shot's fluid: the single colour given by its material, or nothing if its colour varies.
 using FluidColors = std::vector<std::optional<Vec3f>>;
 FluidColors colors_of_materials(const Shot&);

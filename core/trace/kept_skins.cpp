@@ -28,8 +28,8 @@ std::string inputs_of(const StoredFrame& stored, const Shot& shot, double frame)
   Shot content = undelivered(shot);
   content.look = {}, content.camera = {}, content.pours.clear();
   for (Fluid& f : content.fluids)
-    if (!has_bubbles(content, f)) f.bubbles = 0;
-  each_made(content, [](const std::string&, auto& item) { item.material = {}; });
+    if (Liquid* liquid = f.as<Liquid>(); liquid && !has_bubbles(content, *liquid)) liquid->bubbles = 0;
+  each_made(content, [](const std::string&, const std::string&, MaterialId& material) { material = {}; });
   content.materials.clear();
   for (Piece& p : content.pieces) {
     p.label = {};

@@ -80,7 +80,7 @@ struct LiquidLook {
   Clearness clear;
 };
 
-LiquidLook look_of(const Fluid& fluid, const Material* m) {
+LiquidLook look_of(const Liquid& fluid, const Material* m) {
   constexpr float opaque_roughness = 0.22f;
   if (m) return {m->substance(), float(m->roughness), {Clarity::clear, glass_depth, m->index}};
   const Clearness clear = clearness_of(fluid);
@@ -120,7 +120,7 @@ TracedBody body_of(const LiquidPoints& points, const LiquidLook& look, Skin& ski
 }
 
 /// Bubbles of air that particles carry along: some of them by their number, always the same.
-TracedBody bubbles_of(const LiquidPoints& points, const Fluid& fluid, const std::vector<float>& depth) {
+TracedBody bubbles_of(const LiquidPoints& points, const Liquid& fluid, const std::vector<float>& depth) {
   constexpr float least = 0.3f;  // of the largest
   const float largest = float(fluid.bubble_size / 2);
   // The mean of r³ where r is anything from the least to the largest.
@@ -149,14 +149,15 @@ void add_liquids(const Shot& shot, const LiquidPoints& liquid, std::vector<Fluid
                  std::vector<TracedBody>& bodies) {
   const FluidColors colors = colors_of_materials(shot);
   for (FluidSkin& one : skins) {
-    const Fluid fluid = size_t(one.fluid) < shot.fluids.size() ? shot.fluids[size_t(one.fluid)] : Fluid();
+    const Liquid fluid = liquid_of(shot, one.fluid);
+    const std::string id = size_t(one.fluid) < shot.fluids.size() ? shot.fluids[size_t(one.fluid)].id : "";
     LiquidPoints points = points_of_fluid(liquid, one.fluid, fluid);
     if (size_t(one.fluid) < colors.size() && colors[size_t(one.fluid)]) {
       color_by_materials(colors, points);
       std::fill(one.skin.colors.begin(), one.skin.colors.end(), *colors[size_t(one.fluid)]);
     }
     TracedBody b = body_of(points, look_of(fluid, shot.material(fluid.material.id)), one.skin);
-    b.fluid = one.fluid + 1, b.lit_by = lights_on(shot.look.lights, fluid.id);
+    b.fluid = one.fluid + 1, b.lit_by = lights_on(shot.look.lights, id);
     bodies.push_back(std::move(b));
     if (!has_bubbles(shot, fluid)) continue;
     TracedBody air = bubbles_of(points, fluid, one.skin.depth);
@@ -237,7 +238,7 @@ TracedSet traced_set(const Shot& shot, double frame, const LiquidPoints& liquid,
     const Links& on = now.look.lights[i].shines_on;
     if (on.ids.empty()) out.floor_lit_by |= 1u << i;
     for (const Fluid& f : now.fluids)
-      if (f.kind == FluidKind::smoke && on.has(f.id)) out.smoke_lit_by |= 1u << i;
+      if (f.as<Smoke>() && on.has(f.id)) out.smoke_lit_by |= 1u << i;
   }
   return out;
 }

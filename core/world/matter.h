@@ -1,9 +1,12 @@
-// Material properties of a liquid.
+// What a fluid is to the solvers.
 #pragma once
 
 namespace pour {
 
-/// SI. Shear stress is yield + viscosity · rate^exponent, with the rate in 1/s (Herschel & Bulkley 1926).
+/// The solver that computes a fluid.
+enum class FlowKind { gas, liquid };
+
+/// Properties of a liquid, SI. Shear stress is yield + viscosity · rate^exponent, with the rate in 1/s (Herschel & Bulkley 1926).
 /// Newtonian liquids have no yield stress and an exponent of 1.
 struct Matter {
   double density = 998.2;       // kg/m³

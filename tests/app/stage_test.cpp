@@ -176,7 +176,7 @@ TEST_F(OnStage, CardsAreDuplicatedAndReordered) {
 }
 
 TEST_F(OnStage, APieceTurnsIntoAFluidAtThePlayhead) {
-  window->document().edit("water", [](Shot& s) { (void)add_new_fluid(s, FluidKind::liquid, "Water"); });
+  window->document().edit("water", [](Shot& s) { (void)add_new_fluid<Liquid>(s, "Water"); });
   QTest::qWait(50);
   window->document().set_frame(12);
   auto* menu = find<QPushButton>("change_pieces.left")->menu();

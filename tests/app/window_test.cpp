@@ -171,7 +171,7 @@ TEST_F(Window, PiecesAndSmokesComeAndGo) {
   EXPECT_EQ(shot().pours[1].source.id, "ball") << "the new smoke takes the ball that guides as its source";
   click("add_liquid");
   QTest::qWait(50);
-  ASSERT_EQ(shot().fluids.back().kind, FluidKind::liquid);
+  ASSERT_TRUE(shot().fluids.back().as<Liquid>());
   ASSERT_EQ(shot().pours.size(), 3u);
   EXPECT_TRUE(find("card_fluids." + QString::fromStdString(shot().fluids.back().id)));
   window->document().undo();
@@ -1369,7 +1369,7 @@ TEST_F(Window, PointsOfACurveAreDraggedInTheStage) {
 
 TEST_F(Window, TwoRunsAreComparedSideBySide) {
   run_to_the_end();
-  window->document().edit("colour", [](Shot& s) { s.fluids[0].color = {0.9, 0.1, 0.1}; });
+  window->document().edit("colour", [](Shot& s) { s.fluids[0].color() = {0.9, 0.1, 0.1}; });
   run_to_the_end();
   auto* viewport = find<Viewport>("viewport");
   ASSERT_TRUE(viewport);
@@ -1755,7 +1755,7 @@ TEST_F(Window, ChoicesOfMaterialsAndLiquidsShowThem) {
   ASSERT_TRUE(find<QWidget>("fluids.tea.clarity"));
   Q_EMIT looks_like->activated(looks_like->findText("new: chrome"));
   settle();
-  EXPECT_EQ(shot().fluids[0].material.id, "chrome");
+  EXPECT_EQ(shot().fluids[0].as<Liquid>()->material.id, "chrome");
   EXPECT_FALSE(find<QWidget>("fluids.tea.clarity")) << "its material says that";
 }
 

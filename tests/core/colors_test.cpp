@@ -34,7 +34,7 @@ Shot falling_mark() {
   p.id = "mark", p.shape = m, p.holds = p.shows = false, p.position = {0, 0.2, 0};
   s.pieces = {p};
   Fluid paint;
-  paint.id = "paint", paint.kind = FluidKind::liquid, paint.color = {0, 1, 0};
+  paint.id = "paint", paint.what = Liquid{.color = {0, 1, 0}};
   s.fluids = {paint};
   Pour pour;
   pour.id = "pour", pour.fluid = {"paint"}, pour.from = SourceKind::piece, pour.source = {"mark"};

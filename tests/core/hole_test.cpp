@@ -37,7 +37,7 @@ struct Sieve : Tank {
   double above() const {
     double count = 0;
     for (const float y : s.particles.place[1]) count += double(y) * w.cell_size > top - w.cell_size;
-    return count * std::pow(w.cell_size, 3) / 8;
+    return count * particle_volume(w.cell_size);
   }
 };
 
@@ -126,6 +126,33 @@ TEST(Holes, LevelOutUnderLiquid) {
   level[0] /= 8 * 11 * 15, level[1] /= 8 * 10 * 15;
   EXPECT_NEAR(level[0], level[1], 1);
   EXPECT_GT(level[1], 8);
+}
+
+// A hole that is cut, twelve cells wide: the coefficient of a sharp edge, 0.61 (Lamb, “Hydrodynamics”, § 24).
+TEST(LongHoles, OfTwelveCellsContractTheirJet) {
+  NEEDS_LONG;
+  const double h = 0.001, foot = 12 * h, thick = 2 * h, wide = 36 * h;
+  const Body plate =
+      bodies_of(
+          Shape(Disc{.radius = wide, .thickness = thick, .holes = {.diameter = 12 * h, .gap = 2 * wide}}))
+          ->front();
+  ASSERT_EQ(plate.openings.size(), 1u);
+  Mesh wall = as_wall(plate, false, h);
+  wall.place({{}, {wide / 2, foot - thick / 2, wide / 2}});
+  Tank tank({36, 50, 36}, h, box({-0.1, foot, -0.1}, {1, foot + 0.032, 1}, h), {},
+            {Solid(LevelSet(wall, h))});
+  tank.w.open[side_bottom] = true, tank.w.liquids[0] = water;
+  const auto level = [&] {
+    double count = 0;
+    for (const float y : tank.s.particles.place[1]) count += double(y) * h > foot;
+    return count * particle_volume(h) / (wide * wide);
+  };
+  tank.run(0.1);
+  const double before = level(), start = tank.s.time;
+  tank.run(0.1);
+  const double after = level(), ran = (before - after) * wide * wide / (tank.s.time - start),
+               ideal = std::numbers::pi * 36 * h * h * std::sqrt(9.81 * (before + after));
+  EXPECT_NEAR(ran / ideal, 0.61, 0.15 * 0.61);
 }
 
 // The mesh of a pierced plate is that of the plate without the cylinders.

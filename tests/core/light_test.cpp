@@ -604,7 +604,7 @@ TEST(NearSurface, LiquidGoesOnIntoWhatItLiesOnButNotThroughIt) {
     plate.id = "plate", plate.name = "Plate", plate.holds = false, plate.blocks = true;
     plate.shape = Block{{0.3, thick, 0.3}, 0}, plate.position = {0, -thick / 2, 0};
     Fluid tea;
-    tea.id = "tea", tea.kind = FluidKind::liquid;
+    tea.id = "tea", tea.what = Liquid();
     s.pieces = {plate}, s.fluids = {tea};
     LiquidPoints p;
     p.cell_size = 0.004;

@@ -13,11 +13,11 @@
 #include "base/parallel.h"
 #include "check/checks.h"
 #include "core/cli_fixture.h"
-#include "liquid/liquid.h"
 #include "core/tank.h"
 #include "deliver/skins.h"
 #include "frames/liquid_frame.h"
 #include "frames/smoke_frame.h"
+#include "liquid/liquid.h"
 #include "run/arc.h"
 #include "run/flow.h"
 #include "run/run_folder.h"
@@ -66,14 +66,13 @@ class LiquidShot : public testing::Test {
 // Water at 20 °C: 998.2 kg/m³, 1.002 mPa s, 72.75 mN/m; at 60 °C 0.467 mPa s; glycerine 1.412 Pa s at 20 °C
 // (CRC Handbook of Chemistry and Physics, from memory).
 TEST(NamedLiquids, AreWhatHandbooksSay) {
-  Fluid f;
-  f.kind = FluidKind::liquid;
+  Liquid f;
   EXPECT_NEAR(matter_of(f).density, 998.2, 0.1);
   EXPECT_NEAR(matter_of(f).viscosity, 1.002e-3, 0.02 * 1.002e-3);
   EXPECT_NEAR(named_liquids()[0].matter.tension, 0.0728, 1e-4);
   f.temperature = 60;
   EXPECT_NEAR(matter_of(f).viscosity, 0.467e-3, 0.02 * 0.467e-3);
-  f.liquid = NamedLiquid::glycerine, f.temperature = 20;
+  f.named = NamedLiquid::glycerine, f.temperature = 20;
   EXPECT_NEAR(matter_of(f).viscosity, 1.412, 0.02);
   EXPECT_EQ(named_liquids().size(), size_t(NamedLiquid::own) + 1);
   for (const LiquidName& l : named_liquids()) EXPECT_NE(std::string(l.source), "") << l.option.key;
@@ -82,15 +81,15 @@ TEST(NamedLiquids, AreWhatHandbooksSay) {
 TEST(NamedLiquids, BringTheirColourAndBecomeOnesOwn) {
   Shot s = tea();
   assign(s, "fluids.tea.liquid=honey");
-  EXPECT_EQ(s.fluids[0].color, named_liquids()[size_t(NamedLiquid::honey)].color);
+  EXPECT_EQ(s.fluids[0].color(), named_liquids()[size_t(NamedLiquid::honey)].color);
   for (const Group& g : describe(s))
     if (g.list == "fluids") {
       EXPECT_THAT(g.sentence, HasSubstr("as thick as honey"));
     }
   assign(s, "fluids.tea.liquid=own");
-  EXPECT_EQ(s.fluids[0].own.viscosity, 10) << "it begins as what it was before";
+  EXPECT_EQ(s.fluids[0].as<Liquid>()->own.viscosity, 10) << "it begins as what it was before";
   assign(s, "fluids.tea.viscosity=5 Pa·s");
-  EXPECT_EQ(matter_of(s.fluids[0]).viscosity, 5);
+  EXPECT_EQ(matter_of(*s.fluids[0].as<Liquid>()).viscosity, 5);
   EXPECT_EQ(shot_from_json(shot_to_json(s), "a"), s);
 }
 
@@ -221,7 +220,7 @@ TEST_F(LiquidShot, DrainsAndAgeTakeLiquidAwayByTheBook) {
   EXPECT_NEAR(drained.poured, drained.drained + drained.in_shot - drained.numeric, 1e-12);
   EXPECT_LT(std::abs(drained.numeric), 0.02 * drained.poured);
 
-  s = tea(), s.fluids[0].longest_life = 0.125;  // three frames
+  s = tea(), s.fluids[0].as<Liquid>()->longest_life = 0.125;  // three frames
   run = create_run(folder / "tea.pour", s);
   simulate(run, {});
   const Ledger aged = run.record(12)->flow("liquid").ledger;
@@ -422,7 +421,7 @@ TEST_F(LiquidShot, SkinsAreKeptAndTakenWhileTheyAreCurrent) {
   other.surface.smoothing = 0.004;
   EXPECT_FALSE(has_skins(stored, other, 3));
   EXPECT_NE(picture(other), before);
-  other = s, other.fluids[0].color_by = ColorBy::speed;
+  other = s, other.fluids[0].as<Liquid>()->color_by = ColorBy::speed;
   EXPECT_FALSE(has_skins(stored, other, 3));
   // A torn file is none.
   std::string text = read_whole(skins_file(stored));
@@ -445,7 +444,7 @@ TEST_F(LiquidShot, SkinsWithBubblesKeepTheDepthOfTheirPoints) {
   }
   Shot s = tea();
   s.fluids = {s.fluids[0], s.fluids[0]};
-  s.fluids[1].bubbles = 0.05, s.fluids[1].clarity = Clarity::clear;
+  s.fluids[1].as<Liquid>()->bubbles = 0.05, s.fluids[1].as<Liquid>()->clarity = Clarity::clear;
   const auto skins = skins_of(s, drop, {});
   ASSERT_EQ(skins.size(), 1u);
   EXPECT_EQ(skins[0].skin.depth.size(), drop.place.size());
@@ -470,7 +469,7 @@ TEST_F(LiquidShot, ChecksMendWhatTheyName) {
   s.run.cell_size = 0.004;
   EXPECT_EQ(titles(s), "");
   s.run.open_bottom = true, s.pours[0].rate = 0, s.pours[0].speed = 0;
-  s.fluids[0].liquid = NamedLiquid::own, s.fluids[0].own.viscosity = 0;
+  s.fluids[0].as<Liquid>()->named = NamedLiquid::own, s.fluids[0].as<Liquid>()->own.viscosity = 0;
   EXPECT_THAT(titles(s), HasSubstr("falls through the floor"));
   EXPECT_THAT(titles(s), HasSubstr("does not flow"));
   EXPECT_THAT(titles(s), HasSubstr("has no viscosity"));
@@ -783,10 +782,10 @@ TEST_F(LiquidShot, OutOfASheetItPoursToWhereThatFaces) {
 // Steps under tension go with √(ρ h³ / σ): small cells take far longer than the speed alone would have it.
 TEST_F(LiquidShot, AGuessKnowsTheShortStepsOfTension) {
   Shot s = tea();
-  s.fluids[0].liquid = NamedLiquid::own, s.run.cell_size = 0.001;
+  s.fluids[0].as<Liquid>()->named = NamedLiquid::own, s.run.cell_size = 0.001;
   first_of<Gravity>(s.forces).strength = 0, s.pours[0].speed = 0.05;
   const double with = Staging(s, Space(s), Staging::For::looking).estimate().seconds;
-  s.fluids[0].own.tension = 0;
+  s.fluids[0].as<Liquid>()->own.tension = 0;
   EXPECT_GT(with, 1.5 * Staging(s, Space(s), Staging::For::looking).estimate().seconds);
 }
 
@@ -835,8 +834,8 @@ TEST_F(LiquidShot, GoingOnLiquidsKeepWhatTheyAre) {
     return run;
   };
   Shot s = tea();
-  (void)add_new_fluid(s, FluidKind::liquid, "Milk");
-  s.fluids.back().liquid = NamedLiquid::milk;
+  (void)add_new_fluid<Liquid>(s, "Milk");
+  s.fluids.back().as<Liquid>()->named = NamedLiquid::milk;
   s.pours.back().source = s.pours.front().source, s.pours.back().from = SourceKind::piece;
   const pour::Run first = run_to(s, 6, {});
   const auto counts = [&](const pour::Run& run, int frame) {
@@ -860,7 +859,7 @@ TEST_F(LiquidShot, GoingOnLiquidsKeepWhatTheyAre) {
   }
   // Another liquid in the place of one that was taken out is not taken for it.
   remove_item(s, "fluids.milk");
-  (void)add_new_fluid(s, FluidKind::liquid, "Oil");
+  (void)add_new_fluid<Liquid>(s, "Oil");
   EXPECT_THROW(run_to(s, 8, {"001", 6}), Fault);
 }
 
@@ -890,7 +889,7 @@ TEST_F(LiquidShot, TheBooksOfARecipeAreWithinAHundredth) {
   NEEDS_LONG;
   for (const Recipe& r : recipes()) {
     Shot s = r.make();
-    if (!s.brings(FluidKind::liquid)) continue;
+    if (!s.brings(FlowKind::liquid)) continue;
     const double draft = Space(s).cell_size;
     std::vector<double> cells{draft, 1.17 * draft, 1.6 * draft};
     for (const Detail d : {Detail::medium}) {

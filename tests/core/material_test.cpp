@@ -95,7 +95,7 @@ TEST(Materials, ALiquidLooksLikeOneThatItNames) {
   for (const Vec3f& c : metal.surface->colors) EXPECT_EQ(c, color);
   color_by_materials(colors_of_materials(s), drop);
   EXPECT_EQ(drop.color[0], color) << "quick pictures have it too";
-  EXPECT_FALSE(is_see_through(s, s.fluids[0])) << "no bubbles are seen in metal";
+  EXPECT_FALSE(is_see_through(s, *s.fluids[0].as<Liquid>())) << "no bubbles are seen in metal";
 
   assign(s, "fluids.tea.color_by=speed");
   assign(s, "fluids.tea.second_color=#00ff00");
@@ -111,9 +111,9 @@ TEST(Materials, ALiquidLooksLikeOneThatItNames) {
   EXPECT_FLOAT_EQ(glass.index, 2.4f);
   // Half of it is left behind 5 cm (Beer and Lambert); #bc is 0.5026 of IEC 61966-2-1.
   EXPECT_NEAR(glass.absorption.x, -std::log(0.5026) / 0.05, 0.1);
-  EXPECT_TRUE(is_see_through(s, s.fluids[0]));
+  EXPECT_TRUE(is_see_through(s, *s.fluids[0].as<Liquid>()));
   remove_item(s, "materials.glass");
-  EXPECT_TRUE(s.fluids[0].material.id.empty());
+  EXPECT_TRUE(s.fluids[0].as<Liquid>()->material.id.empty());
   EXPECT_FLOAT_EQ(seen().index, 1.334f);
 }
 
@@ -146,13 +146,13 @@ TEST(Materials, OfARunAreThoseOfTheShotNow) {
 
 TEST(Materials, OneThatIsGoneIsToldOfAndMended) {
   Shot s = bowl();
-  s.pieces[0].material.id = s.fluids[0].material.id = "gold";
+  s.pieces[0].material.id = s.fluids[0].as<Liquid>()->material.id = "gold";
   int told = 0;
   for (const Check& c : check_shot(s, testing::TempDir()))
     if (c.title.find("has a missing material") != std::string::npos) c.fix(s), ++told;
   EXPECT_EQ(told, 2);
   EXPECT_TRUE(s.pieces[0].material.id.empty());
-  EXPECT_TRUE(s.fluids[0].material.id.empty());
+  EXPECT_TRUE(s.fluids[0].as<Liquid>()->material.id.empty());
 }
 
 TEST(Materials, FilesOfVersion5NameThemFromNowOn) {

@@ -141,7 +141,7 @@ TEST(LocalThickness, TellsAThreadFromThePoolThatItRunsInto) {
       EXPECT_GT(all[i], 0.05);
     }
   }
-  Fluid f;
+  Liquid f;
   f.color_by = ColorBy::depth, f.far_depth = 0.06, f.far_color = {0.1, 0.1, 0.8};
   const LiquidPoints coloured = points_of_fluid(both, 0, f);
   for (size_t i = 0; i < all.size(); ++i) {

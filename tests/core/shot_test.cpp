@@ -148,7 +148,7 @@ TEST(Shot, WhatDiffersIsSaidToDiffer) {
   EXPECT_EQ(one_change([](Shot& s) { s.pours[0].heat = 20.00001; }), "Warmth 20 °C → 20.00001 °C");
   EXPECT_EQ(one_change([](Shot& s) { s.pours[0].heat = std::nextafter(20, 21); }),
             "Warmth 20 → 20.000000000000004");
-  EXPECT_NE(one_change([](Shot& s) { s.fluids[0].color.r += 1e-9; }), "");
+  EXPECT_NE(one_change([](Shot& s) { s.fluids[0].color().r += 1e-9; }), "");
   EXPECT_NE(one_change([](Shot& s) { s.pieces[0].position.x += 1e-12; }), "");
   Shot two = a, turned;
   two.pours.push_back(two.pours[0]), two.pours.back().id = "other";
@@ -373,7 +373,7 @@ Shot of_everything() {
   Shot s = find_recipe("fill-a-word").make();
   for (int k = 0; k < int(kinds().size()); ++k)
     if (std::string(kinds()[size_t(k)].key) != "model") add_new_piece(s, k, {});
-  (void)add_new_fluid(s, FluidKind::liquid, {});
+  (void)add_new_fluid<Liquid>(s, {});
   (void)add_new_material(s, NamedMaterial(1), {});
   return s;
 }
@@ -531,6 +531,27 @@ TEST(Shot, Version8IsReadWithTheNamesOfToday) {
   EXPECT_THAT(now, testing::Not(HasSubstr("\"yaw\"")));
 }
 
+// In version 11 a fluid has the settings of its kind alone: what a smoke had of a liquid goes.
+TEST(Shot, Version10IsReadWithFluidsOfTheirKinds) {
+  const std::string text = read_whole(fs::path(EASY_POUR_SOURCE) / "tests/data/version-10.pour");
+  ASSERT_THAT(text, HasSubstr("\"easy_pour\": 10"));
+  Shot s = shot_from_json(text, "a.pour");
+  ASSERT_EQ(s.fluids.size(), 2u);
+  ASSERT_TRUE(s.fluids[0].as<Smoke>());
+  EXPECT_EQ(s.fluids[0].tracks.size(), 1u) << "its colour is animated, its lifetime was without effect";
+  EXPECT_EQ(s.fluids[0].tracks.at("color").keys.at(0).value, Value(Color{0.1, 0.2, 0.3}));
+  const Liquid* tea = s.fluids[1].as<Liquid>();
+  ASSERT_TRUE(tea);
+  EXPECT_EQ(tea->named, NamedLiquid::honey);
+  EXPECT_EQ(tea->clarity, Clarity::cloudy);
+  EXPECT_TRUE(s.fluids[1].tracks.contains("second_color"));
+  EXPECT_EQ(shot_from_json(shot_to_json(s), "b.pour"), s);
+  const Color color = tea->color;
+  assign(s, "fluids.tea.kind=smoke");
+  EXPECT_EQ(s.fluids[1].color(), color);
+  EXPECT_TRUE(s.fluids[1].tracks.empty()) << "a smoke has no second colour";
+}
+
 // In version 10 each force is an item of its own. Tracks and numbers out of range go along, and old paths
 // work.
 TEST(Shot, Version9IsReadWithItsForcesAsItems) {
@@ -612,14 +633,14 @@ TEST(Shot, ForcesAreAddedAndRemoved) {
   assign(s, "forces.gravity_2.kind=turbulence"), assign(s, "forces.gravity_2.size=2 cm");
   EXPECT_DOUBLE_EQ(gravity_of(s.forces), 9.81);
   EXPECT_EQ(shot_from_json(shot_to_json(s), "a.pour"), s);
-  for (Fluid& f : s.fluids) f.kind = FluidKind::liquid;
+  for (Fluid& f : s.fluids) f.what = Liquid();
   EXPECT_FALSE(find_setting(s, "forces.turbulence.speed").applies) << "it stirs smoke alone";
   EXPECT_TRUE(find_setting(s, "forces.gravity.strength").applies);
 }
 
 TEST(Shot, AKeyThatMovedByAHairIsSaid) {
   Shot a = find_recipe("around-a-word").make();
-  assign(a, "film.capture@1=100 %");
+  assign(a, "film.capture@1=48");
   Shot b = a;
   b.film.tracks["capture"].keys[0].time += 1e-12;
   EXPECT_FALSE(same_simulation(a, b));

@@ -266,7 +266,7 @@ TEST(Staging, SettingsReachTheSolverInItsUnits) {
   first_of<Confinement>(s.forces) = {.speed = 0.04, .size = 0.05};
   s.gas = {.heat_lift = -0.5, .density_lift = 2, .density_half_life = 3, .heat_half_life = 4};
   s.run.open_left = false, s.run.open_top = false;
-  s.pours[0].heat = 33, s.pours[0].density_rate = 0.017, s.fluids[0].color = {0.1, 0.2, 0.3};
+  s.pours[0].heat = 33, s.pours[0].density_rate = 0.017, s.fluids[0].color() = {0.1, 0.2, 0.3};
   s.pours[0].direction = Direction::left, s.pours[0].speed = 0.4;
   const GasWorld w = Staging(s).gas_world(0);
   EXPECT_EQ(w.gravity, 1.62);
@@ -305,7 +305,7 @@ TEST(Staging, ForcesActWhereWhenAndOnWhatTheySay) {
   Shot s = find_recipe("tea-into-a-bowl").make();
   s.film.frames = 48;
   const std::string tea = s.fluids[0].id;
-  add_new_fluid(s, FluidKind::smoke, "Mist");
+  add_new_fluid<Smoke>(s, "Mist");
   const std::string wind = add_new_force(s, int(ForceKind(Wind()).index()), "").substr(7);
   s.force(wind)->acts_on.ids = {tea};
   assign(s, "forces.wind.always=no"), assign(s, "forces.wind.windows=13-24");
@@ -449,7 +449,8 @@ TEST(Gathers, HandOverAllTheyHold) {
 
 // A block is solid and in the picture until it turns into liquid or smoke of its own volume.
 TEST(Pours, APieceTurnsIntoAFluid) {
-  for (const FluidKind kind : {FluidKind::liquid, FluidKind::smoke}) {
+  for (const FluidKind& what : {FluidKind(Liquid()), FluidKind(Smoke())}) {
+    const bool smoke = std::holds_alternative<Smoke>(what);
     Shot s;
     s.pieces.clear(), s.fluids.clear(), s.pours.clear();
     s.film.frames = 12;
@@ -457,7 +458,7 @@ TEST(Pours, APieceTurnsIntoAFluid) {
     block.id = "block", block.name = "Block", block.shape = Block{{0.08, 0.08, 0.08}, 0};
     block.holds = false, block.blocks = true, block.position = {0.0013, 0.1, 0};
     s.pieces = {block};
-    (void)add_new_fluid(s, kind, "Caramel");
+    (void)add_new_fluid(s, int(what.index()), "Caramel");
     Pour& p = s.pours.back();
     p.from = SourceKind::piece, p.source.id = "block", p.windows = {}, p.rate = 0, p.speed = 0;
     p.patchiness = 0, p.density = 0.01, p.fill_at.time = 5 / 24.0, p.replaces_source = true;
@@ -474,12 +475,12 @@ TEST(Pours, APieceTurnsIntoAFluid) {
     EXPECT_EQ(solids(4.5 / 24), 1u);
     flow->advance(6, staging.clock().time(6), {});
     EXPECT_EQ(solids(5 / 24.0), 0u);
-    const double whole = std::pow(0.08, 3) * (kind == FluidKind::smoke ? p.density : 1);
+    const double whole = std::pow(0.08, 3) * (smoke ? p.density : 1);
     EXPECT_NEAR(flow->measure().ledger.poured, whole, 0.03 * whole);
     for (int f = 7; f <= 9; ++f) flow->advance(f, staging.clock().time(f), {});
     const FlowRecord now = flow->measure();
     const double fallen = 9.81 * std::pow(3 / 24.0, 2) / 2;
-    if (kind == FluidKind::liquid) {
+    if (!smoke) {
       EXPECT_NEAR(now.centroid.y, std::max(0.1 - fallen, 0.04), 0.02) << "it falls from then on";
     }
     EXPECT_NEAR(now.ledger.in_shot + now.ledger.left, whole, 0.05 * whole);

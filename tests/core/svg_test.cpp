@@ -311,7 +311,7 @@ TEST(Mark, ItsSmokeHasItsColours) {
   pour.fill_at.time = 0, pour.colors = PourColors::piece;
   s.pours = {pour};
   const Staging staging(s);
-  const auto fills = staging.fills(FluidKind::smoke, -1, 0);
+  const auto fills = staging.fills(FlowKind::gas, -1, 0);
   ASSERT_EQ(fills.size(), 1u);
   EXPECT_EQ(fills[0].color_at({0.3, 0.45, 0}), (Vec3d{1, 0, 0}));
   EXPECT_EQ(fills[0].color_at({0.3, 0.55, 0}), (Vec3d{0, 0, 1}));

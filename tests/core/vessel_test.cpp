@@ -20,7 +20,7 @@ namespace {
 Shot bridged(bool joins) {
   Shot s;
   Fluid smoke;
-  smoke.id = smoke.name = "smoke", smoke.kind = FluidKind::smoke;
+  smoke.id = smoke.name = "smoke", smoke.what = Smoke();
   s.fluids = {smoke};
   const auto add = [&](const char* id, const Shape& shape, const Vec3d& at) -> Piece& {
     Piece p;

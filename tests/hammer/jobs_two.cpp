@@ -28,7 +28,7 @@ void copy_run(const fs::path& common, const fs::path& folder) {
 Shot small_pour() {
   Shot s = find_recipe("tea-into-a-bowl").make();
   s.run.detail = Detail::custom, s.run.cell_size = 0.009, s.film.frames = 8;
-  (void)add_new_fluid(s, FluidKind::liquid, "Milk");
+  (void)add_new_fluid<Liquid>(s, "Milk");
   s.pours.back().source = s.pours.front().source, s.pours.back().from = SourceKind::piece;
   return s;
 }
@@ -90,7 +90,7 @@ Try other_starts(const fs::path& common) {
     Shot s = load_shot(folder / "a.pour");
     std::string gone;
     if (luck.one_in(2)) std::swap(s.fluids[0], s.fluids[1]);
-    if (luck.one_in(3)) (void)add_new_fluid(s, FluidKind::smoke, "Mist"), s.pours.pop_back();
+    if (luck.one_in(3)) (void)add_new_fluid<Smoke>(s, "Mist"), s.pours.pop_back();
     if (luck.one_in(4)) gone = s.fluids[luck.below(2)].id, remove_item(s, "fluids." + gone);
     for (Pour& p : s.pours) p.windows.list.clear();
     save_shot(s, folder / "a.pour");

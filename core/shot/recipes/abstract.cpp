@@ -78,8 +78,8 @@ Shot ball_opens(const std::string&) {
                              Ball{0.019 + 0.004 * (k % 3)}, at));
   }
   add_liquid(s, "syrup", NamedLiquid::own, "drop_1");
-  Fluid& syrup = s.fluids.back();
-  syrup.name = "Pear syrup", syrup.own = {1320, 0.35, 0, 1, 0.06}, syrup.opens = true;
+  Liquid& syrup = last_liquid(s);
+  s.fluids.back().name = "Pear syrup", syrup.own = {1320, 0.35, 0, 1, 0.06}, syrup.opens = true;
   syrup.clarity = Clarity::clear, syrup.depth = 0.02;
   syrup.color = {0.807, 0.305, 0.027}, syrup.color_by = ColorBy::speed;
   syrup.far_color = {0.95, 0.75, 0.25}, syrup.far_speed = 0.5;

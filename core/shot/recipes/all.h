@@ -24,6 +24,8 @@ Material& made_of(Shot&, Piece&, const char* id, const char* name, NamedMaterial
 Pour& add_smoke(Shot&, const char* id, const char* name, const Color&);
 /// A liquid of this name that comes out of a piece on a floor.
 Pour& add_liquid(Shot&, const char* id, NamedLiquid, const char* source);
+/// The liquid that was added last.
+Liquid& last_liquid(Shot&);
 /// When a frame of a film at 24 frames a second begins, as all of these are, s.
 inline double at_frame(double frame) { return (frame - 1) / 24; }
 /// Keys at frames.

@@ -105,7 +105,7 @@ Shot jug_breathes(const std::string&) {
   mouth.parent.id = "jug";
   s.pieces = {jug, mouth};
   Fluid mist;
-  mist.id = "mist", mist.name = "Mist", mist.color = {0.89, 0.87, 0.84};
+  mist.id = "mist", mist.name = "Mist", mist.color() = {0.89, 0.87, 0.84};
   s.fluids = {mist};
   Pour p;
   p.id = "mist", p.name = "Mist", p.fluid.id = "mist", p.from = SourceKind::piece, p.source.id = "mouth";
@@ -177,8 +177,8 @@ Shot cream_over_biscuits(const std::string&) {
   made_of(s, nozzle, "steel", "Steel", NamedMaterial::brushed_metal, {0.6, 0.58, 0.56}).roughness = 0.3;
   s.pieces.push_back(board), s.pieces.push_back(spout), s.pieces.push_back(nozzle);
   Pour& p = add_liquid(s, "cream", NamedLiquid::own, "spout");
-  Fluid& cream = s.fluids.back();
-  cream.name = p.name = "Thick oat cream";
+  Liquid& cream = last_liquid(s);
+  s.fluids.back().name = p.name = "Thick oat cream";
   cream.color = {0.896, 0.791, 0.631};
   cream.own = {1000, 22, 260, 0.6, 0.04};
   cream.clarity = Clarity::cloudy, cream.depth = 0.00025;
@@ -197,15 +197,15 @@ Shot cream_over_biscuits(const std::string&) {
 Shot tea_through_a_strainer(const std::string&) {
   Shot s;
   s.film.title = "Oddlark, through the strainer", s.film.frames = 96, s.film.capture = 96;
-  const double height = 0.165, wide = 0.042;
+  const double height = 0.165, wide = 0.034;
   Piece sieve = solid("strainer", "Strainer",
-                      Disc{wide, 0.0012, {.diameter = 0.003, .gap = 0.0055, .pattern = HolePattern::rings}},
+                      Disc{wide, 0.0012, {.diameter = 0.003, .gap = 0.0085, .pattern = HolePattern::rings}},
                       {0, height, 0});
   sieve.contact_angle = sieve.receding_angle = 12 * degree, sieve.friction = 0.2;
   made_of(s, sieve, "enamel", "Cream enamel", NamedMaterial::porcelain, {0.62, 0.56, 0.46});
   Turned wall;
   wall.wall = 0.0036;
-  wall.profile = {{{wide, 0, 0}, {wide + 0.001, 0.011, 0}, {wide + 0.004, 0.025, 0}}};
+  wall.profile = {{{wide, 0, 0}, {wide + 0.001, 0.013, 0}, {wide + 0.005, 0.034, 0}}};
   Piece rim = solid("rim", "Rim", wall, {0, height - 0.0012, 0});
   rim.contact_angle = rim.receding_angle = 30 * degree, rim.material = sieve.material;
   Turned round;
@@ -213,11 +213,11 @@ Shot tea_through_a_strainer(const std::string&) {
   round.profile = {{{0, 0, 0}, {0.022, 0.0005, 0}, {0.036, 0.008, 0}, {0.043, 0.026, 0}, {0.046, 0.046, 0}}};
   Piece cup = solid("cup", "Cup", round, {0, 0.026, 0});
   made_of(s, cup, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.12, 0.14, 0.13});
-  Piece mouth = guide("mouth", "Mouth", Disc{0.007, 0.003}, {0.012, height + 0.06, 0});
-  mouth.turn = {180 * degree, 0, 0};
-  s.pieces = {sieve, rim, cup, mouth};
-  Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "mouth");
-  tea.windows = {{{0, 2}}}, tea.rate = 1.1e-4, tea.speed = 0.5;
+  const Piece standing = guide("standing", "Standing tea", Cylinder{wide - 0.001, 0.013}, {0, height + 0.0075, 0});
+  s.pieces = {sieve, rim, cup, standing};
+  Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "standing");
+  tea.windows = {}, tea.rate = 0, tea.fill_at.time = 0;
+  last_liquid(s).clarity = Clarity::clear, last_liquid(s).depth = 0.004;
   Force& draw = add_force(
       s, "draw", "Draw to the middle",
       Pull{
@@ -262,7 +262,7 @@ Shot drops_on_cold_glass(const std::string&) {
     p.windows = {}, p.fill_at.time = late ? at_frame(2) : 0, p.rate = 0, p.speed = 0;
     s.pours.push_back(p);
   }
-  s.fluids.front().color = {0.17, 0.27, 0.28};
+  s.fluids.front().color() = {0.17, 0.27, 0.28};
   s.pours.erase(s.pours.begin());
   s.run.detail = Detail::custom, s.run.cell_size = 0.00033;
   s.surface.sheets = 1e-4;  // closes nothing: what a drop leaves behind on glass are beads, not a film

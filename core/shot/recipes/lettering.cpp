@@ -10,7 +10,7 @@ Shot fill_a_word(const std::string& text) {
   Shot s;
   s.film.title = "Oddlark, mint lettering";
   s.pieces = {word(text)};
-  Pour& mint = add_smoke(s, "mint", "Mint smoke", Fluid().color);
+  Pour& mint = add_smoke(s, "mint", "Mint smoke", Smoke().color);
   mint.windows = {{{0, 4}}}, mint.speed = 0.08, mint.density_rate = 0.13, mint.heat = 20;
   mint.patchiness = 0.8, mint.patch_size = 0.015;
   first_of<Turbulence>(s.forces).speed = 0.06, first_of<Confinement>(s.forces).speed = 0.03;
@@ -206,7 +206,7 @@ Shot tea_fills_a_word(const std::string& text) {
   s.run.detail = Detail::custom, s.run.cell_size = 0.004;
   s.look.backdrop_color = {0.147, 0.042, 0.012}, s.look.lights = light_sets()[2].make();
   s.look.glass = 0.8, s.look.floor_surface = FloorKind::matte;
-  s.fluids.front().clarity = Clarity::clear, s.fluids.front().depth = 0.14;
+  last_liquid(s).clarity = Clarity::clear, last_liquid(s).depth = 0.14;
   s.camera.target = {0, 0.1, 0};
   return s;
 }
@@ -222,10 +222,10 @@ Shot mark_of_paint(const std::string&) {
   plate.friction = 1, plate.contact_angle = 70 * degree, plate.receding_angle = 30 * degree;
   s.pieces.push_back(plate);
   Pour& p = add_liquid(s, "paint", NamedLiquid::own, "bird");
-  Fluid& paint = s.fluids.back();
-  paint.name = p.name = "Paint";
+  Liquid& paint = last_liquid(s);
+  s.fluids.back().name = p.name = "Paint";
   paint.own = {1250, 45, 0, 1, 0.035};
-  paint.tracks["viscosity"] = keys({{8, 4000.0}, {36, 45.0}, {90, 12.0}});  // it stands, then it melts
+  s.fluids.back().tracks["viscosity"] = keys({{8, 4000.0}, {36, 45.0}, {90, 12.0}});  // it stands, then it melts
   paint.clarity = Clarity::opaque;
   p.windows = {}, p.fill_at.time = 0, p.rate = 0, p.speed = 0, p.colors = PourColors::piece;
   s.run.detail = Detail::custom, s.run.cell_size = 0.002;
@@ -289,7 +289,7 @@ Shot word_into_a_mark(const std::string& text) {
               guide("bird", "Lark", bird, {0, 0.12, 0})};
   Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "word");
   tea.windows = {}, tea.fill_at.time = 0, tea.rate = 0, tea.speed = 0;
-  s.fluids.front().color = {0.254, 0.032, 0.0024};
+  s.fluids.front().color() = {0.254, 0.032, 0.0024};
   const auto gather = [&](const char* id, const char* name, const char* piece, double from, double to) {
     Force& f = add_force(s, id, name, Gather{.piece = {piece}});
     f.always = false, f.windows = {{{at_frame(from), at_frame(to)}}};
@@ -321,10 +321,10 @@ Shot mark_into_caramel(const std::string&) {
   seal.parent.id = "board";
   s.pieces = {board, seal};
   Pour& p = add_liquid(s, "caramel", NamedLiquid::own, "seal");
-  Fluid& caramel = s.fluids.back();
-  caramel.name = p.name = "Caramel";
+  Liquid& caramel = last_liquid(s);
+  s.fluids.back().name = p.name = "Caramel";
   caramel.own = {1350, 120, 0, 1, 0.05};
-  caramel.tracks["viscosity"] = keys({{20, 120.0}, {40, 20.0}, {76, 3.5}});  // it warms
+  s.fluids.back().tracks["viscosity"] = keys({{20, 120.0}, {40, 20.0}, {76, 3.5}});  // it warms
   caramel.clarity = Clarity::opaque;
   p.windows = {}, p.fill_at.time = at_frame(20), p.replaces_source = true;
   p.rate = 0, p.speed = 0, p.colors = PourColors::piece;

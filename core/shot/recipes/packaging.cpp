@@ -23,7 +23,7 @@ Shot jar_out_of_smoke(const std::string&) {
   s.look.backdrop_color = {0.06, 0.05, 0.045}, s.look.shade = {0.85, 0.8, 0.76};
   s.look.light("key").strength = 0.5, s.look.light("rim").strength = 0.8,
   s.look.light("room").strength = 0.025;
-  s.fluids.front().color = {0.62, 0.58, 0.54};
+  s.fluids.front().color() = {0.62, 0.58, 0.54};
   s.run.bounds_size = {0.8, 0.56, 0.36}, s.run.bounds_center = {0, 0.18, 0};
   s.camera.target = {0, 0.2, 0}, s.camera.distance = 0.85;
   return s;
@@ -83,13 +83,13 @@ Shot cream_on_a_jar(const std::string&) {
   }
   s.pieces.push_back(guide("seam", "Seam", seam, {0, shoulder, 0}));
   Pour& p = add_liquid(s, "cream", NamedLiquid::own, "seam");
-  Fluid& cream = s.fluids.back();
-  cream.name = p.name = "Clay cream";
+  Liquid& cream = last_liquid(s);
+  s.fluids.back().name = p.name = "Clay cream";
   cream.color = {0.45, 0.2, 0.1};
   cream.own = {1050, 1.6, 45, 0.8, 0.04};
   cream.clarity = Clarity::opaque;
   // It clings like a solid; then it gets warm, and runs.
-  cream.tracks["yield"] = keys({{84, 45.0}, {104, 1.0}});
+  s.fluids.back().tracks["yield"] = keys({{84, 45.0}, {104, 1.0}});
   p.windows = {{{0, 3}}}, p.rate = 8e-7, p.speed = 0;
   p.patchiness = 1, p.patch_size = 0.007, p.patch_rate = 0;
   s.surface.smoothing = 0.0022, s.surface.smallest = 0.0025;
@@ -161,8 +161,8 @@ Shot beads_on_a_lid(const std::string&) {
                         {{-0.002, 0.07, 0.03}, 0.0029, 10},
                         {{-0.031, 0.104, 0.0125}, 0.0036, 30}};
   add_liquid(s, "syrup", NamedLiquid::own, "lid");
-  Fluid& syrup = s.fluids.back();
-  syrup.name = "Thin pear syrup", syrup.own = {1230, 0.06, 0, 1, 0.062};
+  Liquid& syrup = last_liquid(s);
+  s.fluids.back().name = "Thin pear syrup", syrup.own = {1230, 0.06, 0, 1, 0.062};
   syrup.color = {0.62, 0.26, 0.03}, syrup.clarity = Clarity::clear, syrup.depth = 0.006;
   const Pour model = s.pours.back();
   s.pours.clear();

@@ -43,19 +43,18 @@ Material& made_of(Shot& shot, Piece& piece, const char* id, const char* name, Na
 }
 
 Pour& add_smoke(Shot& shot, const char* id, const char* name, const Color& color) {
-  shot.fluids.push_back({.id = id, .name = name, .color = color});
+  shot.fluids.push_back({.id = id, .name = name, .what = Smoke{color}});
   shot.pours.push_back({.id = id, .name = name, .fluid = {id}, .patchiness = 0.5});
   return shot.pours.back();
 }
+
+Liquid& last_liquid(Shot& shot) { return *shot.fluids.back().as<Liquid>(); }
 
 Pour& add_liquid(Shot& shot, const char* id, NamedLiquid liquid, const char* source) {
   const LiquidName& named = named_liquids()[size_t(liquid)];
   shot.fluids.push_back({.id = id,
                          .name = named.option.label,
-                         .kind = FluidKind::liquid,
-                         .color = named.color,
-                         .liquid = liquid,
-                         .temperature = named.usual});
+                         .what = Liquid{.color = named.color, .named = liquid, .temperature = named.usual}});
   shot.pours.push_back({.id = id, .name = named.option.label, .fluid = {id}});
   Pour& p = shot.pours.back();
   p.from = SourceKind::piece, p.source.id = source;
