@@ -196,7 +196,7 @@ Shot cream_over_biscuits(const std::string&) {
 /// join.
 Shot tea_through_a_strainer(const std::string&) {
   Shot s;
-  s.film.title = "Oddlark, through the strainer", s.film.frames = 96, s.film.capture = 96;
+  s.film.title = "Oddlark, through the strainer", s.film.frames = 96, s.film.capture = 240;
   const double height = 0.165, wide = 0.034;
   Piece sieve = solid("strainer", "Strainer",
                       Disc{wide, 0.0012, {.diameter = 0.003, .gap = 0.0085, .pattern = HolePattern::rings}},
@@ -211,24 +211,27 @@ Shot tea_through_a_strainer(const std::string&) {
   Turned round;
   round.wall = 0.006;
   round.profile = {{{0, 0, 0}, {0.022, 0.0005, 0}, {0.036, 0.008, 0}, {0.043, 0.026, 0}, {0.046, 0.046, 0}}};
-  Piece cup = solid("cup", "Cup", round, {0, 0.026, 0});
+  Piece cup = solid("cup", "Cup", round, {0, 0.0034, 0});
   made_of(s, cup, "stoneware", "Stoneware", NamedMaterial::stoneware, {0.12, 0.14, 0.13});
-  const Piece standing = guide("standing", "Standing tea", Cylinder{wide - 0.001, 0.013}, {0, height + 0.0075, 0});
+  const Piece standing =
+      guide("standing", "Standing tea", Cylinder{wide - 0.001, 0.013}, {0, height + 0.0075, 0});
   s.pieces = {sieve, rim, cup, standing};
   Pour& tea = add_liquid(s, "tea", NamedLiquid::tea, "standing");
   tea.windows = {}, tea.rate = 0, tea.fill_at.time = 0;
-  last_liquid(s).clarity = Clarity::clear, last_liquid(s).depth = 0.004;
-  Force& draw = add_force(
-      s, "draw", "Draw to the middle",
-      Pull{
-          .strength = 7, .to = PullTo::line, .position = {0, 0.1, 0}, .by = PullBy::grows, .distance = 0.04});
-  draw.reach = Reach::Shape::box, draw.reach_position = {0, 0.115, 0}, draw.reach_size = {0.12, 0.08, 0.12};
+  last_liquid(s).clarity = Clarity::clear, last_liquid(s).depth = 0.0055;
+  Force& draw = add_force(s, "draw", "Draw to the middle",
+                          Pull{.strength = 20,
+                               .to = PullTo::line,
+                               .position = {0, 0.1, 0},
+                               .by = PullBy::grows,
+                               .distance = 0.04});
+  draw.reach = Reach::Shape::box, draw.reach_position = {0, 0.11, 0}, draw.reach_size = {0.12, 0.09, 0.12};
   draw.soft_edge = 0.008;
   s.run.detail = Detail::custom, s.run.cell_size = 0.0015;
   s.look.lights = light_sets()[1].make(), s.look.halo = 0.05;
   s.look.backdrop_color = {0.12, 0.13, 0.11};
   key_size(s, 30);
-  s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.62, s.camera.elevation = 12 * degree;
+  s.camera.target = {0, 0.1, 0}, s.camera.distance = 0.58, s.camera.elevation = 13 * degree;
   return s;
 }
 
