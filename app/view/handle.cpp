@@ -21,10 +21,11 @@ std::string points_path(const Piece& piece) {
   return "pieces." + piece.id + (std::holds_alternative<Tube>(piece.shape) ? ".points" : ".profile");
 }
 
-/// Adds points to a curve or profile and takes them out, and makes a tube thicker or thinner there.
-void fill_menu_of_point(QMenu& menu, Document& document, const Piece& piece, size_t i) {
+/// The menu of a point: adds one behind it, takes it out, or makes a tube thicker or thinner there.
+void fill_menu_of_point(QMenu& menu, Document& document, const std::string& path, const Points& list,
+                        size_t i, bool has_sizes) {
   const auto change = [&](const QString& text, const QString& edit, auto how) {
-    return menu.addAction(text, [&document, edit, how, path = points_path(piece), list = *points_of(piece)] {
+    return menu.addAction(text, [&document, edit, how, path, list] {
       Points changed = list;
       how(changed);
       document.edit(edit, [&](Shot& s) { set_value(s, path, changed); });
@@ -39,8 +40,8 @@ void fill_menu_of_point(QMenu& menu, Document& document, const Piece& piece, siz
   change(QObject::tr("Remove this point"), QObject::tr("Remove a point"), [i](Points& p) {
     p.list.erase(p.list.begin() + std::ptrdiff_t(i));
     if (!p.sizes.empty()) p.sizes.erase(p.sizes.begin() + std::ptrdiff_t(i));
-  })->setEnabled(points_of(piece)->list.size() > 2);
-  if (!std::holds_alternative<Tube>(piece.shape)) return;
+  })->setEnabled(list.list.size() > 2);
+  if (!has_sizes) return;
   menu.addSeparator();
   for (const auto& [text, factor] :
        {std::pair{QObject::tr("Thicker here"), 1.25}, {QObject::tr("Thinner here"), 0.8}})
@@ -68,7 +69,9 @@ void add_points_of(Document& document, const Piece& piece, std::vector<Handle>& 
       if (is_profile) point.x = std::max(0.0, point.x), point.z = 0;  // it stays in the plane of the profile
       set_value(s, path, changed);
     };
-    h.fill = [=, &document, piece = piece](QMenu& menu) { fill_menu_of_point(menu, document, piece, i); };
+    h.fill = [=, &document, list = *points](QMenu& menu) {
+      fill_menu_of_point(menu, document, path, list, i, !is_profile);
+    };
     out.push_back(std::move(h));
   }
 }
@@ -98,6 +101,11 @@ void add_forces(Document& document, std::vector<Handle>& out) {
     Handle h{.id = path, .at = at, .edit = QObject::tr("Move a force")};
     if (point) h.id += " " + std::to_string(*point);
     h.size = square_of_force, h.color = force_color;
+    if (point)
+      h.fill = [=, &document](QMenu& menu) {
+        const Points list = std::get<Points>(find_setting(document.shot(), path).value);
+        fill_menu_of_point(menu, document, path, list, *point, false);
+      };
     h.set = [path, point, frame = document.frame()](Shot& s, const Handle::Drag& drag) {
       const Setting setting = find_setting(s, path);
       Value value = drag.to;
@@ -140,8 +148,7 @@ void add_aims(Document& document, std::vector<Handle>& out) {
 
 std::vector<Handle> handles_of(Document& document) {
   std::vector<Handle> out;
-  for (const auto add : {add_aims, add_forces, add_points})
-    add(document, out);
+  for (const auto add : {add_aims, add_forces, add_points}) add(document, out);
   return out;
 }
 

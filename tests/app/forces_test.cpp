@@ -84,6 +84,33 @@ TEST_F(Forces, ACurrentIsBentByItsPoints) {
   EXPECT_EQ(current().points, before) << "one drag, one undo";
 }
 
+TEST_F(Forces, ACurrentGetsPointsAndLosesThem) {
+  click("step_3");
+  add(int(ForceKind(Current()).index()));
+  const auto points = [&] { return shot().forces.back().as<Current>()->points.list; };
+  const size_t before = points().size();
+  // What the menu of its second point offers, by its place in it.
+  const auto choose = [&](int action) {
+    const std::string wanted = "forces." + shot().forces.back().id + ".points 1";
+    const auto handles = handles_of(window->document());
+    const auto handle =
+        std::find_if(handles.begin(), handles.end(), [&](const Handle& h) { return h.id == wanted; });
+    ASSERT_NE(handle, handles.end());
+    QMenu menu;
+    handle->fill(menu);
+    menu.actions()[action]->trigger();
+  };
+  const Vec3d middle = (points()[1] + points()[2]) * 0.5;
+  choose(0);
+  ASSERT_EQ(points().size(), before + 1);
+  EXPECT_EQ(points()[2], middle);
+  choose(1);
+  EXPECT_EQ(points().size(), before);
+  window->document().undo();
+  window->document().undo();
+  EXPECT_EQ(points().size(), before);
+}
+
 TEST_F(Forces, FluidIsGatheredIntoAChosenPiece) {
   click("step_3");
   add(int(ForceKind(Gather()).index()));

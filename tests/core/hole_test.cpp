@@ -216,6 +216,21 @@ TEST(Holes, KeepTheirOrderWhenAPieceTurnsIntoAFluid) {
   EXPECT_EQ(later.front().count, 0);
 }
 
+TEST(Holes, ACheckSaysThatAVesselKeepsAllItHolds) {
+  Shot s = find_recipe("tea-through-a-strainer").make("");
+  s.piece("strainer")->holds = true, s.piece("strainer")->blocks = false;
+  const auto said = [&] {
+    for (Check& c : check_shot(s, "."))
+      if (c.title == "Strainer has holes but holds") return std::optional<Check>(std::move(c));
+    return std::optional<Check>();
+  };
+  const auto check = said();
+  ASSERT_TRUE(check);
+  check->fix(s);
+  EXPECT_FALSE(said());
+  EXPECT_TRUE(s.piece("strainer")->blocks);
+}
+
 // Holes closer than two cells are one stream; all of their area is kept.
 TEST(Holes, OfAFineMeshAreTakenTogether) {
   Shot s = find_recipe("tea-through-a-strainer").make("");

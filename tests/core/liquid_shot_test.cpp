@@ -920,7 +920,7 @@ TEST_F(LiquidShot, TheBooksOfARecipeAreWithinAHundredth) {
 TEST_F(LiquidShot, ThinWallsAreToldAndTightWhereTheyMayBeThickened) {
   Shot s = tea();
   std::get<Turned>(s.piece("bowl")->shape).wall = 0.0018;
-  s.film.frames = 30;
+  s.film.frames = 20;
   const auto said = [&](const Shot& shot) {
     std::vector<Check> out;
     for (Check& c : check_shot(shot, folder))
@@ -932,7 +932,7 @@ TEST_F(LiquidShot, ThinWallsAreToldAndTightWhereTheyMayBeThickened) {
     simulate(run, {});
     // What lies below the bowl's rim outside of it came through: everything that is not within its radius.
     double out = 0;
-    const LiquidPoints points = read_liquid(run.stored_frame(30));
+    const LiquidPoints points = read_liquid(run.stored_frame(s.film.frames));
     const Box bowl = piece_mesh(shot, *shot.piece("bowl")).bounds();
     for (const Vec3f& p : points.place)
       out += double(p.y) < bowl.low.y - 0.001 || std::hypot(p.x, p.z) > bowl.high.x;

@@ -204,6 +204,7 @@ struct TiltedDrop : Weightless {
 TEST(LiquidTension, ADropClingsAsFurmidgeSays) {
   constexpr double degree = std::numbers::pi / 180;
   for (const auto& [advancing, receding] : {std::pair{90.0, 60.0}, {75.0, 40.0}}) {
+    if (advancing < 90 && !std::getenv("EASY_POUR_LONG")) continue;  // half a minute each
     TiltedDrop drop(advancing * degree, receding * degree);
     const double limit = std::sin(drop.furmidge()), start = drop.middle();
     for (double sine = 0; sine < 0.8 * limit; sine += 0.05) drop.tilt(std::asin(sine)), drop.run(0.01);

@@ -26,18 +26,18 @@ constexpr bool sanitized = false;
 #endif
 
 const std::vector<Campaign> campaigns{
-    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 8, 60, 2.5e9,
+    {"shots", "shots with changed values, names and bytes are read, checked and run", 10000, 4, 60, 2.5e9,
      shots},
-    {"runs", "run folders are broken, read, delivered and resumed", 2000, 10, 30, 2.5e9, run_folders},
-    {"models", "models of nine formats are broken and brought in", 4500, 10, 60, 2.5e9, models},
-    {"drawings", "drawings are broken and brought in", 500, 5, 60, 2.5e9, drawings},
+    {"runs", "run folders are broken, read, delivered and resumed", 2000, 5, 30, 2.5e9, run_folders},
+    {"models", "models of nine formats are broken and brought in", 4500, 3, 60, 2.5e9, models},
+    {"drawings", "drawings are broken and brought in", 500, 3, 60, 2.5e9, drawings},
     {"kills", "runs are killed and resumed until they are done", 200, 1, 60, 2.5e9, kills},
-    {"disks", "disks run full under every command that writes", 600, 3, 60, 2.5e9, small_disks},
+    {"disks", "disks run full under every command that writes", 600, 2, 60, 2.5e9, small_disks},
     {"writers", "two write to one shot or one run", 100, 1, 60, 2.5e9, two_writers},
-    {"commands", "command lines at random", 1500, 6, 60, 2.5e9, command_lines},
+    {"commands", "command lines at random", 1500, 3, 60, 2.5e9, command_lines},
     {"extremes", "settings at their limits and a hair beyond, as values and keys: loaded, checked, run, seen",
-     2000, 2, 60, 4e9, extremes},
-    {"pictures", "labels, backdrops and rooms with negative, huge, endless or missing light", 400, 3, 60,
+     2000, 1, 60, 4e9, extremes},
+    {"pictures", "labels, backdrops and rooms with negative, huge, endless or missing light", 400, 2, 60,
      2.5e9, odd_pictures},
     {"dense", "drawings and models that are valid, but far too much", 100, 0, 60, 4e9, dense_files},
     {"deliveries", "two deliveries at once", 200, 1, 60, 2.5e9, two_deliveries},
@@ -45,7 +45,7 @@ const std::vector<Campaign> campaigns{
      other_starts},
     {"records", "runs of liquid stopped and killed: their records are the same", 100, 1, 60, 2.5e9,
      same_records},
-    {"in_the_way", "pipes, devices, links and folders where files should go", 300, 2, 60, 2.5e9, in_the_way},
+    {"in_the_way", "pipes, devices, links and folders where files should go", 300, 1, 60, 2.5e9, in_the_way},
     {"memory", "jobs with little memory", 200, 1, 60, 2.5e9, little_memory}};
 
 double seconds_now() {
