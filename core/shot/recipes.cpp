@@ -78,7 +78,7 @@ const std::vector<Recipe>& recipes() {
        "a pull outside, a push inside", 80, ball_opens},
       {"tea-through-a-strainer", RecipeJob::food, "Tea through a strainer",
        "Tea runs through a strainer, and its streams are drawn to the middle and join.",
-       "holes, and a pull to a line", 6, tea_through_a_strainer},
+       "holes, and a pull to a line", 3, tea_through_a_strainer},
       {"over-a-bridge", RecipeJob::lettering, "Over a bridge",
        "Smoke fills one letter and crosses a bridge into the next.", "vessels that are joined", 9,
        over_a_bridge},
