@@ -542,9 +542,9 @@ void Viewport::paint_overlay(QPainter& p) {
   if (comparing()) paint_split(p);
   paint_legend(p);
   if (stage == Stage::picture) return paint_guides(p);
-  paint_set(p);
   paint_forces(p);
   paint_handles(p);
+  paint_set(p);
 }
 
 void Viewport::mousePressEvent(QMouseEvent* e) {
