@@ -153,6 +153,17 @@ std::string moved_in_film(const Shot& before, const Shot& after) {
              : filled("Times in seconds stay, so these are at other frames now: {list}.", {{"list", list}});
 }
 
+namespace {
+
+template <class T>
+const Row<T>* row_called(const std::string& key, const T& item) {
+  for (const Row<T>& row : settings_of(item))
+    if (row.key == key) return &row;
+  return nullptr;
+}
+
+}  // namespace
+
 Shot seen_as(Shot shot, const Shot& other) {
   shot.look.lights = other.look.lights, shot.materials = other.materials;
   shot.out_of_range = other.out_of_range;  // which says something of a file, not of what is computed
@@ -160,11 +171,12 @@ Shot seen_as(Shot shot, const Shot& other) {
     each_item(other, [&]<class O>(const ItemPlace& same, const O& like) {
       if constexpr (std::is_same_v<T, O>) {
         if (!(place == same)) return;
-        if (&settings_of(item) != &settings_of(like)) return;  // of another kind
         for (const Row<T>& row : settings_of(item))
           if (row.touches == Touches::name || row.touches == Touches::picture ||
               row.touches == Touches::light) {
-            row.set(item, row.get(like));
+            const Row<T>* own = row_called(row.key, like);
+            if (!own) continue;  // it is of another kind
+            row.set(item, own->get(like));
             item.tracks.erase(row.key);
             if (const auto track = like.tracks.find(row.key); track != like.tracks.end())
               item.tracks[row.key] = track->second;

@@ -638,6 +638,21 @@ TEST(Shot, ForcesAreAddedAndRemoved) {
   EXPECT_TRUE(find_setting(s, "forces.gravity.strength").applies);
 }
 
+// What an item of another kind looks like is taken as far as both kinds have it.
+TEST(Shot, IsSeenAsAnotherWithItemsOfOtherKinds) {
+  Shot run = find_recipe("tea-into-a-bowl").make(), now = run;
+  const std::string fluid = "fluids." + run.fluids[0].id;
+  assign(now, "pieces.bowl.kind=ball"), assign(now, "pieces.bowl.name=Dish");
+  assign(run, fluid + ".clarity=cloudy"), assign(now, fluid + ".kind=smoke"),
+      assign(now, fluid + ".name=Mist");
+  const Shot seen = seen_as(run, now);
+  EXPECT_EQ(seen.piece("bowl")->name, "Dish");
+  EXPECT_EQ(seen.piece("bowl")->shape, run.piece("bowl")->shape);
+  EXPECT_EQ(seen.fluids[0].name, "Mist");
+  EXPECT_EQ(seen.fluids[0].as<Liquid>()->clarity, Clarity::cloudy);
+  EXPECT_FALSE(same_simulation(run, now));
+}
+
 TEST(Shot, AKeyThatMovedByAHairIsSaid) {
   Shot a = find_recipe("around-a-word").make();
   assign(a, "film.capture@1=48");
