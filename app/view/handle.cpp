@@ -15,7 +15,7 @@ namespace {
 constexpr double arrow = 0.06;                               // m long
 constexpr double square_of_point = 8, square_of_force = 10;  // pixels
 
-const QColor point_color(143, 214, 184), force_color(0xF2, 0xB1, 0x34);
+const QColor point_color(143, 214, 184), force_color(0xF2, 0xB1, 0x34), arc_color(0x5A, 0xC8, 0xE8);
 
 std::string points_path(const Piece& piece) {
   return "pieces." + piece.id + (std::holds_alternative<Tube>(piece.shape) ? ".points" : ".profile");
@@ -133,12 +133,20 @@ void add_forces(Document& document, std::vector<Handle>& out) {
 /// The tips of arrows along which liquid is poured. Control lets it land on what is under the pointer.
 void add_aims(Document& document, std::vector<Handle>& out) {
   if (document.stage() != Stage::set) return;
-  for (const Aim& aim : aims_of(document)) {
-    Handle h{.id = aim.handle(), .at = aim.tip(), .edit = QObject::tr("Aim")};
-    h.set = [aim, frame = document.frame()](Shot& s, const Handle::Drag& drag) {
-      if (drag.onto) return void(aim_pour(s, aim.pour, *drag.onto, frame));
-      s.pour(aim.pour)->direction = Direction::own;
-      change_value(s, aim.handle(), normalized(drag.to - aim.arc.at[0]), frame);
+  const Shot& shot = document.shot();
+  for (const Pour& p : shot.pours) {
+    if (!shot.brings(p, FlowKind::liquid)) continue;
+    Arc arc = arc_of(shot, p, document.frame(), arc_steps);
+    if (arc.at.size() < 2) continue;
+    const Vec3d from = arc.at[0];
+    Handle h{.id = "pours." + p.id + ".aim",
+             .at = from + normalized(arc.velocity) * arrow,
+             .edit = QObject::tr("Aim")};
+    h.color = arc_color, h.arc = std::move(arc);
+    h.set = [path = h.id, pour = p.id, from, frame = document.frame()](Shot& s, const Handle::Drag& drag) {
+      if (drag.onto) return void(aim_pour(s, pour, *drag.onto, frame));
+      s.pour(pour)->direction = Direction::own;
+      change_value(s, path, normalized(drag.to - from), frame);
     };
     out.push_back(std::move(h));
   }
@@ -156,16 +164,4 @@ const Points* points_of(const Piece& piece) {
   if (const auto* tube = std::get_if<Tube>(&piece.shape)) return &tube->points;
   if (const auto* turned = std::get_if<Turned>(&piece.shape)) return &turned->profile;
   return nullptr;
-}
-
-Vec3d Aim::tip() const { return arc.at[0] + normalized(arc.velocity) * arrow; }
-
-std::vector<Aim> aims_of(const Document& document) {
-  std::vector<Aim> out;
-  const Shot& shot = document.shot();
-  for (const Pour& p : shot.pours)
-    if (shot.brings(p, FlowKind::liquid))
-      if (Arc arc = arc_of(shot, p, document.frame(), Aim::steps); arc.at.size() > 1)
-        out.push_back({p.id, std::move(arc)});
-  return out;
 }

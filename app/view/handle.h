@@ -13,6 +13,8 @@
 
 class QMenu;
 
+inline constexpr int arc_steps = 4;
+
 struct Handle {
   struct Drag {
     pour::Vec3d to;                   // where the handle goes, in the plane of the picture, m
@@ -22,24 +24,16 @@ struct Handle {
   pour::Vec3d at;     // in the set, m
   QString edit;       // what a drag is called in the history
   double reach = 11;  // pixels from its middle
-  double size = 0;    // of its square, pixels; 0: its item draws it
+  double size = 0;    // of its square, pixels
   QColor color;
+  /// The path of what is poured, in steps of a frame / arc_steps. With it goes an arrow instead of a square.
+  pour::Arc arc = {};
   std::function<void(pour::Shot&, const Drag&)> set;  // what a drag changes
   std::function<void(QMenu&)> fill;                   // its menu; none: no menu
 };
 
 /// All handles that the stage shows now. The first of those at a place is the one that is held.
 std::vector<Handle> handles_of(Document&);
-
-/// The predicted path of the liquid of a pour from the playhead on.
-struct Aim {
-  static constexpr int steps = 4;  // of the path, a frame
-  std::string pour;
-  pour::Arc arc;
-  std::string handle() const { return "pours." + pour + ".aim"; }
-  pour::Vec3d tip() const;  // of its arrow, m
-};
-std::vector<Aim> aims_of(const Document&);
 
 /// The points of a piece that is defined by points; null otherwise.
 const pour::Points* points_of(const pour::Piece&);

@@ -117,7 +117,7 @@ class Viewport : public QWidget {
   /// `to`.
   void drag_handle(const QPointF& to, const QPointF& by, bool onto);
   void paint_handles(QPainter&);
-  void paint_aims(QPainter&);
+  void paint_arc(QPainter&, const Handle&, const QColor& of_tip);
   void paint_forces(QPainter&);
   void paint_reach(QPainter&, const pour::Force&);
   void paint_push(QPainter&, const std::vector<pour::Vec3d>& places, const std::vector<pour::Vec3d>& pushes);

@@ -1,5 +1,4 @@
-// Handles of items on the stage, and where liquid will fly: an arrow on each pour that has a direction, and
-// the path from there.
+// Handles of items on the stage: squares, and arrows along which liquid will fly.
 #include <cmath>
 #include <QPainter>
 
@@ -36,34 +35,34 @@ void Viewport::drag_handle(const QPointF& to, const QPointF& by, bool onto) {
 }
 
 void Viewport::paint_handles(QPainter& p) {
-  p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
   for (const Handle& h : handles_of(document_)) {
-    if (h.size <= 0) continue;
-    p.setBrush(h.id == held_handle_ ? held_color : h.color);
+    const QColor color = h.id == held_handle_ ? held_color : h.color;
+    if (!h.arc.at.empty()) {
+      paint_arc(p, h, color);
+      continue;
+    }
+    p.setPen(QPen(QColor(0x23, 0x30, 0x2f), 1));
+    p.setBrush(color);
     p.drawRect(QRectF(to_screen(h.at) - QPointF(h.size, h.size) / 2, QSizeF(h.size, h.size)));
   }
 }
 
-void Viewport::paint_aims(QPainter& p) {
-  for (const Aim& aim : aims_of(document_)) {
-    QPolygonF line;
-    for (const Vec3d& q : aim.arc.at) line << to_screen(q);
-    const QColor color(0x5A, 0xC8, 0xE8);
-    p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(color, 1.3));
-    p.drawPolyline(line);
-    p.setBrush(color);
-    for (qsizetype k = 0; k < line.size(); k += Aim::steps) p.drawEllipse(line[k], 2.2, 2.2);
-    const QPointF from = to_screen(aim.arc.at[0]), to = to_screen(aim.tip());
-    p.setPen(QPen(color, 2.4));
-    p.drawLine(from, to);
-    const QPointF along = to - from;
-    const double length = std::hypot(along.x(), along.y());
-    if (length > 1) {
-      const QPointF a = along / length * 11, b(-a.y() * 0.5, a.x() * 0.5);
-      p.setPen(Qt::NoPen);
-      p.setBrush(held_handle_ == aim.handle() ? held_color : color);
-      p.drawPolygon(QPolygonF{to + a, to + b, to - b});
-    }
-  }
+/// Where liquid will fly, with a dot each frame, and an arrow from its source to the handle.
+void Viewport::paint_arc(QPainter& p, const Handle& h, const QColor& of_tip) {
+  QPolygonF line;
+  for (const Vec3d& q : h.arc.at) line << to_screen(q);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(h.color, 1.3));
+  p.drawPolyline(line);
+  p.setBrush(h.color);
+  for (qsizetype k = 0; k < line.size(); k += arc_steps) p.drawEllipse(line[k], 2.2, 2.2);
+  const QPointF from = line.front(), to = to_screen(h.at), along = to - from;
+  p.setPen(QPen(h.color, 2.4));
+  p.drawLine(from, to);
+  const double length = std::hypot(along.x(), along.y());
+  if (length <= 1) return;
+  const QPointF a = along / length * 11, b(-a.y() * 0.5, a.x() * 0.5);
+  p.setPen(Qt::NoPen);
+  p.setBrush(of_tip);
+  p.drawPolygon(QPolygonF{to + a, to + b, to - b});
 }

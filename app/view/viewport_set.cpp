@@ -34,7 +34,6 @@ void Viewport::paint_set(QPainter& p) {
       p.setBrush(c);
       paint_ball(p, s.center, s.radius);
     }
-  if (stage == Stage::set) paint_aims(p);
   std::vector<QRectF> names;
   for (const Piece& piece : document_.shot_now().pieces) {
     Pose pose;

@@ -1,7 +1,6 @@
 // What gas carries along: the only list of it.
 #pragma once
 #include <array>
-#include <cmath>
 #include <iterator>
 
 #include "gas/gas.h"
